@@ -1,0 +1,216 @@
+import { pointer, type Problem } from '../document/problem.js';
+import { findAction } from '../document/actions.js';
+import type { BotDocument, Flow } from '../document/schema.js';
+import type { FlowNode } from '../document/shapes.js';
+import { compileExpression, type ExpressionProblem, type Reading } from '../expressions/expression.js';
+import { compileTemplate } from '../expressions/template.js';
+import { nearest } from '../text/nearest.js';
+import type { AnyKind, Use } from '../engine/kind.js';
+import { nodeKinds } from '../engine/nodes/registry.js';
+
+const TURN_FACTS = ['text', 'channel', 'language', 'name', 'failure'];
+const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone'];
+/** Kinds that wait for the visitor: a loop through one of them is no endless loop. */
+const WAITING = new Set(['ask', 'choice']);
+
+interface Names {
+  readonly known: ReadonlyMap<string, ReadonlySet<string>>;
+  readonly written: ReadonlySet<string>;
+}
+
+/** What a text may name: scopes, their variables, and names that only some fields know. */
+export interface Scope {
+  readonly roots: readonly string[];
+  readonly fields: ReadonlyMap<string, ReadonlySet<string>>;
+}
+
+/** All that is wrong (error) or doubtful (warning) in a bot, in document order. Works on any document that `readDocument` took. */
+export function checkBot(document: BotDocument): Problem[] {
+  const problems: Problem[] = [];
+  for (const key of ['begins', 'unmatched'] as const) {
+    const flow = document[key];
+    if (flow === undefined || flow in document.flows) continue;
+    problems.push({ code: 'unknown-flow', severity: 'error', field: `/${key}`, facts: suggest(flow, Object.keys(document.flows)) });
+  }
+  const everWritten = new Set(Object.values(document.flows).flatMap(writes));
+  for (const id of Object.keys(document.flows)) problems.push(...checkFlow(document, id, everWritten));
+  return problems;
+}
+
+function suggest(name: string, known: Iterable<string>): { name: string; suggestion: string | null } {
+  return { name, suggestion: nearest(name, known) ?? null };
+}
+
+function usesOf(node: FlowNode): readonly Use[] {
+  return nodeKinds.get(node.kind)?.uses(node) ?? [];
+}
+
+function writes(flow: Flow): string[] {
+  return Object.values(flow.nodes).flatMap((n) => usesOf(n).flatMap((u) => (u.as === 'target' ? [u.text] : [])));
+}
+
+/** The problems of one flow. `everWritten` are the variables that any flow of the bot sets. */
+function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlySet<string>): Problem[] {
+  const flow = document.flows[flowId];
+  if (!flow) return [];
+  const problems: Problem[] = [];
+  const ids = Object.keys(flow.nodes);
+  if (flow.begin === undefined || !(flow.begin in flow.nodes)) {
+    const facts = flow.begin === undefined ? { name: null, suggestion: null } : suggest(flow.begin, ids);
+    problems.push({ code: ids.length === 0 ? 'empty-flow' : 'no-begin', severity: 'error', flow: flowId, field: '/begin', facts });
+  }
+  const names = namesOf(document, flow, everWritten);
+  for (const [nodeId, node] of Object.entries(flow.nodes)) {
+    const kind = nodeKinds.get(node.kind);
+    if (!kind) continue;
+    const found = [...exitProblems(kind, node, ids), ...textProblems(node, names, document), ...(kind.checks?.(node, place(document, flow)) ?? [])];
+    problems.push(...found.map((p) => ({ ...p, flow: flowId, node: nodeId })));
+  }
+  return [...problems, ...walkProblems(flow, flowId)];
+}
+
+function place(document: BotDocument, flow: Flow) {
+  return { document, flow, findAction: (runs: string) => findAction(document, runs)?.action };
+}
+
+function exitProblems(kind: AnyKind, node: FlowNode, ids: readonly string[]): Problem[] {
+  if (node.kind === 'note') return [];
+  const exits = kind.exits(node);
+  const links = node.exits ?? {};
+  const problems: Problem[] = [];
+  const seen = new Set<string>();
+  for (const { name } of exits) {
+    const field = `/exits/${name}`;
+    if (seen.has(name)) problems.push({ code: 'duplicate-exit', severity: 'error', field, facts: { exit: name } });
+    seen.add(name);
+    const to = links[name];
+    if (to === undefined) problems.push({ code: 'dangling-exit', severity: node.off ? 'warning' : 'error', field, facts: { exit: name } });
+    else if (!ids.includes(to)) problems.push({ code: 'unknown-node', severity: 'error', field, facts: { exit: name, ...suggest(to, ids) } });
+  }
+  for (const name of Object.keys(links).filter((l) => !seen.has(l))) {
+    problems.push({ code: 'unknown-exit', severity: 'error', field: `/exits${pointer([name])}`, facts: suggest(name, seen) });
+  }
+  return problems;
+}
+
+function namesOf(document: BotDocument, flow: Flow, everWritten: ReadonlySet<string>): Names {
+  const { session = {}, visitor = {}, settings = {} } = document.variables ?? {};
+  const local = writes(flow).flatMap((t) => (t.startsWith('flow.') ? [t.slice(5)] : []));
+  const known = new Map<string, ReadonlySet<string>>([
+    ['flow', new Set([...Object.keys(flow.takes ?? {}), ...local])],
+    ['session', new Set(Object.keys(session))],
+    ['visitor', new Set(Object.keys(visitor))],
+    ['settings', new Set(Object.keys(settings))],
+    ['turn', new Set(TURN_FACTS)],
+    ['clock', new Set(CLOCK_FACTS)],
+    ['context', new Set()],
+  ]);
+  const valued = (table: typeof session, scope: string) =>
+    Object.entries(table).flatMap(([key, type]) => (typeof type !== 'string' && type.value !== undefined ? [`${scope}.${key}`] : []));
+  return { known, written: new Set([...everWritten, ...valued(session, 'session'), ...valued(visitor, 'visitor')]) };
+}
+
+/** What the texts of a flow may name, for completion and for checking while typing. */
+export function scopeOf(document: BotDocument, flow: Flow, locals: readonly string[] = []): Scope {
+  const { known } = namesOf(document, flow, new Set());
+  return { roots: [...known.keys(), ...locals], fields: known };
+}
+
+function textProblems(node: FlowNode, names: Names, document: BotDocument): Problem[] {
+  return usesOf(node).flatMap((use) => useProblems(use, names, document, node));
+}
+
+function useProblems(use: Use, names: Names, document: BotDocument, node: FlowNode): Problem[] {
+  const at = { field: use.field };
+  if (use.as === 'target') return targetProblems(use, names);
+  if (use.as === 'words' && use.text.trim() === '') return [{ code: 'empty-text', severity: node.off ? 'warning' : 'error', ...at, facts: {} }];
+  if (use.as === 'words') {
+    const language = /^\/[a-z]+(?:\/\d+\/says)?\/([a-zA-Z]{2,3}(?:-[a-zA-Z0-9]+)*)(?:\/\d+)?$/.exec(use.field)?.[1];
+    if (language !== undefined && !document.languages.includes(language)) {
+      return [{ code: 'unknown-language', severity: 'warning', ...at, facts: { language, known: document.languages } }];
+    }
+  }
+  const compiled = use.as === 'expression' ? compileExpression(use.text) : compileTemplate(use.text);
+  if (!compiled.ok) return [{ code: compiled.problem.code, severity: 'error', ...at, facts: expressionFacts(compiled.problem, use.text) }];
+  return compiled.value.reads.flatMap((r) => readingProblems(r, use, names));
+}
+
+/** The facts of an expression problem: where, what, and what might have been meant. */
+export function expressionFacts(problem: ExpressionProblem, text: string) {
+  const { message, start, end, suggestion = null } = problem;
+  return { message, start, end, near: text.slice(start, end).slice(0, 40), suggestion };
+}
+
+function targetProblems(use: Use, names: Names): Problem[] {
+  const [scope = '', name = ''] = use.text.split('.');
+  const known = names.known.get(scope) ?? new Set<string>();
+  if (scope === 'flow' || known.has(name)) return [];
+  return [{ code: 'undeclared', severity: 'error', field: use.field, facts: { name: use.text, scope, suggestion: nearestName(scope, name, known) } }];
+}
+
+function nearestName(scope: string, name: string, known: Iterable<string>): string | null {
+  const found = nearest(name, known);
+  return found === undefined ? null : `${scope}.${found}`;
+}
+
+function readingProblems(reading: Reading, use: Use, names: Names): Problem[] {
+  const { root, field: name, start, end } = reading;
+  const facts = { start, end };
+  if (use.locals?.includes(root)) return [];
+  const fields = names.known.get(root);
+  if (!fields) {
+    const inScope = [...names.known].find(([, set]) => set.has(root));
+    const suggestion = inScope ? `${inScope[0]}.${root}` : (nearest(root, [...names.known.keys(), ...(use.locals ?? [])]) ?? null);
+    return [{ code: 'unknown-name', severity: 'error', field: use.field, facts: { name: root, suggestion, ...facts } }];
+  }
+  if (name === undefined) return [];
+  if (!fields.has(name)) {
+    return [{ code: 'unknown-name', severity: 'error', field: use.field, facts: { name: `${root}.${name}`, suggestion: nearestName(root, name, fields), ...facts } }];
+  }
+  const stored = root === 'session' || root === 'visitor';
+  if (stored && !names.written.has(`${root}.${name}`)) {
+    return [{ code: 'never-set', severity: 'warning', field: use.field, facts: { name: `${root}.${name}`, ...facts } }];
+  }
+  return [];
+}
+
+/** Nodes that no walk reaches, and loops in which nobody ever waits. */
+function walkProblems(flow: Flow, flowId: string): Problem[] {
+  const targets = (id: string) => Object.values(flow.nodes[id]?.exits ?? {}).filter((to) => to in flow.nodes);
+  const reached = new Set<string>(flow.begin !== undefined && flow.begin in flow.nodes ? [flow.begin] : []);
+  for (const id of reached) targets(id).forEach((to) => reached.add(to));
+  const problems: Problem[] = [];
+  for (const [id, node] of Object.entries(flow.nodes)) {
+    if (reached.has(id) || node.kind === 'note') continue;
+    problems.push({ code: 'unreachable', severity: 'warning', flow: flowId, node: id, facts: {} });
+  }
+  for (const loop of endlessLoops(flow, targets)) {
+    const [first] = loop;
+    problems.push({ code: 'endless-loop', severity: 'warning', flow: flowId, ...(first === undefined ? {} : { node: first }), facts: { nodes: loop } });
+  }
+  return problems;
+}
+
+/** One cycle per knot of nodes that can run round without waiting (depth-first search over non-waiting nodes). */
+function endlessLoops(flow: Flow, targets: (id: string) => string[]): string[][] {
+  const waits = (id: string) => WAITING.has(flow.nodes[id]?.kind ?? '') && flow.nodes[id]?.off !== true;
+  const done = new Set<string>();
+  const loops: string[][] = [];
+  const visit = (start: string): void => {
+    const path: { id: string; rest: string[] }[] = [{ id: start, rest: targets(start) }];
+    while (path.length > 0) {
+      const top = path.at(-1);
+      const next = top?.rest.shift();
+      if (top && next === undefined) {
+        done.add(top.id);
+        path.pop();
+      } else if (next !== undefined && !waits(next)) {
+        const at = path.findIndex((p) => p.id === next);
+        if (at >= 0) loops.push(path.slice(at).map((p) => p.id));
+        else if (!done.has(next)) path.push({ id: next, rest: targets(next) });
+      }
+    }
+  };
+  for (const id of Object.keys(flow.nodes)) if (!done.has(id) && !waits(id)) visit(id);
+  return loops;
+}

@@ -1,0 +1,22 @@
+import type { Action, BotDocument } from './schema.js';
+
+export const METHODS = ['get', 'post', 'put', 'patch', 'delete'] as const;
+export type Method = (typeof METHODS)[number];
+
+/** The connection and action that `runs` (`connection.action`) names; undefined when there is none. */
+export function findAction(document: BotDocument, runs: string): { connection: string; id: string; action: Action } | undefined {
+  const [connection = '', id = ''] = runs.split('.');
+  const action = document.connections?.[connection]?.actions[id];
+  return action && { connection, id, action };
+}
+
+/** The method of an action and its path template; undefined unless exactly one method is written. */
+export function actionTarget(action: Action): { method: Method; path: string } | undefined {
+  const [method, ...more] = METHODS.filter((m) => action[m] !== undefined);
+  return method !== undefined && more.length === 0 ? { method, path: action[method] ?? '' } : undefined;
+}
+
+/** All actions of a bot as `runs` names them. */
+export function actionNames(document: BotDocument): string[] {
+  return Object.entries(document.connections ?? {}).flatMap(([c, { actions }]) => Object.keys(actions).map((a) => `${c}.${a}`));
+}

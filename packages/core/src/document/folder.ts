@@ -1,0 +1,181 @@
+import { Document, isMap, isScalar, parseDocument, type YAMLMap } from 'yaml';
+import type { Problem } from './problem.js';
+import type { BotDocument } from './schema.js';
+
+/** A bot as files: relative path with forward slashes to UTF-8 text. */
+export type Folder = Readonly<Record<string, string>>;
+
+/** A mistake in a file: `line` is counted from 1. */
+export interface FolderProblem {
+  readonly file: string;
+  readonly line: number;
+  readonly message: string;
+}
+
+type Plain = Record<string, unknown>;
+export type FolderResult =
+  | { readonly ok: true; readonly source: Plain; readonly places: FilePlaces }
+  | { readonly ok: false; readonly problems: readonly FolderProblem[] };
+
+/** Where in the files a place of the document stands. */
+export type FilePlaces = (problem: Problem) => { file: string; line: number };
+
+const BOT_FILE = 'bot.yaml';
+const ENTITIES_FILE = 'listening/entities.yaml';
+const STYLE = { lineWidth: 0, flowCollectionPadding: true, singleQuote: false } as const;
+const INLINE_WIDTH = 110;
+
+/** Files that belong to the document; others in the folder are left alone. */
+export function isBotFile(path: string): boolean {
+  return path === BOT_FILE || path === ENTITIES_FILE || /^(flows|doing)\/[^/]+\.yaml$/.test(path);
+}
+
+/** The files of a document, as plain values by path. */
+function split(document: BotDocument): Record<string, Plain> {
+  const { flows, connections, entities, ...bot } = document;
+  const files: Record<string, Plain> = { [BOT_FILE]: bot };
+  if (entities !== undefined) files[ENTITIES_FILE] = entities;
+  for (const [id, { actions, ...rest }] of Object.entries(connections ?? {})) files[`doing/${id}.yaml`] = { connection: id, ...rest, actions };
+  for (const [id, flow] of Object.entries(flows)) files[`flows/${id}.yaml`] = { flow: id, ...flow };
+  return files;
+}
+
+/**
+ * Writes a document as a folder. Given the files that are there, those that already say the same stay to the letter,
+ * and changed ones keep their comments and the order of their keys.
+ */
+export function writeFolder(document: BotDocument, present: Folder = {}): Folder {
+  const written = Object.entries(split(document)).map(([path, plain]) => [path, writeFile(plain, present[path])] as const);
+  return Object.fromEntries(written);
+}
+
+function writeFile(plain: Plain, present: string | undefined): string {
+  if (present === undefined) return fresh(plain);
+  const parsed = parseDocument(present);
+  if (parsed.errors.length > 0 || !isMap(parsed.contents)) return fresh(plain);
+  if (sameValue(parsed.toJS(), plain)) return present;
+  mend(parsed, parsed.contents, plain);
+  return sameValue(parsed.toJS(), plain) ? parsed.toString(STYLE) : fresh(plain);
+}
+
+function fresh(plain: Plain): string {
+  const document = new Document(plain, { aliasDuplicateObjects: false });
+  inlineSmall(document.contents, 0);
+  return document.toString(STYLE);
+}
+
+/** Small maps and lists of plain values stand on one line, as one would write them by hand. */
+function inlineSmall(node: unknown, depth: number): void {
+  if (!isMap(node) && !isSeqLike(node)) return;
+  const children = isMap(node) ? node.items.map((p) => p.value) : node.items;
+  children.forEach((c) => inlineSmall(c, depth + 1));
+  const json = JSON.stringify(node);
+  const simple = children.every((c) => isScalar(c) || (depth > 1 && (isMap(c) || isSeqLike(c)) && c.flow));
+  const lines = json.includes('\\n');
+  if (depth >= 2 && simple && !lines && json.length <= INLINE_WIDTH - depth * 2) node.flow = true;
+}
+
+function isSeqLike(node: unknown): node is { items: unknown[]; flow?: boolean } {
+  return typeof node === 'object' && node !== null && !isMap(node) && Array.isArray((node as { items?: unknown }).items);
+}
+
+/** Brings a parsed map to other values, touching only what differs, so that comments stay. */
+function mend(document: Document, map: YAMLMap, plain: Plain): void {
+  for (const pair of [...map.items]) {
+    const key = String(isScalar(pair.key) ? pair.key.value : pair.key);
+    if (!(key in plain)) map.delete(pair.key);
+  }
+  for (const [key, wanted] of Object.entries(plain)) {
+    const present: unknown = map.get(key, true);
+    if (isMap(present) && isPlain(wanted)) mend(document, present, wanted);
+    else if (!map.has(key) || !sameValue((present as { toJSON?: () => unknown } | undefined)?.toJSON?.(), wanted)) setKeepingComment(document, map, key, wanted);
+  }
+}
+
+function setKeepingComment(document: Document, map: YAMLMap, key: string, wanted: unknown): void {
+  const node = document.createNode(wanted, { aliasDuplicateObjects: false });
+  inlineSmall(node, 2);
+  const present: unknown = map.get(key, true);
+  if (isScalar(present) && isScalar(node)) {
+    present.value = node.value;
+    return;
+  }
+  map.set(key, node);
+}
+
+function isPlain(v: unknown): v is Plain {
+  return typeof v === 'object' && v !== null && !Array.isArray(v);
+}
+
+function sameValue(a: unknown, b: unknown): boolean {
+  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((v, i) => sameValue(v, b[i]));
+  if (!isPlain(a) || !isPlain(b)) return a === b;
+  const keys = Object.keys(a);
+  return keys.length === Object.keys(b).length && keys.every((k) => k in b && sameValue(a[k], b[k]));
+}
+
+/** Reads a folder into the source of one document, for `readDocument`. Only the files of `isBotFile` are looked at. */
+export function readFolder(folder: Folder): FolderResult {
+  const parsed = new Map<string, { document: Document; text: string }>();
+  const problems: FolderProblem[] = [];
+  for (const [file, text] of Object.entries(folder)) {
+    if (!isBotFile(file)) continue;
+    const document = parseDocument(text);
+    for (const error of document.errors) {
+      problems.push({ file, line: error.linePos?.[0].line ?? 1, message: error.message.split('\n')[0] ?? '' });
+    }
+    if (document.errors.length === 0 && !isMap(document.contents)) problems.push({ file, line: 1, message: 'it should hold keys and values' });
+    parsed.set(file, { document, text });
+  }
+  if (!parsed.has(BOT_FILE)) problems.push({ file: BOT_FILE, line: 1, message: 'it is not there; a bot begins with this file' });
+  if (problems.length > 0) return { ok: false, problems };
+  return assemble(parsed);
+}
+
+function assemble(parsed: ReadonlyMap<string, { document: Document; text: string }>): FolderResult {
+  const plain = (file: string): Plain => ({ ...(parsed.get(file)?.document.toJS() as Plain) });
+  const problems: FolderProblem[] = [];
+  const gather = (folder: string, key: string): Plain => {
+    const found: Plain = {};
+    for (const file of [...parsed.keys()].filter((f) => f.startsWith(`${folder}/`)).sort()) {
+      const { [key]: id, ...rest } = plain(file);
+      const named = file.slice(folder.length + 1, -'.yaml'.length);
+      if (id !== named) problems.push({ file, line: 1, message: `it should begin with "${key}: ${named}", the name of the file` });
+      found[named] = rest;
+    }
+    return found;
+  };
+  const flows = gather('flows', 'flow');
+  const connections = gather('doing', 'connection');
+  if (problems.length > 0) return { ok: false, problems };
+  const source: Plain = {
+    ...plain(BOT_FILE),
+    ...(parsed.has(ENTITIES_FILE) ? { entities: plain(ENTITIES_FILE) } : {}),
+    ...(Object.keys(connections).length > 0 ? { connections } : {}),
+    flows,
+  };
+  return { ok: true, source, places: (problem) => placeOf(problem, parsed) };
+}
+
+function placeOf(problem: Problem, parsed: ReadonlyMap<string, { document: Document; text: string }>): { file: string; line: number } {
+  const inDocument = (problem.field ?? '').split('/').slice(1).map((part) => part.replaceAll('~1', '/').replaceAll('~0', '~'));
+  const path = problem.flow === undefined ? inDocument : ['flows', problem.flow, ...(problem.node === undefined ? [] : ['nodes', problem.node]), ...inDocument];
+  const [head, second, ...rest] = path;
+  if (head === 'flows' && second !== undefined) return lineOf(`flows/${second}.yaml`, rest, parsed);
+  if (head === 'connections' && second !== undefined) return lineOf(`doing/${second}.yaml`, rest, parsed);
+  if (head === 'entities') return lineOf(ENTITIES_FILE, path.slice(1), parsed);
+  return lineOf(BOT_FILE, path, parsed);
+}
+
+/** The line of the deepest part of a path that the file has. */
+function lineOf(file: string, path: readonly string[], parsed: ReadonlyMap<string, { document: Document; text: string }>): { file: string; line: number } {
+  const found = parsed.get(file);
+  for (let length = path.length; found && length > 0; length--) {
+    const map = found.document.getIn(path.slice(0, length - 1), true);
+    const key = path[length - 1];
+    const pair = isMap(map) ? map.items.find((p) => String(isScalar(p.key) ? p.key.value : p.key) === key) : undefined;
+    const range = (pair?.key as { range?: [number, number, number] } | undefined)?.range;
+    if (range) return { file, line: found.text.slice(0, range[0]).split('\n').length };
+  }
+  return { file, line: 1 };
+}

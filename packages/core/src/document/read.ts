@@ -1,0 +1,148 @@
+import { z } from 'zod';
+import { nodeKinds } from '../engine/nodes/registry.js';
+import { nearest } from '../text/nearest.js';
+import { botDocument, type BotDocument } from './schema.js';
+import { pointer, type Problem } from './problem.js';
+import { ID_PATTERN, type Value } from './shapes.js';
+import { upgrade } from './upgrade.js';
+
+/** A document, or all that keeps it from being one. */
+export type ReadResult =
+  | { readonly ok: true; readonly document: BotDocument }
+  | { readonly ok: false; readonly problems: readonly Problem[] };
+
+const MAX_NODES = 5000;
+
+/**
+ * Reads an unknown value as a bot document: old versions are brought up to date first, unknown keys are errors that
+ * name the nearest known key. Says nothing of what merely does not make sense yet; that is `checkBot`.
+ */
+export function readDocument(source: unknown): ReadResult {
+  const upgraded = upgrade(source);
+  if (!upgraded.ok) return { ok: false, problems: [upgraded.problem] };
+  const parsed = botDocument.safeParse(upgraded.value);
+  if (!parsed.success) return { ok: false, problems: parsed.error.issues.flatMap((i) => shapeProblems(i, upgraded.value, botDocument, {})) };
+  const problems = [...nodeProblems(parsed.data), ...zoneProblems(parsed.data)];
+  return problems.length > 0 ? { ok: false, problems } : { ok: true, document: parsed.data };
+}
+
+function zoneProblems({ zone }: BotDocument): Problem[] {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: zone });
+    return [];
+  } catch {
+    return [{ code: 'unknown-zone', severity: 'error', field: '/zone', facts: { zone } }];
+  }
+}
+
+function nodeProblems(document: BotDocument): Problem[] {
+  let count = 0;
+  const problems: Problem[] = [];
+  for (const [flowId, flow] of Object.entries(document.flows)) {
+    for (const [nodeId, node] of Object.entries(flow.nodes)) {
+      count++;
+      const at = { flow: flowId, node: nodeId };
+      const kind = nodeKinds.get(node.kind);
+      if (!kind) {
+        const suggestion = nearest(node.kind, nodeKinds.keys()) ?? null;
+        problems.push({ code: 'unknown-kind', severity: 'error', ...at, field: '/kind', facts: { kind: node.kind, suggestion } });
+        continue;
+      }
+      const parsed = kind.schema.safeParse(node);
+      if (!parsed.success) problems.push(...parsed.error.issues.flatMap((i) => shapeProblems(i, node, kind.schema, at)));
+    }
+  }
+  if (count > MAX_NODES) problems.push({ code: 'too-large', severity: 'error', facts: { nodes: count, most: MAX_NODES } });
+  return problems;
+}
+
+type Issue = z.core.$ZodIssue;
+
+function shapeProblems(issue: Issue, source: unknown, schema: z.ZodType, at: { flow?: string; node?: string }): Problem[] {
+  const field = pointer(issue.path);
+  if (issue.code === 'unrecognized_keys') {
+    const known = keysAt(schema, issue.path);
+    return issue.keys.map((key) => ({
+      code: 'unknown-key',
+      severity: 'error',
+      ...at,
+      field: `${field}${pointer([key])}`,
+      facts: { key, suggestion: nearest(key, known) ?? null, known },
+    }));
+  }
+  if (issue.code === 'invalid_key') {
+    return [{ code: 'invalid-id', severity: 'error', ...at, field, facts: { id: String(issue.path.at(-1) ?? '') } }];
+  }
+  if (issue.code === 'invalid_union') return unionProblems(issue, source, schema, at);
+  const found = valueAt(source, issue.path);
+  if (issue.code === 'invalid_type' && found === undefined) {
+    return [{ code: 'missing-key', severity: 'error', ...at, field, facts: { key: String(issue.path.at(-1) ?? ''), expected: issue.expected } }];
+  }
+  if (issue.code === 'invalid_format' && typeof found === 'string' && !ID_PATTERN.test(found)) {
+    return [{ code: 'invalid-value', severity: 'error', ...at, field, facts: { value: found.slice(0, 80), expected: expectedForm(issue) } }];
+  }
+  return [{ code: 'invalid-value', severity: 'error', ...at, field, facts: { value: brief(found), expected: issue.message } }];
+}
+
+/** Of a choice of shapes, the one that came furthest is the one that was meant. */
+function unionProblems(issue: Issue & { code: 'invalid_union' }, source: unknown, schema: z.ZodType, at: { flow?: string; node?: string }): Problem[] {
+  const depth = (issues: readonly Issue[]) => Math.max(...issues.map((i) => i.path.length + (i.code === 'unrecognized_keys' ? 1 : 0)));
+  const [best] = [...issue.errors].sort((a, b) => depth(b) - depth(a));
+  const nested = best?.filter((i) => i.path.length > 0 || i.code === 'unrecognized_keys') ?? [];
+  if (nested.length > 0) {
+    return nested.flatMap((i) => shapeProblems({ ...i, path: [...issue.path, ...i.path] } as Issue, source, schema, at));
+  }
+  const facts = { value: brief(valueAt(source, issue.path)), expected: 'another form; see the page on the bot format' };
+  return [{ code: 'invalid-value', severity: 'error', ...at, field: pointer(issue.path), facts }];
+}
+
+function expectedForm(issue: Issue): string {
+  const pattern = 'pattern' in issue ? String(issue.pattern) : '';
+  if (pattern.includes('flow|session|visitor')) return 'a variable such as flow.day, session.day or visitor.day';
+  if (pattern.includes('ms|s|m')) return 'a time such as 4s, 500ms or 2m';
+  if (pattern.includes('-[a-z0-9]')) return 'small letters, digits and hyphens, such as ask-day';
+  if (pattern.includes('_[a-z0-9]')) return 'small letters, digits and underscores, such as travel_day';
+  return `something that fits ${pattern}`;
+}
+
+function brief(found: unknown): Value {
+  const json = JSON.stringify(found) as string | undefined;
+  return json === undefined ? null : json.slice(0, 80);
+}
+
+function valueAt(source: unknown, path: readonly PropertyKey[]): unknown {
+  return path.reduce<unknown>((at, key) => (at !== null && typeof at === 'object' ? (at as Record<PropertyKey, unknown>)[key] : undefined), source);
+}
+
+/** The keys that a schema knows at a path; those of all its forms where it has several. */
+function keysAt(schema: z.core.$ZodType, path: readonly PropertyKey[]): string[] {
+  const def = schema._zod.def as unknown as { type: string } & Record<string, unknown>;
+  switch (def.type) {
+    case 'optional':
+    case 'nullable':
+      return keysAt(def['innerType'] as z.core.$ZodType, path);
+    case 'union':
+      return [...new Set((def['options'] as z.core.$ZodType[]).flatMap((o) => keysAt(o, path)))];
+    case 'object': {
+      const shape = def['shape'] as Record<string, z.core.$ZodType>;
+      const [head, ...rest] = path;
+      const inner = head === undefined ? undefined : shape[String(head)];
+      if (head === undefined) return Object.keys(shape);
+      return inner ? keysAt(inner, rest) : [];
+    }
+    case 'record':
+      return path.length > 0 ? keysAt(def['valueType'] as z.core.$ZodType, path.slice(1)) : [];
+    case 'array':
+      return path.length > 0 ? keysAt(def['element'] as z.core.$ZodType, path.slice(1)) : [];
+    default:
+      return [];
+  }
+}
+
+/** JSON Schema (2020-12) of the bot document, with one definition per node kind under `$defs`. */
+export function documentJsonSchema(): Record<string, unknown> {
+  const options = { unrepresentable: 'any', io: 'input' } as const;
+  const kinds = Object.fromEntries([...nodeKinds].map(([kind, k]) => [`node-${kind}`, z.toJSONSchema(k.schema, options)]));
+  const schema = z.toJSONSchema(botDocument, options) as { $defs?: Record<string, unknown> };
+  return { ...schema, title: 'Primrose bot document, version 1', $defs: { ...schema.$defs, ...kinds } };
+}

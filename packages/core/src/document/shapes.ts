@@ -1,0 +1,74 @@
+import { z } from 'zod';
+
+/** Ids of flows, nodes, intents and actions: kebab-case. */
+export const ID_PATTERN = /^[a-z][a-z0-9]*(-[a-z0-9]+)*$/;
+/** What expressions name (variables, fields): snake_case. */
+export const NAME_PATTERN = /^[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
+
+export const id = z.string().max(80).regex(ID_PATTERN);
+export const name = z.string().max(80).regex(NAME_PATTERN);
+
+/** A value as it lives in variables, templates and results. */
+export type Value = null | boolean | number | string | readonly Value[] | { readonly [key: string]: Value };
+
+export const value: z.ZodType<Value> = z.lazy(() =>
+  z.union([z.null(), z.boolean(), z.number(), z.string(), z.array(value), z.record(z.string(), value)]),
+);
+
+const wordings = z.union([z.string(), z.array(z.string())]);
+
+/** Words the bot says: one string, a list of wordings taken in turn, or either of these per language. */
+export const text = z.union([wordings, z.record(z.string().regex(/^[a-zA-Z]{2,3}(-[a-zA-Z0-9]+)*$/), wordings)]);
+export type Text = z.infer<typeof text>;
+
+/** A bare CEL expression. */
+export const expression = z.string();
+/** A string that may hold `{{ expressions }}`. */
+export const template = z.string();
+/** A variable that can be written: `flow.x`, `session.x` or `visitor.x`. */
+export const target = z.string().regex(/^(flow|session|visitor)\.[a-z][a-z0-9]*(_[a-z0-9]+)*$/);
+/** `500ms`, `4s` or `2m`. */
+export const duration = z.string().regex(/^\d+(\.\d+)?(ms|s|m)$/);
+
+/** Milliseconds of a duration such as `4s`; the text must have passed the `duration` shape. */
+export function durationMs(text: string): number {
+  const amount = Number.parseFloat(text);
+  if (text.endsWith('ms')) return amount;
+  return text.endsWith('s') ? amount * 1000 : amount * 60_000;
+}
+
+const typeWord = z.string().regex(/^[a-z][a-z0-9_]*\??$/);
+
+/** What kind of value a variable holds; `?` behind the name means that it may stay empty. */
+export const typeDeclaration = z.union([
+  typeWord,
+  z.strictObject({
+    type: typeWord,
+    of: typeWord.optional(),
+    name: z.string().optional(),
+    about: z.string().optional(),
+    value: value.optional(),
+  }),
+]);
+export type TypeDeclaration = z.infer<typeof typeDeclaration>;
+
+/** The name of a declared type, with its `?` when the value may stay empty; '' where nothing is declared. */
+export function typeName(declaration: TypeDeclaration | undefined): string {
+  return typeof declaration === 'string' ? declaration : (declaration?.type ?? '');
+}
+
+/** Fields that every node has, whatever its kind. */
+export const nodeBase = {
+  title: z.string().max(120).optional(),
+  off: z.boolean().optional(),
+  exits: z.record(id, id).optional(),
+};
+
+/** A node before its kind is known; `schema.ts` checks the rest by kind. */
+export interface FlowNode {
+  readonly kind: string;
+  readonly title?: string;
+  readonly off?: boolean;
+  readonly exits?: Readonly<Record<string, string>>;
+  readonly [field: string]: unknown;
+}

@@ -1,0 +1,111 @@
+import type { z } from 'zod';
+import type { Problem } from '../document/problem.js';
+import type { Action, BotDocument, Flow } from '../document/schema.js';
+import type { FlowNode, Text } from '../document/shapes.js';
+import type { Compiler } from './compiler.js';
+import type { Turn } from './turn.js';
+import type { EffectBatch, EffectResult, IncomingEvent, Waiting } from './types.js';
+
+/** Who acts: the band of the Map in which a node stands. */
+export type Band = 'visitor' | 'bot' | 'outside';
+
+export interface Exit {
+  readonly name: string;
+  readonly about: string;
+}
+
+/** One line that says what a node does; `{{ values }}` in it are drawn as values. */
+export interface Prose {
+  readonly text: string;
+  readonly code?: boolean;
+}
+
+/** A text of a node that holds or writes values. `locals` are names that only this field knows. */
+export interface Use {
+  readonly field: string;
+  readonly as: 'template' | 'expression' | 'target' | 'words';
+  readonly text: string;
+  readonly locals?: readonly string[];
+}
+
+/** Where a node stands, for its own checks. */
+export interface Place {
+  readonly document: BotDocument;
+  readonly flow: Flow;
+  readonly findAction: (runs: string) => Action | undefined;
+}
+
+/** What a node came to: leave by an exit, wait for the visitor, or end. */
+export type Outcome =
+  | { readonly exit: string; readonly note?: string }
+  | { readonly wait: Waiting }
+  | { readonly ends: 'flow' | 'conversation' };
+
+export type Running = Outcome | Generator<EffectBatch, Outcome, readonly EffectResult[]>;
+
+/** A node ready to run. `hear` answers a message that came while the node waited. */
+export interface Prepared {
+  readonly run: (turn: Turn) => Running;
+  readonly hear?: (turn: Turn, event: IncomingEvent, waiting: Waiting) => Outcome;
+}
+
+/** A problem that a kind found in one node; where the node stands is added by `checkBot`. */
+export type Found = Omit<Problem, 'flow' | 'node'>;
+
+/** Everything Primrose knows of one kind of node; adding a kind means adding one of these. */
+export interface NodeKind<N> {
+  readonly kind: string;
+  readonly band: Band;
+  readonly about: string;
+  readonly schema: z.ZodType<N>;
+  /** The fields of a node that was just added. */
+  readonly blank: () => Readonly<Record<string, unknown>>;
+  readonly exits: (node: N) => readonly Exit[];
+  readonly prose: (node: N, language: string) => Prose;
+  readonly uses: (node: N) => readonly Use[];
+  readonly checks?: (node: N, place: Place) => readonly Found[];
+  readonly prepare: (node: N, compiler: Compiler) => Prepared;
+}
+
+/** A kind as the registry holds it: for nodes whose shape `schema` has accepted. */
+export type AnyKind = NodeKind<FlowNode>;
+
+/**
+ * Files a kind under the general type. A node reaches these functions only after its own schema accepted it
+ * (`readDocument`), which is what makes the one cast here right.
+ */
+export function defineKind<N>(kind: NodeKind<N>): AnyKind {
+  return kind as unknown as AnyKind;
+}
+
+/** The first wording in a language, else in any: for the Map and for lists. */
+export function sampleText(text: Text | undefined, language: string): string {
+  if (text === undefined) return '';
+  if (typeof text === 'string') return text;
+  if (Array.isArray(text)) return text[0] ?? '';
+  const own = text[language] ?? Object.values(text)[0];
+  return own === undefined ? '' : sampleText(own, language);
+}
+
+/** Every single wording of a text with its JSON Pointer and language. */
+export function wordingsOf(text: Text | undefined, field: string): { field: string; text: string; language?: string }[] {
+  if (text === undefined) return [];
+  if (typeof text === 'string') return [{ field, text }];
+  if (Array.isArray(text)) return text.map((t, i) => ({ field: `${field}/${i}`, text: t }));
+  return Object.entries(text).flatMap(([language, inner]) => wordingsOf(inner, `${field}/${language}`).map((w) => ({ ...w, language })));
+}
+
+/** The uses of a text that the visitor will read. */
+export function wordUses(text: Text | undefined, field: string): Use[] {
+  return wordingsOf(text, field).map((w) => ({ field: w.field, as: 'words', text: w.text }));
+}
+
+/** Exits of ordered cases, each with its condition as explanation. */
+export function caseExits(cases: readonly { exit: string; when: string }[] | undefined): Exit[] {
+  return (cases ?? []).map((c) => ({ name: c.exit, about: c.when }));
+}
+
+/** The wordings of a text as [language, words]; words for all languages come under ''. */
+export function wordsInOneLanguage(text: Text): [string, string][] {
+  return wordingsOf(text, '').map((w) => [w.language ?? '', w.text]);
+}

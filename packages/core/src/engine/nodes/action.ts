@@ -1,0 +1,137 @@
+import { z } from 'zod';
+import { actionNames, findAction } from '../../document/actions.js';
+import type { Value } from '../../document/shapes.js';
+import { duration, durationMs, expression, id, name, nodeBase, target, typeName, value } from '../../document/shapes.js';
+import { textOf } from '../../expressions/functions.js';
+import { nearest } from '../../text/nearest.js';
+import type { PreparedAction } from '../compiler.js';
+import { caseExits, defineKind, type Found, type Outcome, type Place, type Use } from '../kind.js';
+import type { Turn } from '../turn.js';
+import type { ActionEffect, EffectBatch, EffectResult } from '../types.js';
+import { valueUses } from './set.js';
+
+const schema = z.strictObject({
+  kind: z.literal('action'),
+  ...nodeBase,
+  runs: z.string().regex(/^([a-z][a-z0-9-]*\.[a-z][a-z0-9-]*)?$/),
+  given: z.record(name, value).optional(),
+  into: target.optional(),
+  cases: z.array(z.strictObject({ exit: id, when: expression })).optional(),
+  timeout: duration.optional(),
+});
+type ActionNode = z.infer<typeof schema>;
+
+const DEFAULT_TIMEOUT_MS = 10_000;
+const ANSWER_LOCALS = ['answer', 'status'];
+
+function checks(node: ActionNode, { document }: Place): Found[] {
+  const found = findAction(document, node.runs);
+  if (!found) {
+    const suggestion = nearest(node.runs, actionNames(document)) ?? null;
+    return [{ code: 'unknown-action', severity: 'error', field: '/runs', facts: { name: node.runs, suggestion } }];
+  }
+  const takes = found.action.takes ?? {};
+  const given = node.given ?? {};
+  const needed = Object.entries(takes).filter(([key, type]) => !(key in given) && !typeName(type).endsWith('?'));
+  const unknown = Object.keys(given).filter((key) => !(key in takes));
+  return [
+    ...needed.map(([key]): Found => ({ code: 'not-given', severity: 'error', field: '/given', facts: { name: key, action: node.runs } })),
+    ...unknown.map((key): Found => {
+      const suggestion = nearest(key, Object.keys(takes)) ?? null;
+      return { code: 'unknown-input', severity: 'error', field: `/given/${key}`, facts: { name: key, action: node.runs, suggestion } };
+    }),
+  ];
+}
+
+/** The text that a value becomes in an address or a header. */
+function filled(fields: readonly (readonly [string, Value])[]): Record<string, string> {
+  return Object.fromEntries(fields.filter(([, v]) => v !== null && v !== '').map(([key, v]) => [key, textOf(v)]));
+}
+
+function buildEffect(turn: Turn, action: PreparedAction, inputs: Record<string, Value>, timeoutMs: number): ActionEffect {
+  const resolved = (source: PreparedAction['query'], at: string) => source.map(([key, v]) => [key, turn.value(`${at}/${key}`, v, inputs)] as const);
+  return {
+    type: 'action',
+    path: turn.effectPath(),
+    connection: action.connection,
+    action: action.id,
+    method: action.method,
+    target: action.target.text({ ...turn.view, ...inputs }, () => undefined, encodeURIComponent),
+    query: filled(resolved(action.query.filter(([, v]) => !emptyInput(v, inputs)), 'query')),
+    headers: Object.fromEntries(action.headers.map(([key, t]) => [key, turn.text(`headers/${key}`, t, inputs)])),
+    body: turn.value('body', action.body, inputs),
+    timeoutMs,
+    changes: action.method !== 'GET',
+  };
+}
+
+/** An optional input that was left empty is no missing value: what only repeats it is left out of the query. */
+function emptyInput(source: PreparedAction['query'][number][1], inputs: Record<string, Value>): boolean {
+  if (!('template' in source)) return false;
+  const [read, ...more] = source.template.reads;
+  return more.length === 0 && read !== undefined && read.field === undefined && read.root in inputs && inputs[read.root] === null;
+}
+
+/** The action's own result: the only field it gives, several as an object, or the whole answer when it names none. */
+function resultOf(turn: Turn, action: PreparedAction, body: Value): Value {
+  const fields = action.gives.map(([key, v]) => [key, turn.value(`gives/${key}`, v, { answer: body })] as const);
+  const [only] = fields;
+  if (only === undefined) return body;
+  return fields.length === 1 ? only[1] : Object.fromEntries(fields);
+}
+
+function failed(turn: Turn, runs: string, status: number | null, reason: string): Outcome {
+  turn.view.turn['failure'] = { action: runs, status, reason };
+  turn.problem('action-failed', { action: runs, status, reason });
+  return { exit: 'failed', note: reason };
+}
+
+/** Runs one operation of a connection. A case that holds decides the exit, for answers of any status. */
+export const action = defineKind<ActionNode>({
+  kind: 'action',
+  band: 'outside',
+  about: 'call an outside service',
+  schema,
+  blank: () => ({ runs: '' }),
+  exits: (node) => [
+    ...caseExits(node.cases),
+    { name: 'done', about: 'it worked' },
+    { name: 'failed', about: 'an error, or too slow' },
+  ],
+  prose: (node) => ({ text: node.runs || 'an action', code: true }),
+  uses: (node): Use[] => [
+    ...Object.entries(node.given ?? {}).flatMap(([key, v]) => valueUses(v, `/given/${key}`)),
+    ...(node.into === undefined ? [] : [{ field: '/into', as: 'target', text: node.into } as const]),
+    ...(node.cases ?? []).map((c, i) => ({ field: `/cases/${i}/when`, as: 'expression', text: c.when, locals: ANSWER_LOCALS }) as const),
+  ],
+  checks,
+  prepare: (node, compiler) => {
+    const prepared = compiler.action(node.runs);
+    const given = compiler.fields(node.given);
+    const cases = (node.cases ?? []).map((c, i) => ({ exit: c.exit, field: `/cases/${i}/when`, when: compiler.expression(c.when) }));
+    const timeoutMs = node.timeout === undefined ? DEFAULT_TIMEOUT_MS : durationMs(node.timeout);
+    const settle = (turn: Turn, result: EffectResult): Outcome => {
+      if (!prepared) return { exit: 'failed' };
+      if (result.outcome === 'failed') return failed(turn, node.runs, null, result.reason);
+      const good = result.status >= 200 && result.status < 300;
+      if (good && node.into !== undefined) turn.write(node.into, resultOf(turn, prepared, result.body));
+      const locals = { answer: result.body, status: result.status };
+      const met = cases.find((c) => turn.evaluate(c.field, c.when, locals) === true);
+      if (met) return { exit: met.exit };
+      return good ? { exit: 'done' } : failed(turn, node.runs, result.status, `${node.runs} answered with status ${result.status}`);
+    };
+    return {
+      run: function* (turn): Generator<EffectBatch, Outcome, readonly EffectResult[]> {
+        if (!prepared) return failed(turn, node.runs, null, `there is no action "${node.runs}" in this bot`);
+        const inputs: Record<string, Value> = Object.fromEntries(prepared.takes.map((key) => [key, null]));
+        for (const [key, v] of given) inputs[key] = turn.value(`/given/${key}`, v, undefined, prepared.optional.has(key));
+        const effect = buildEffect(turn, prepared, inputs, timeoutMs);
+        const [result] = yield { effects: [effect], said: turn.takeSaid() };
+        const came: EffectResult = result ?? { outcome: 'failed', code: 'unknown-outcome', reason: 'nothing came back' };
+        turn.recordEffect(effect, came);
+        return settle(turn, came);
+      },
+    };
+  },
+});
+

@@ -1,0 +1,81 @@
+import { z } from 'zod';
+import { name, nodeBase, target, text } from '../../document/shapes.js';
+import { isKnown } from '../../expressions/functions.js';
+import { ANSWER_KINDS, readAnswer, readEntity, type Answer, type AnswerKind } from '../../understanding/answers.js';
+import { nearest } from '../../text/nearest.js';
+import { defineKind, sampleText, wordUses, type Outcome } from '../kind.js';
+import type { Turn } from '../turn.js';
+
+const schema = z.strictObject({
+  kind: z.literal('ask'),
+  ...nodeBase,
+  says: text,
+  expects: name,
+  into: target,
+  again: text.optional(),
+  tries: z.number().int().min(0).max(9).optional(),
+});
+
+const DEFAULT_TRIES = 2;
+
+function isBuiltIn(expects: string): expects is AnswerKind {
+  return (ANSWER_KINDS as readonly string[]).includes(expects);
+}
+
+/**
+ * Asks for a value until it is understood: `answered`, or `gave-up` after `tries` more questions. Passed over when the
+ * value is known, but only the first time a run of the flow comes by: led back to it, the bot does ask again.
+ */
+export const ask = defineKind<z.infer<typeof schema>>({
+  kind: 'ask',
+  band: 'visitor',
+  about: 'ask for a value and wait',
+  schema,
+  blank: () => ({ says: '', expects: 'text', into: 'flow.answer' }),
+  exits: () => [
+    { name: 'answered', about: 'the value is known' },
+    { name: 'gave-up', about: 'no answer that fits' },
+  ],
+  prose: (node, language) => ({ text: sampleText(node.says, language) }),
+  uses: (node) => [...wordUses(node.says, '/says'), ...wordUses(node.again, '/again'), { field: '/into', as: 'target', text: node.into }],
+  checks: (node, { document }) => {
+    const known = [...ANSWER_KINDS, ...Object.keys(document.entities ?? {})];
+    if (known.includes(node.expects)) return [];
+    const suggestion = nearest(node.expects, known) ?? null;
+    return [{ code: 'unknown-entity', severity: 'error', field: '/expects', facts: { name: node.expects, suggestion } }];
+  },
+  prepare: (node, compiler) => {
+    const says = compiler.text('/says', node.says);
+    const again = node.again === undefined ? says : compiler.text('/again', node.again);
+    const tries = node.tries ?? DEFAULT_TRIES;
+    const ready = readyOptions(node.expects, compiler.document.languages, (l) => compiler.options(node.expects, l));
+    const read = (turn: Turn, said: string): Answer => {
+      const setting = { at: turn.event.at, zone: turn.bot.document.zone, language: turn.language };
+      return isBuiltIn(node.expects) ? readAnswer(node.expects, said, setting) : readEntity(said, ready[turn.language] ?? []);
+    };
+    return {
+      run: (turn): Outcome => {
+        const { frame } = turn;
+        const first = frame !== undefined && !frame.reached.includes(turn.frame?.node ?? '');
+        if (frame && first) frame.reached.push(frame.node);
+        if (first && isKnown(turn.read(node.into))) return { exit: 'answered', note: 'already known' };
+        turn.say(turn.wording(says));
+        return { wait: { tries: 0 } };
+      },
+      hear: (turn, event, waiting): Outcome => {
+        const answer = read(turn, event.text ?? '');
+        if (answer) {
+          turn.write(node.into, answer.value);
+          return { exit: 'answered', note: answer.by };
+        }
+        if (waiting.tries >= tries) return { exit: 'gave-up' };
+        turn.say(turn.wording(again));
+        return { wait: { tries: waiting.tries + 1 } };
+      },
+    };
+  },
+});
+
+function readyOptions<T>(expects: string, languages: readonly string[], options: (language: string) => T | undefined): Record<string, T | undefined> {
+  return isBuiltIn(expects) ? {} : Object.fromEntries(languages.map((l) => [l, options(l)]));
+}

@@ -1,0 +1,18 @@
+import { z } from 'zod';
+import { nodeBase, text } from '../../document/shapes.js';
+import { defineKind, sampleText } from '../kind.js';
+
+const schema = z.strictObject({ kind: z.literal('note'), ...nodeBase, says: text });
+
+/** A remark for whoever edits the flow. No visitor ever sees it; a walk that comes to it goes on at once. */
+export const note = defineKind<z.infer<typeof schema>>({
+  kind: 'note',
+  band: 'bot',
+  about: 'a remark for colleagues, never said',
+  schema,
+  blank: () => ({ says: '' }),
+  exits: () => [{ name: 'next', about: 'goes on at once' }],
+  prose: (node, language) => ({ text: sampleText(node.says, language) }),
+  uses: () => [],
+  prepare: () => ({ run: () => ({ exit: 'next' }) }),
+});

@@ -1,0 +1,14 @@
+import type { AnyKind } from '../kind.js';
+import { action } from './action.js';
+import { ask } from './ask.js';
+import { branch } from './branch.js';
+import { choice } from './choice.js';
+import { end } from './end.js';
+import { note } from './note.js';
+import { say } from './say.js';
+import { set } from './set.js';
+
+/** All kinds of node, in the order in which they are offered. */
+export const nodeKinds: ReadonlyMap<string, AnyKind> = new Map(
+  [say, ask, choice, branch, set, action, end, note].map((kind) => [kind.kind, kind]),
+);

@@ -1,0 +1,239 @@
+import type { Value } from '../document/shapes.js';
+import type { Expression } from '../expressions/expression.js';
+import type { Gap, Template } from '../expressions/template.js';
+import { escapeMarkdown, readMarkdown } from '../text/markdown.js';
+import { localMoment } from '../understanding/answers.js';
+import { addDays } from '../expressions/functions.js';
+import type { CompiledBot, CompiledFlow, PreparedText, PreparedValue } from './compiler.js';
+import type {
+  ActionEffect, Change, Effect, EffectResult, Frame, IncomingEvent, Message, ResolvedValue, Session, Step, TurnProblem, TurnSheet,
+  Values, VisitorChange, Waiting,
+} from './types.js';
+
+interface OpenStep {
+  flow: string;
+  node: string;
+  kind: string;
+  exit?: string;
+  note?: string;
+  values: ResolvedValue[];
+  effects: string[];
+}
+
+interface View {
+  flow: Record<string, Value>;
+  session: Record<string, Value>;
+  visitor: Record<string, Value>;
+  readonly settings: Values;
+  readonly turn: Record<string, Value>;
+  readonly context: Values;
+  readonly clock: Values;
+  [local: string]: unknown;
+}
+
+/**
+ * One turn while it runs: what nodes read and write, and the record of it. Everything it changes is its own copy;
+ * the session that came in stays as it was.
+ */
+export class Turn {
+  readonly bot: CompiledBot;
+  readonly event: IncomingEvent;
+  readonly language: string;
+  readonly view: View;
+  readonly messages: Message[] = [];
+  readonly visitorChanges: VisitorChange[] = [];
+  frames: { flow: string; node: string; values: Record<string, Value>; reached: string[] }[];
+  waiting: Waiting | null;
+  over: boolean;
+  nodeRuns = 0;
+  readonly #turns: number;
+  readonly #wordings: Record<string, number>;
+  readonly #before: { session: Values; visitor: Values };
+  readonly #steps: OpenStep[] = [];
+  readonly #effects: { request: Effect; result: EffectResult }[] = [];
+  readonly #changes = new Map<string, Change>();
+  readonly #problems: TurnProblem[] = [];
+  #handedOver = 0;
+
+  constructor(bot: CompiledBot, session: Session, event: IncomingEvent) {
+    this.bot = bot;
+    this.event = event;
+    this.language = session.language;
+    this.frames = session.frames.map((f) => ({ flow: f.flow, node: f.node, values: { ...f.values }, reached: [...f.reached] }));
+    this.waiting = session.waiting;
+    this.over = session.over;
+    this.#turns = session.turns;
+    this.#wordings = { ...session.wordings };
+    this.#before = { session: session.session, visitor: session.visitor };
+    this.view = {
+      flow: {},
+      session: { ...bot.emptySession, ...session.session },
+      visitor: { ...bot.emptyVisitor, ...session.visitor },
+      settings: bot.settings,
+      turn: { text: event.text ?? '', channel: event.channel, language: session.language, name: event.name ?? null, failure: null },
+      context: {},
+      clock: clockFacts(event.at, bot.document.zone),
+    };
+  }
+
+  /** The run of a flow that is on top of the stack. */
+  get frame(): (typeof this.frames)[number] | undefined {
+    return this.frames.at(-1);
+  }
+
+  /** Puts the top frame's variables in view; to be called whenever the top of the stack changes. */
+  showFrame(flow: CompiledFlow | undefined): void {
+    this.view.flow = { ...flow?.empty, ...this.frame?.values };
+  }
+
+  begin(flow: string, node: string, values: Values): void {
+    this.frames.push({ flow, node, values: { ...values }, reached: [] });
+  }
+
+  openStep(flow: string, node: string, kind: string): number {
+    return this.#steps.push({ flow, node, kind, values: [], effects: [] }) - 1;
+  }
+
+  closeStep(exit: string | undefined, note: string | undefined): void {
+    const step = this.#steps.at(-1);
+    if (!step) return;
+    if (exit !== undefined) step.exit = exit;
+    if (note !== undefined) step.note = note;
+  }
+
+  problem(code: TurnProblem['code'], facts: TurnProblem['facts']): void {
+    const at = this.#steps.at(-1) ?? this.frame;
+    this.#problems.push({ code, flow: at?.flow ?? '', node: at?.node ?? '', facts });
+  }
+
+  #onGap(field: string): (gap: Gap) => void {
+    return ({ expression, missing, reason }) => this.problem(missing ? 'missing-value' : 'broken-value', { field, expression, reason });
+  }
+
+  #note(field: string, template: Template, value: Value): void {
+    if (template.reads.length > 0) this.#steps.at(-1)?.values.push({ field, source: template.source, value });
+  }
+
+  /** Resolves a template to text, with other names in view where a field has its own. */
+  text(field: string, template: Template, locals?: Values): string {
+    const text = template.text(this.#with(locals), this.#onGap(field));
+    this.#note(field, template, text);
+    return text;
+  }
+
+  #with(locals: Values | undefined): View {
+    return locals ? { ...this.view, ...locals } : this.view;
+  }
+
+  /** Resolves a JSON value of templates; one that is a single expression keeps its type. `mayMiss`: an empty value is no problem. */
+  value(field: string, source: PreparedValue, locals?: Values, mayMiss = false): Value {
+    if ('constant' in source) return source.constant;
+    if ('list' in source) return source.list.map((v, i) => this.value(`${field}/${i}`, v, locals));
+    if ('fields' in source) return Object.fromEntries(source.fields.map(([key, v]) => [key, this.value(`${field}/${key}`, v, locals)]));
+    const onGap = this.#onGap(field);
+    const value = source.template.value(this.#with(locals), (gap) => (mayMiss && gap.missing ? undefined : onGap(gap)));
+    this.#note(field, source.template, value);
+    return value;
+  }
+
+  /** Evaluates an expression; what cannot be evaluated is null and an entry in the sheet. */
+  evaluate(field: string, expression: Expression, locals?: Values): Value {
+    const found = expression.evaluate(this.#with(locals));
+    if (!found.ok) {
+      this.problem(found.missing ? 'missing-value' : 'broken-value', { field, expression: expression.source, reason: found.reason });
+      return null;
+    }
+    this.#steps.at(-1)?.values.push({ field, source: expression.source, value: found.value });
+    return found.value;
+  }
+
+  /** The wording of a text whose turn it is, in the visitor's language or the bot's first, resolved. Marks in values are escaped. */
+  wording(text: PreparedText, locals?: Values): string {
+    const fallback = this.bot.document.languages[0] ?? 'en';
+    const { byLanguage: all } = text;
+    const list = all.get(this.language) ?? all.get('') ?? all.get(fallback) ?? [...all.values()][0] ?? [];
+    const step = this.#steps.at(-1);
+    const key = `${step?.flow}/${step?.node}${text.field}`;
+    const count = this.#wordings[key] ?? 0;
+    const template = list[count % Math.max(1, list.length)];
+    if (!template) return '';
+    if (list.length > 1) this.#wordings[key] = (count + 1) % list.length;
+    const said = template.text(this.#with(locals), this.#onGap(text.field), escapeMarkdown);
+    this.#note(text.field, template, said);
+    return said;
+  }
+
+  /** Says a text; an empty one without buttons is not sent. */
+  say(text: string, choices?: Message['choices']): void {
+    if (text.trim() === '' && !choices?.length) return;
+    this.messages.push({ text, blocks: readMarkdown(text), ...(choices?.length ? { choices } : {}) });
+  }
+
+  /** Writes a variable given as `flow.x`, `session.x` or `visitor.x`. */
+  write(target: string, value: Value): void {
+    const [scope, name] = target.split('.') as ['flow' | 'session' | 'visitor', string];
+    const before = this.view[scope][name] ?? null;
+    this.view[scope][name] = value;
+    if (scope === 'flow' && this.frame) this.frame.values[name] = value;
+    if (scope === 'visitor') this.visitorChanges.push({ op: 'set', name, value });
+    this.#changes.set(target, { name: target, before: this.#changes.get(target)?.before ?? before, after: value });
+  }
+
+  read(target: string): Value {
+    const [scope, name] = target.split('.') as ['flow' | 'session' | 'visitor', string];
+    return this.view[scope][name] ?? null;
+  }
+
+  /** What was said since the last hand-over to the runner. */
+  takeSaid(): Message[] {
+    const said = this.messages.slice(this.#handedOver);
+    this.#handedOver = this.messages.length;
+    return said;
+  }
+
+  effectPath(): string {
+    return `${this.#steps.length - 1}/${this.#steps.at(-1)?.effects.length ?? 0}`;
+  }
+
+  recordEffect(request: ActionEffect, result: EffectResult): void {
+    this.#effects.push({ request, result });
+    this.#steps.at(-1)?.effects.push(request.path);
+  }
+
+  session(): Session {
+    return {
+      language: this.language,
+      frames: this.frames.map((f): Frame => ({ flow: f.flow, node: f.node, values: f.values, reached: f.reached })),
+      session: known(this.view.session, this.#before.session),
+      visitor: known(this.view.visitor, this.#before.visitor),
+      wordings: this.#wordings,
+      turns: this.#turns + 1,
+      waiting: this.waiting,
+      over: this.over,
+    };
+  }
+
+  sheet(): TurnSheet {
+    return {
+      turn: this.#turns + 1,
+      heard: this.event,
+      path: this.#steps.map((s): Step => ({ ...s })),
+      effects: this.#effects,
+      changes: [...this.#changes.values()].filter((c) => JSON.stringify(c.before) !== JSON.stringify(c.after)),
+      problems: this.#problems,
+      messages: this.messages,
+      ended: this.over,
+    };
+  }
+}
+
+/** Variables worth storing: those that hold something, or held something before. */
+function known(view: Readonly<Record<string, Value>>, before: Values): Values {
+  return Object.fromEntries(Object.entries(view).filter(([name, v]) => v !== null || name in before));
+}
+
+function clockFacts(at: string, zone: string): Values {
+  const { date, time } = localMoment(at, zone);
+  const weekday = new Intl.DateTimeFormat('en', { weekday: 'long', timeZone: 'UTC' }).format(new Date(date));
+  return { now: at, today: date, tomorrow: addDays(date, 1), time, weekday, zone };
+}

@@ -1,0 +1,145 @@
+import type { Value } from '../document/shapes.js';
+import type { Block } from '../text/markdown.js';
+
+export type Values = Readonly<Record<string, Value>>;
+
+/** One run of a flow. `reached` lists the ask nodes that this run has come to. */
+export interface Frame {
+  readonly flow: string;
+  readonly node: string;
+  readonly values: Values;
+  readonly reached: readonly string[];
+}
+
+/** A button or typed answer that a waiting choice accepts; `value` goes into its variable. */
+export interface OfferedChoice {
+  readonly id: string;
+  readonly exit: string;
+  readonly says: string;
+  readonly value?: Value;
+}
+
+/** What the node on top of the stack waits for. `tries` counts answers that were not understood. */
+export interface Waiting {
+  readonly tries: number;
+  readonly choices?: readonly OfferedChoice[];
+}
+
+/** The state of a conversation between turns: plain JSON, nothing else is remembered. */
+export interface Session {
+  readonly language: string;
+  readonly frames: readonly Frame[];
+  readonly session: Values;
+  readonly visitor: Values;
+  readonly wordings: Readonly<Record<string, number>>;
+  readonly turns: number;
+  readonly waiting: Waiting | null;
+  readonly over: boolean;
+}
+
+/** What comes in. `at` is the moment of acceptance (ISO 8601, UTC): the only time a turn ever sees. */
+export interface IncomingEvent {
+  readonly type: 'open' | 'message';
+  readonly at: string;
+  readonly channel: string;
+  readonly text?: string;
+  readonly choice?: string;
+  readonly name?: string;
+}
+
+/** What the bot says: CommonMark, the same as blocks, and the buttons under it. */
+export interface Message {
+  readonly text: string;
+  readonly blocks: readonly Block[];
+  readonly choices?: readonly { readonly id: string; readonly says: string }[];
+}
+
+/** One call of an outside service. `path` is its stable place in the turn; `changes` is false for reading only. */
+export interface ActionEffect {
+  readonly type: 'action';
+  readonly path: string;
+  readonly connection: string;
+  readonly action: string;
+  readonly method: string;
+  readonly target: string;
+  readonly query: Readonly<Record<string, string>>;
+  readonly headers: Readonly<Record<string, string>>;
+  readonly body: Value;
+  readonly timeoutMs: number;
+  readonly changes: boolean;
+}
+export type Effect = ActionEffect;
+
+export type FailureCode = 'timeout' | 'unreachable' | 'refused' | 'bad-answer' | 'unknown-outcome' | 'not-configured';
+
+/** What came of an effect. An answer of any HTTP status is `answered`; `reason` of a failure is a full sentence. */
+export type EffectResult =
+  | { readonly outcome: 'answered'; readonly status: number; readonly body: Value; readonly url?: string }
+  | { readonly outcome: 'failed'; readonly code: FailureCode; readonly reason: string; readonly url?: string };
+
+/** What `advance` yields: effects to perform together, and what was said up to here, which may be sent at once. */
+export interface EffectBatch {
+  readonly effects: readonly Effect[];
+  readonly said: readonly Message[];
+}
+
+/** A value that a field of a node read as in this turn. */
+export interface ResolvedValue {
+  readonly field: string;
+  readonly source: string;
+  readonly value: Value;
+}
+
+/** One node that ran. `effects` are paths into the sheet's effects, `problems` positions in its problems. */
+export interface Step {
+  readonly flow: string;
+  readonly node: string;
+  readonly kind: string;
+  readonly exit?: string;
+  readonly note?: string;
+  readonly values: readonly ResolvedValue[];
+  readonly effects: readonly string[];
+}
+
+/** Something that did not go as the designer meant it, met while the turn ran. */
+export interface TurnProblem {
+  readonly code: 'missing-value' | 'broken-value' | 'loop-cut' | 'node-gone' | 'action-failed' | 'no-way-on';
+  readonly flow: string;
+  readonly node: string;
+  readonly facts: Readonly<Record<string, Value>>;
+}
+
+export interface Change {
+  readonly name: string;
+  readonly before: Value;
+  readonly after: Value;
+}
+
+/** The record of a turn: everything needed to answer 'why did the bot say that'. */
+export interface TurnSheet {
+  readonly turn: number;
+  readonly heard: IncomingEvent;
+  readonly path: readonly Step[];
+  readonly effects: readonly { readonly request: Effect; readonly result: EffectResult }[];
+  readonly changes: readonly Change[];
+  readonly problems: readonly TurnProblem[];
+  readonly messages: readonly Message[];
+  readonly ended: boolean;
+}
+
+/** A change to a variable that is kept across conversations, as an operation. */
+export interface VisitorChange {
+  readonly op: 'set';
+  readonly name: string;
+  readonly value: Value;
+}
+
+export interface TurnResult {
+  readonly session: Session;
+  readonly visitorChanges: readonly VisitorChange[];
+  readonly messages: readonly Message[];
+  readonly sheet: TurnSheet;
+}
+
+/** Told as a turn runs, for timings and for showing it live; it cannot influence the turn. */
+export type Observer = (index: number, phase: 'begins' | 'ends') => void;

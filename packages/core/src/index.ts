@@ -1,0 +1,27 @@
+export { checkBot, scopeOf, type Scope } from './checks/check.js';
+export { PROBLEM_CODES, problemSentence } from './checks/wording.js';
+export { actionNames, actionTarget, findAction } from './document/actions.js';
+export { isBotFile, readFolder, writeFolder, type Folder, type FolderProblem, type FolderResult } from './document/folder.js';
+export { applyPatch, comparePatch, patchOperation, type Patched, type PatchOperation } from './document/patch.js';
+export { pointer, type Problem, type Severity } from './document/problem.js';
+export { documentJsonSchema, readDocument, type ReadResult } from './document/read.js';
+export { botDocument, type Action, type BotDocument, type Connection, type Entity, type Flow } from './document/schema.js';
+export { ID_PATTERN, NAME_PATTERN, value as jsonValue, type FlowNode, type Text, type TypeDeclaration, type Value } from './document/shapes.js';
+export { FORMAT_VERSION } from './document/upgrade.js';
+export { advance, MAX_NODE_RUNS, openSession } from './engine/advance.js';
+export { compile, type CompiledBot } from './engine/compiler.js';
+export { sampleText, type AnyKind, type Band, type Exit, type Prose, type Use } from './engine/kind.js';
+export { nodeKinds } from './engine/nodes/registry.js';
+export type {
+  ActionEffect, Change, Effect, EffectBatch, EffectResult, FailureCode, Frame, IncomingEvent, Message, Observer, ResolvedValue, Session,
+  Step, TurnProblem, TurnResult, TurnSheet, Values, VisitorChange, Waiting,
+} from './engine/types.js';
+export { compileExpression, type Compiled, type Expression, type ExpressionProblem, type Reading } from './expressions/expression.js';
+export { addDays, CEL_FUNCTIONS, FUNCTIONS, isKnown, textOf } from './expressions/functions.js';
+export { compileTemplate, type Template } from './expressions/template.js';
+export { layoutFlow, type FlowLayout, type PlacedChip, type PlacedNode } from './map/layout.js';
+export { routeRails, type MapGeometry, type Rail } from './map/rails.js';
+export { escapeMarkdown, plainText, readMarkdown, safeAddress, type Block, type Inline } from './text/markdown.js';
+export { editDistance, nearest } from './text/nearest.js';
+export { ANSWER_KINDS, localMoment, readAnswer, readEntity } from './understanding/answers.js';
+export { matchOption, normalise } from './understanding/words.js';

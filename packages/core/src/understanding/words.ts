@@ -1,0 +1,76 @@
+import { editDistance, slipsAllowed } from '../text/nearest.js';
+
+/** Text as it is compared: NFKD without marks, small letters, punctuation as spaces, single spaces. */
+export function normalise(text: string): string {
+  return text
+    .normalize('NFKD')
+    .replace(/\p{M}+/gu, '')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, ' ')
+    .trim();
+}
+
+/** Something that can be meant, with the words for it. */
+export interface Option {
+  readonly id: string;
+  readonly words: readonly string[];
+}
+
+/** How an answer met an option, strongest first. */
+export type MatchedBy = 'words' | 'number' | 'part' | 'slip';
+
+export interface OptionMatch {
+  readonly id: string;
+  readonly by: MatchedBy;
+}
+
+/**
+ * Which of the options a typed answer means: the same words, a number counted from 1 ("2", "the second" is not tried),
+ * words that stand in the answer or the answer in them when only one option has them, or a misspelling near enough.
+ * Undefined where nothing or more than one thing fits.
+ */
+export function matchOption(answer: string, options: readonly Option[]): OptionMatch | undefined {
+  const said = normalise(answer);
+  if (said === '') return undefined;
+  const listed = options.map((o) => ({ id: o.id, words: o.words.map(normalise).filter(Boolean) }));
+  const exact = listed.find((o) => o.words.includes(said));
+  if (exact) return { id: exact.id, by: 'words' };
+  const number = /^\d{1,3}$/.test(said) ? options[Number(said) - 1] : undefined;
+  if (number) return { id: number.id, by: 'number' };
+  const part = onlyOne(listed.filter((o) => o.words.some((w) => holds(said, w) || (said.length > 2 && holds(w, said)))));
+  if (part) return { id: part.id, by: 'part' };
+  const slip = nearestOption(said, listed);
+  return slip === undefined ? undefined : { id: slip, by: 'slip' };
+}
+
+function onlyOne<T>(found: readonly T[]): T | undefined {
+  return found.length === 1 ? found[0] : undefined;
+}
+
+/** True when `part` stands in `whole` at word borders. */
+function holds(whole: string, part: string): boolean {
+  return part !== '' && ` ${whole} `.includes(` ${part} `);
+}
+
+function nearestOption(said: string, listed: readonly Option[]): string | undefined {
+  let best: string[] = [];
+  let least = Infinity;
+  for (const option of listed) {
+    const distance = Math.min(...option.words.map((w) => slipDistance(said, w)));
+    if (distance > least || distance === Infinity) continue;
+    best = distance === least ? [...best, option.id] : [option.id];
+    least = distance;
+  }
+  return onlyOne([...new Set(best)]);
+}
+
+/** Typing slips between an answer and words for something: whole against whole, then any run of as many words. */
+function slipDistance(said: string, words: string): number {
+  const allowed = slipsAllowed(words.length);
+  if (allowed === 0) return Infinity;
+  const length = words.split(' ').length;
+  const tokens = said.split(' ');
+  const runs = [said, ...tokens.map((_, i) => tokens.slice(i, i + length).join(' '))];
+  const least = Math.min(...runs.map((run) => editDistance(run, words, allowed)));
+  return least <= allowed ? least : Infinity;
+}
