@@ -1,0 +1,80 @@
+import { endpoints, type EndpointName, type Endpoints } from './endpoints.js';
+import type { BodyOf, Endpoint, ParamsOf, QueryOf, ReplyOf } from './endpoint.js';
+import { problemDetails, type ProblemDetails } from './problems.js';
+
+/** The service answered with a problem; `details.detail` says what to do. */
+export class ApiError extends Error {
+  readonly details: ProblemDetails;
+  constructor(details: ProblemDetails) {
+    super(details.detail);
+    this.name = 'ApiError';
+    this.details = details;
+  }
+}
+
+/** The service could not be reached at all. */
+export class UnreachableError extends Error {
+  constructor(address: string, cause: unknown) {
+    super(`Primrose does not answer at ${address || 'this address'}. Is it started?`, { cause });
+    this.name = 'UnreachableError';
+  }
+}
+
+type Part<Key extends string, T> = T extends undefined ? unknown : Record<never, never> extends T ? { readonly [k in Key]?: T } : { readonly [k in Key]: T };
+export type CallInput<E> = Part<'params', ParamsOf<E>> & Part<'query', QueryOf<E>> & Part<'body', BodyOf<E>>;
+
+export interface ClientOptions {
+  /** Scheme, host and port; '' for the page's own. */
+  readonly address: string;
+  readonly token?: string;
+  readonly fetch?: typeof fetch;
+}
+
+/** A typed caller of every endpoint that does not stream. */
+export interface Client {
+  call: <N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>) => Promise<ReplyOf<Endpoints[N]>>;
+}
+
+interface LooseInput {
+  readonly params?: Readonly<Record<string, unknown>>;
+  readonly query?: Readonly<Record<string, unknown>>;
+  readonly body?: unknown;
+}
+
+/** The path of an endpoint with its parameters and query filled in. */
+export function fillPath(e: Pick<Endpoint, 'path'>, { params = {}, query = {} }: LooseInput): string {
+  const path = e.path.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(String(params[name])));
+  const pairs = Object.entries(query).filter(([, v]) => v !== undefined);
+  return pairs.length === 0 ? path : `${path}?${new URLSearchParams(pairs.map(([k, v]) => [k, String(v)])).toString()}`;
+}
+
+/** A client of the API. Throws ApiError for every problem that the service answers with, UnreachableError without an answer. */
+export function createClient({ address, token, fetch: send = fetch }: ClientOptions): Client {
+  const call: Client['call'] = async (name, input) => {
+    const e = endpoints[name] as Endpoint;
+    const { body, ...where } = input as LooseInput;
+    const headers: Record<string, string> = { accept: 'application/json', 'x-primrose': 'client' };
+    if (token !== undefined) headers['authorization'] = `Bearer ${token}`;
+    if (body !== undefined) headers['content-type'] = 'application/json';
+    let response: Response;
+    try {
+      response = await send(address + fillPath(e, where), { method: e.method, headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+    } catch (cause) {
+      throw new UnreachableError(address, cause);
+    }
+    const text = await response.text();
+    if (!response.ok) throw new ApiError(readProblem(text, response.status));
+    return (text === '' ? undefined : JSON.parse(text)) as ReplyOf<Endpoints[typeof name]>;
+  };
+  return { call };
+}
+
+function readProblem(text: string, status: number): ProblemDetails {
+  try {
+    const parsed = JSON.parse(text) as Partial<ProblemDetails>;
+    if (typeof parsed.code === 'string' && typeof parsed.detail === 'string') return parsed as ProblemDetails;
+  } catch {
+    // Not ours: something between us and the service answered.
+  }
+  return { ...problemDetails('internal', `Something between here and Primrose answered with status ${status}. Check the address.`), status };
+}

@@ -1,0 +1,124 @@
+import { botDocument, jsonValue, patchOperation, type BotDocument, type Message, type PatchOperation, type Problem, type TurnSheet } from '@primrose/core';
+import { z } from 'zod';
+
+const key = z.string().regex(/^[A-Za-z0-9_-]{1,80}$/);
+const moment = z.iso.datetime();
+
+export const noParams = z.object({});
+export const botParams = z.object({ bot: key });
+export const conversationParams = z.object({ bot: key, conversation: key });
+export const releaseParams = z.object({ bot: key, release: z.coerce.number().int().min(1) });
+export const channelParams = z.object({ bot: key, channel: key });
+export const connectionParams = z.object({ bot: key, connection: key });
+export const tokenParams = z.object({ token: key });
+export const chatParams = z.object({ channel: key });
+export const page = z.object({ after: z.string().max(100).optional(), limit: z.coerce.number().int().min(1).max(200).optional() });
+
+export const document: z.ZodType<BotDocument> = botDocument;
+export const anyDocument = z.record(z.string(), jsonValue);
+export const patch: z.ZodType<PatchOperation[]> = z.array(patchOperation).max(2000);
+
+export const problem = z.object({
+  code: z.string(),
+  severity: z.enum(['error', 'warning']),
+  flow: z.string().optional(),
+  node: z.string().optional(),
+  field: z.string().optional(),
+  facts: z.record(z.string(), jsonValue),
+}) as z.ZodType<Problem>;
+
+export const botSummary = z.object({
+  id: z.string(),
+  bot: z.string(),
+  name: z.string(),
+  about: z.string().nullable(),
+  revision: z.number().int(),
+  flows: z.number().int(),
+  nodes: z.number().int(),
+  release: z.number().int().nullable(),
+  changedSinceRelease: z.number().int(),
+  changedAt: moment,
+  deletedAt: moment.nullable(),
+});
+export type BotSummary = z.infer<typeof botSummary>;
+
+export const draft = z.object({ bot: botSummary, revision: z.number().int(), document });
+export type Draft = z.infer<typeof draft>;
+
+export const edit = z.object({ revision: z.number().int(), at: moment, by: z.string(), patch });
+export type Edit = z.infer<typeof edit>;
+
+export const release = z.object({ number: z.number().int(), note: z.string(), at: moment, by: z.string(), revision: z.number().int() });
+export type Release = z.infer<typeof release>;
+
+export const channel = z.object({
+  id: z.string(),
+  kind: z.string(),
+  name: z.string(),
+  on: z.boolean(),
+  /** The release it is bound to, or the latest. */
+  serves: z.union([z.literal('latest'), z.number().int().min(1)]),
+  /** The release that visitors get now; null while there is none. */
+  live: z.number().int().nullable(),
+  link: z.string(),
+  conversations: z.number().int(),
+});
+export type Channel = z.infer<typeof channel>;
+
+export const connectionState = z.object({
+  name: z.string(),
+  about: z.string().nullable(),
+  /** The address in the document, and the one that this installation uses instead. */
+  written: z.string().nullable(),
+  address: z.string().nullable(),
+  actions: z.array(z.object({ id: z.string(), about: z.string().nullable(), method: z.string(), path: z.string() })),
+});
+export type ConnectionState = z.infer<typeof connectionState>;
+
+const message = z.looseObject({ text: z.string() }) as unknown as z.ZodType<Message>;
+const turnSheet = z.looseObject({
+  turn: z.number().int(),
+  heard: z.looseObject({ type: z.string(), at: z.string(), channel: z.string() }),
+  path: z.array(z.looseObject({ flow: z.string(), node: z.string(), kind: z.string() })),
+  effects: z.array(z.looseObject({})),
+  changes: z.array(z.looseObject({ name: z.string() })),
+  problems: z.array(z.looseObject({ code: z.string() })),
+  messages: z.array(message),
+  ended: z.boolean(),
+}) as unknown as z.ZodType<TurnSheet>;
+
+/** A turn sheet as it was recorded: `timings[i]` is when step i of the path began and how long it took, in ms. */
+export const turnRecord = z.object({
+  conversation: z.string(),
+  number: z.number().int(),
+  at: moment,
+  ms: z.number(),
+  release: z.number().int().nullable(),
+  revision: z.number().int().nullable(),
+  sheet: turnSheet,
+  timings: z.array(z.object({ begins: z.number(), ms: z.number() })),
+  waitsAt: z.object({ flow: z.string(), node: z.string() }).nullable(),
+});
+export type TurnRecord = z.infer<typeof turnRecord>;
+
+/** One line of a conversation as a visitor sees it. `seq` counts from 1 and orders them. */
+export const chatLine = z.object({
+  seq: z.number().int(),
+  who: z.enum(['visitor', 'bot', 'notice']),
+  at: moment,
+  id: z.string().optional(),
+  message,
+});
+export type ChatLine = z.infer<typeof chatLine>;
+
+export const said = z
+  .object({
+    /** Chosen by the sender, so that a repeat is recognised. */
+    id: key,
+    text: z.string().max(4000).optional(),
+    choice: z.string().max(100).optional(),
+  })
+  .refine((m) => (m.text?.trim() ?? '') !== '' || m.choice !== undefined, { message: 'say something in "text", or press a button in "choice"' });
+export type Said = z.infer<typeof said>;
+
+export const token = z.object({ id: z.string(), name: z.string(), createdAt: moment, lastUsedAt: moment.nullable() });

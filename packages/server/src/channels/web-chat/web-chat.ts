@@ -1,0 +1,102 @@
+import type { Request, Response } from 'express';
+import type { BotDocument, Session } from '@primrose/core';
+import { hashSecret, newId, newSecret } from '../../clock.js';
+import { bearer } from '../../http/auth.js';
+import type { Parts } from '../../http/app.js';
+import { RateLimit } from '../../http/limits.js';
+import { HttpProblem } from '../../http/problem.js';
+import type { Handlers } from '../../http/route.js';
+import { lineView } from '../../http/views.js';
+import { channelByAddress, type ServingChannel } from '../../store/channels.js';
+import * as store from '../../store/conversations.js';
+import { firstState } from '../../turns/turns.js';
+import { streamLines } from './stream.js';
+
+const MINUTE_MS = 60_000;
+const OPENS_A_MINUTE = 120;
+const MESSAGES_A_MINUTE = 60;
+
+interface Visit {
+  readonly channel: ServingChannel;
+  readonly visitor: store.VisitorRow;
+}
+
+/** The visitor's side of web chat. A visitor is known by a key that nobody can guess, and reaches only their own lines. */
+export function webChatHandlers(parts: Parts): Handlers {
+  const { db, clock, turns, loader } = parts;
+  const opens = new RateLimit(clock, OPENS_A_MINUTE, MINUTE_MS);
+  const messages = new RateLimit(clock, MESSAGES_A_MINUTE, MINUTE_MS);
+
+  const serving = async (address: string): Promise<ServingChannel> => {
+    const channel = await channelByAddress(db, address);
+    if (!channel || channel.bot_deleted !== null) throw new HttpProblem('not-found', 'There is no chat at this address. Ask for a new link.');
+    if (channel.is_on !== 1) throw new HttpProblem('channel-off', 'This chat is switched off for now. Please come back later.');
+    return channel;
+  };
+  const visit = async (address: string, req: Request): Promise<Visit> => {
+    const channel = await serving(address);
+    const key = bearer(req);
+    const visitor = key === undefined ? undefined : await store.visitorByKey(db, channel.bot_id, hashSecret(key));
+    if (!visitor) throw new HttpProblem('visitor-unknown', 'Open the chat first; its answer holds the visitor key.');
+    return { channel, visitor };
+  };
+  const begin = async (channel: ServingChannel, visitorId: string, language: string | undefined): Promise<string> => {
+    if (channel.live_id === null) throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
+    const loaded = await loader.release(channel.live_id);
+    const id = newId(clock);
+    await store.insertConversation(db, { id, botId: channel.bot_id, channelId: channel.id, visitorId, releaseId: channel.live_id, state: firstState(loaded, language), visitorName: null, at: clock.now() });
+    await store.setVisitorConversation(db, visitorId, id);
+    const event = { type: 'open', at: clock.now().toISOString(), channel: 'web-chat' } as const;
+    await turns.take({ conversationId: id, channelId: channel.id, externalId: `open-${id}`, event });
+    return id;
+  };
+  const current = async (visitor: store.VisitorRow): Promise<store.ConversationRow | undefined> =>
+    visitor.conversation_id === null ? undefined : store.findConversation(db, visitor.conversation_id);
+
+  return {
+    openChat: async ({ params, body, req }) => {
+      opens.count(req.ip ?? '');
+      const channel = await serving(params.channel);
+      const known = body.key === undefined ? undefined : await store.visitorByKey(db, channel.bot_id, hashSecret(body.key));
+      const key = known && body.key !== undefined ? body.key : newSecret();
+      const visitorId = known?.id ?? newId(clock);
+      const open = known && (await current(known));
+      if (!open && channel.live_id === null) throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
+      if (!known) await store.insertVisitor(db, { id: visitorId, botId: channel.bot_id, keyHash: hashSecret(key), at: clock.now() });
+      const conversationId = open?.id ?? (await begin(channel, visitorId, body.language));
+      const release = open?.release_id ?? channel.live_id;
+      const document: BotDocument | undefined = release === null ? undefined : (await loader.release(release)).bot.document;
+      const state = open && (JSON.parse(open.state) as Session);
+      const lines = (await store.linesAfter(db, conversationId, 0)).map(lineView);
+      return { key, name: document?.name ?? '', language: state?.language ?? document?.languages[0] ?? 'en', lines };
+    },
+    sayChat: async ({ params, body, req }) => {
+      const { channel, visitor } = await visit(params.channel, req);
+      messages.count(visitor.id);
+      const conversation = await current(visitor);
+      if (!conversation) throw new HttpProblem('visitor-unknown', 'Open the chat first; there is no conversation yet.');
+      const { id, text, choice } = body;
+      const event = { type: 'message', at: clock.now().toISOString(), channel: 'web-chat', ...(text === undefined ? {} : { text }), ...(choice === undefined ? {} : { choice }) } as const;
+      const externalId = hashSecret(`${visitor.id} ${id}`);
+      const accepted = await turns.take({ conversationId: conversation.id, channelId: channel.id, externalId, event, shown: text ?? choice ?? '' });
+      return { accepted: true, repeat: accepted.repeat };
+    },
+    startOverChat: async ({ params, req }) => {
+      const { channel, visitor } = await visit(params.channel, req);
+      opens.count(req.ip ?? '');
+      const conversation = await current(visitor);
+      const state = conversation && (JSON.parse(conversation.state) as Session);
+      await begin(channel, visitor.id, state?.language);
+      if (conversation) {
+        await store.endConversation(db, conversation.id, clock.now());
+        parts.wakes.wake(conversation.id);
+      }
+      return { accepted: true };
+    },
+    streamChat: async ({ params, req, res }: { params: { channel: string }; req: Request; res: Response }) => {
+      const { visitor } = await visit(params.channel, req);
+      await streamLines(parts, visitor, req, res);
+      return undefined;
+    },
+  };
+}

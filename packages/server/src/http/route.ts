@@ -1,0 +1,53 @@
+import type { Express, Request, Response } from 'express';
+import type { z } from 'zod';
+import { endpoints, type Endpoint, type EndpointName, type Endpoints, type BodyOf, type ParamsOf, type QueryOf, type ReplyOf, type FieldError } from '@primrose/contract';
+import { pointer } from '@primrose/core';
+import type { Person } from '../store/people.js';
+import { HttpProblem } from './problem.js';
+
+/** What a handler gets: input that its endpoint's schemas accepted, and who asks. */
+export interface Asked<E> {
+  readonly params: ParamsOf<E>;
+  readonly query: QueryOf<E>;
+  readonly body: BodyOf<E>;
+  readonly person: E extends { access: 'person' } ? Person : Person;
+  readonly req: Request;
+  readonly res: Response;
+}
+
+export type Handler<N extends EndpointName> = (asked: Asked<Endpoints[N]>) => Promise<ReplyOf<Endpoints[N]>>;
+export type Handlers = { readonly [N in EndpointName]?: Handler<N> };
+export type FindPerson = (req: Request) => Promise<Person>;
+
+const NOBODY: Person = { id: '', name: '' };
+
+/** Adds the routes of some endpoints to the service. A stream's handler answers by itself. */
+export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handlers): void {
+  for (const [name, handler] of Object.entries(handlers) as [EndpointName, Handler<EndpointName>][]) {
+    const e = endpoints[name] as Endpoint;
+    const method = e.method.toLowerCase() as 'get';
+    app[method](e.path, async (req, res) => {
+      const person = e.access === 'person' ? await findPerson(req) : NOBODY;
+      const asked = { params: read(e.params, req.params, ''), query: read(e.query, req.query, ''), body: readBody(e, req), person, req, res };
+      const reply: unknown = await handler(asked as never);
+      if (e.stream) return;
+      if (reply === undefined) res.status(e.status ?? 204).end();
+      else res.status(e.status ?? 200).json(reply);
+    });
+  }
+}
+
+function readBody(e: Endpoint, req: Request): unknown {
+  if (!e.body) return undefined;
+  if (!req.is('application/json')) throw new HttpProblem('wrong-content-type', 'Send the body as JSON with the header content-type: application/json.');
+  return read(e.body, req.body, '');
+}
+
+function read(schema: z.ZodType | undefined, source: unknown, prefix: string): unknown {
+  if (!schema) return undefined;
+  const parsed = schema.safeParse(source);
+  if (parsed.success) return parsed.data;
+  const errors = parsed.error.issues.slice(0, 20).map((i): FieldError => ({ pointer: prefix + pointer(i.path), detail: i.message }));
+  const [first] = errors;
+  throw new HttpProblem('invalid-input', `${first?.pointer || 'The request'}: ${first?.detail}. Correct this and send it again.`, { errors });
+}

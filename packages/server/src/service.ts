@@ -1,0 +1,61 @@
+import { createServer, type Server } from 'node:http';
+import { fileURLToPath } from 'node:url';
+import { pino } from 'pino';
+import { systemClock } from './clock.js';
+import type { Config } from './config.js';
+import { loadExamples } from './examples.js';
+import { createApp, type Parts } from './http/app.js';
+import { createHttpActions } from './outside/http-action.js';
+import { migrate, openDatabase } from './store/database.js';
+import { createBotLoader } from './turns/bots.js';
+import { Wakes } from './turns/deliver.js';
+import { createRunner } from './turns/run.js';
+import { Turns } from './turns/turns.js';
+
+export interface Service {
+  readonly port: number;
+  readonly stop: () => Promise<void>;
+}
+
+const at = (relative: string): string => fileURLToPath(new URL(relative, import.meta.url));
+export const DEMO_FOLDER = at('../../../demo');
+
+/** Builds all parts in order, migrates and listens. The only place where parts are made. */
+export async function startService(config: Config, version: string): Promise<Service> {
+  const log = pino({ level: config.logLevel });
+  const clock = systemClock;
+  const db = openDatabase(config.databaseUrl, config.poolSize);
+  await migrate(db);
+  const wakes = new Wakes();
+  const loader = createBotLoader(db);
+  const outside = createHttpActions(config.privateAddresses);
+  const run = createRunner(db, clock, outside.perform);
+  const turns = new Turns({ db, clock, loader, run, wakes, log, leaseMs: config.leaseMs });
+  const pages = { console: at('../../console/dist/site'), chat: at('../../web-chat/dist/site') };
+  const streams: Parts['streams'] = new Set();
+  const parts: Parts = { config, db, clock, log, turns, loader, wakes, examples: loadExamples(DEMO_FOLDER), version, pages, streams };
+  const server = createServer(createApp(parts));
+  await listen(server, config);
+  turns.start();
+  const stop = async (): Promise<void> => {
+    const closed = new Promise<void>((resolve) => server.close(() => resolve()));
+    streams.forEach((s) => s.destroy());
+    await turns.stop();
+    server.closeAllConnections();
+    await closed;
+    await outside.close();
+    await db.destroy();
+  };
+  const address = server.address();
+  return { port: typeof address === 'object' && address ? address.port : config.port, stop };
+}
+
+function listen(server: Server, { host, port }: Config): Promise<void> {
+  return new Promise((resolve, reject) => {
+    server.once('error', (error: NodeJS.ErrnoException) => {
+      const taken = error.code === 'EADDRINUSE';
+      reject(taken ? new Error(`Port ${port} is taken by another program. Stop that program, or choose another port with --port or PRIMROSE_PORT.`) : error);
+    });
+    server.listen(port, host, resolve);
+  });
+}

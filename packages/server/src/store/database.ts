@@ -1,0 +1,44 @@
+import knexFactory, { type Knex } from 'knex';
+import { migrations } from './migrations.js';
+
+/** A Knex, or a transaction of one: what every query function takes. */
+export type Db = Knex;
+
+/** MariaDB error numbers that we act upon. */
+const ER_DUP_ENTRY = 1062;
+
+/** Opens the pool. Connects only when it is first used. */
+export function openDatabase(url: string, poolSize: number): Db {
+  const at = new URL(url);
+  return knexFactory({
+    client: 'mysql2',
+    connection: {
+      host: at.hostname,
+      port: Number(at.port || 3306),
+      user: decodeURIComponent(at.username),
+      password: decodeURIComponent(at.password),
+      database: at.pathname.slice(1),
+      timezone: 'Z',
+      charset: 'utf8mb4_bin',
+    },
+    pool: { min: 0, max: poolSize, acquireTimeoutMillis: 5000 },
+  });
+}
+
+/** Runs the migrations that are missing, under a lock, so that several processes may start at once. */
+export async function migrate(db: Db): Promise<void> {
+  const names = Object.keys(migrations);
+  await db.migrate.latest({
+    tableName: 'migrations',
+    migrationSource: {
+      getMigrations: () => Promise.resolve(names),
+      getMigrationName: (name: string) => name,
+      getMigration: (name: string) => Promise.resolve({ up: (k: Knex) => migrations[name]?.(k) ?? Promise.resolve(), down: () => Promise.resolve() }),
+    },
+  });
+}
+
+/** True when a write failed because a unique key was there already. */
+export function isDuplicate(error: unknown): boolean {
+  return (error as { errno?: number } | null)?.errno === ER_DUP_ENTRY;
+}
