@@ -43,7 +43,7 @@ export function addDays(date: string, days: number): string {
 const asDate = (date: string): Date => new Date(dayNumber(date) * DAY_MS);
 
 function longDate(date: string, language: string): string {
-  const words = new Intl.DateTimeFormat(language, { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'UTC' });
+  const words = new Intl.DateTimeFormat(language === 'en' ? 'en-GB' : language, { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'UTC' });
   return words.format(asDate(date)).replaceAll(',', '');
 }
 

@@ -19,7 +19,7 @@ export function openDatabase(url: string, poolSize: number): Db {
       password: decodeURIComponent(at.password),
       database: at.pathname.slice(1),
       timezone: 'Z',
-      charset: 'utf8mb4_bin',
+      charset: 'utf8mb4',
     },
     pool: { min: 0, max: poolSize, acquireTimeoutMillis: 5000 },
   });

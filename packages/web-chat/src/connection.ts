@@ -1,0 +1,110 @@
+import type { ChatLine, ProblemDetails } from '@primrose/contract';
+
+export interface Opened {
+  readonly key: string;
+  readonly name: string;
+  readonly language: string;
+  readonly lines: readonly ChatLine[];
+}
+
+export interface Outgoing {
+  readonly id: string;
+  readonly text?: string;
+  readonly choice?: string;
+}
+
+/** The service answered, but not with what was asked for; the message is fit to be shown. */
+export class ChatProblem extends Error {
+  readonly status: number;
+  constructor(status: number, detail: string) {
+    super(detail);
+    this.status = status;
+  }
+}
+
+const RETRY_MS = 1500;
+
+/** The visitor's line to the service: opening, sending, and a stream that resumes after every interruption. */
+export class Connection {
+  readonly #base: string;
+  #key: string | undefined;
+  #lastId = '';
+  #stream: AbortController | undefined;
+
+  constructor(channel: string, key: string | undefined) {
+    this.#base = `/api/chat/${encodeURIComponent(channel)}`;
+    this.#key = key;
+  }
+
+  async open(language: string): Promise<Opened> {
+    const opened = (await this.#post('/open', { language, ...(this.#key === undefined ? {} : { key: this.#key }) })) as Opened;
+    this.#key = opened.key;
+    return opened;
+  }
+
+  async say(message: Outgoing): Promise<void> {
+    await this.#post('/messages', message);
+  }
+
+  async startOver(): Promise<void> {
+    await this.#post('/start-over');
+  }
+
+  async #post(path: string, body?: unknown): Promise<unknown> {
+    const response = await fetch(this.#base + path, { method: 'POST', headers: this.#headers(), ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+    const answer: unknown = await response.json().catch(() => ({}));
+    if (!response.ok) throw new ChatProblem(response.status, (answer as Partial<ProblemDetails>).detail ?? 'This chat cannot be reached just now.');
+    return answer;
+  }
+
+  #headers(): Record<string, string> {
+    return { 'content-type': 'application/json', ...(this.#key === undefined ? {} : { authorization: `Bearer ${this.#key}` }) };
+  }
+
+  /** Follows the conversation until it is over or `close` is called; reconnects by itself and goes on where it was. */
+  async follow(onLine: (line: ChatLine) => void, onState: (connected: boolean) => void): Promise<'over' | 'closed'> {
+    const stream = new AbortController();
+    this.#stream = stream;
+    while (!stream.signal.aborted) {
+      try {
+        const headers = { ...this.#headers(), ...(this.#lastId === '' ? {} : { 'last-event-id': this.#lastId }) };
+        const response = await fetch(`${this.#base}/stream`, { headers, signal: stream.signal });
+        if (response.status === 401 || response.status === 404) return 'over';
+        if (response.ok && response.body) {
+          onState(true);
+          if (await this.#read(response.body, onLine)) return 'over';
+        }
+      } catch {
+        // The line was cut; the next round takes it up again.
+      }
+      if (stream.signal.aborted) break;
+      onState(false);
+      await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
+    }
+    return 'closed';
+  }
+
+  close(): void {
+    this.#stream?.abort();
+    this.#lastId = '';
+  }
+
+  /** Reads server-sent events until the stream ends; true when the conversation was ended. */
+  async #read(body: ReadableStream<Uint8Array<ArrayBuffer>>, onLine: (line: ChatLine) => void): Promise<boolean> {
+    const reader = body.pipeThrough(new TextDecoderStream()).getReader();
+    let rest = '';
+    for (;;) {
+      const { value, done } = await reader.read();
+      if (done) return false;
+      const blocks = (rest + value).split('\n\n');
+      rest = blocks.pop() ?? '';
+      for (const block of blocks) {
+        const field = (name: string) => block.split('\n').find((l) => l.startsWith(`${name}: `))?.slice(name.length + 2);
+        if (field('event') === 'over') return true;
+        if (field('event') !== 'line') continue;
+        this.#lastId = field('id') ?? this.#lastId;
+        onLine(JSON.parse(field('data') ?? '{}') as ChatLine);
+      }
+    }
+  }
+}

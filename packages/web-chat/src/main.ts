@@ -1,0 +1,206 @@
+import '@fontsource-variable/instrument-sans';
+import '@fontsource-variable/newsreader/opsz.css';
+import type { ChatLine } from '@primrose/contract';
+import { ChatProblem, Connection, type Outgoing } from './connection.js';
+import { block, el, FLOWER, icon } from './render.js';
+import './style.css';
+import { wordsFor, type Words } from './words.js';
+
+const channel = location.pathname.split('/').filter(Boolean).at(-1) ?? '';
+const STORE = `primrose-visitor-${channel}`;
+const SEND_ICON = 'M8 13.5V3M3.5 7.2 8 2.7l4.5 4.5';
+/** A reply that takes longer than this is no longer announced as being written. */
+const TYPING_MS = 65_000;
+
+function remembered(): string | undefined {
+  try {
+    return localStorage.getItem(STORE) ?? undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+function remember(key: string): void {
+  try {
+    localStorage.setItem(STORE, key);
+  } catch {
+    // Without storage the chat works until the page is left.
+  }
+}
+
+/** The chat page: one conversation, its composer, and what happens when the line is cut. */
+class Chat {
+  readonly #connection = new Connection(channel, remembered());
+  #words: Words = wordsFor(navigator.language);
+  readonly #log = el('div', { class: 'log', role: 'log', 'aria-live': 'polite' });
+  readonly #title = el('h1', {}, '');
+  readonly #about = el('p', {}, '');
+  readonly #input = el('input', { id: 'say', autocomplete: 'off', maxlength: '4000', enterkeyhint: 'send' });
+  readonly #over = el('button', { type: 'button', class: 'link' });
+  readonly #typing = el('div', { class: 'typing', role: 'status' });
+  readonly #shown = new Set<number>();
+  readonly #pending = new Map<string, HTMLElement>();
+  #typingUntil: ReturnType<typeof setTimeout> | undefined;
+
+  mount(root: HTMLElement): void {
+    const label = el('label', { for: 'say', class: 'hidden' }, this.#words.say);
+    const send = el('button', { type: 'submit', class: 'go', 'aria-label': this.#words.send }, icon(16, SEND_ICON));
+    const form = el('form', { class: 'composer' }, label, this.#input, send);
+    const flower = icon(28, FLOWER);
+    flower.classList.add('flower');
+    root.append(el('header', {}, flower, el('div', {}, this.#title, this.#about), el('span', { class: 'spring' }), this.#over), this.#log, form);
+    this.#typing.append(...[0, 1, 2].map(() => icon(11, FLOWER)), el('span'));
+    this.#translate();
+    form.addEventListener('submit', (event) => {
+      event.preventDefault();
+      const text = this.#input.value.trim();
+      if (text === '') return;
+      this.#input.value = '';
+      void this.#send({ id: crypto.randomUUID(), text }, text);
+    });
+    this.#over.addEventListener('click', () => void this.#startOver());
+  }
+
+  #translate(): void {
+    this.#about.textContent = this.#words.about;
+    this.#over.textContent = this.#words.startOver;
+    this.#input.placeholder = this.#words.say;
+  }
+
+  /** Opens the conversation and follows it; begins anew when it was ended elsewhere. */
+  async run(): Promise<void> {
+    for (;;) {
+      try {
+        const opened = await this.#connection.open(navigator.language);
+        remember(opened.key);
+        this.#words = wordsFor(opened.language);
+        this.#translate();
+        document.documentElement.lang = opened.language;
+        document.title = opened.name;
+        this.#title.textContent = opened.name;
+        this.#log.replaceChildren();
+        this.#shown.clear();
+        opened.lines.forEach((line) => this.#show(line));
+        if (opened.lines.length === 0) this.#setTyping(true);
+        const end = await this.#connection.follow((line) => this.#show(line), (connected) => this.#setConnected(connected));
+        if (end === 'closed') return;
+      } catch (error) {
+        await this.#explain(error);
+      }
+    }
+  }
+
+  /** Says why the chat cannot be opened and waits until the visitor tries again. */
+  #explain(error: unknown): Promise<void> {
+    const detail = error instanceof ChatProblem ? error.message : this.#words.unreachable;
+    const again = el('button', { type: 'button' }, this.#words.again);
+    this.#log.replaceChildren(el('div', { class: 'problem', role: 'alert' }, el('b', {}, detail), el('div', {}, again)));
+    return new Promise((resolve) => again.addEventListener('click', () => resolve()));
+  }
+
+  async #send(message: Outgoing, words: string): Promise<void> {
+    this.#clearChoices();
+    const bubble = el('div', { class: 'mine unsent', dir: 'auto' }, words);
+    this.#pending.set(message.id, bubble);
+    this.#append(bubble);
+    this.#setTyping(true);
+    await this.#deliver(message, bubble);
+  }
+
+  async #deliver(message: Outgoing, bubble: HTMLElement): Promise<void> {
+    try {
+      await this.#connection.say(message);
+      bubble.classList.remove('unsent');
+    } catch (error) {
+      this.#setTyping(false);
+      const again = el('button', { type: 'button' }, this.#words.again);
+      const reason = error instanceof ChatProblem && error.status !== 503 ? error.message : this.#words.kept;
+      const note = el('div', { class: 'problem', role: 'alert' }, el('b', {}, this.#words.notSent), ` ${reason}`, el('div', {}, again));
+      bubble.after(note);
+      again.addEventListener('click', () => {
+        note.remove();
+        this.#setTyping(true);
+        void this.#deliver(message, bubble);
+      });
+    }
+  }
+
+  #show(line: ChatLine): void {
+    if (this.#shown.has(line.seq)) return;
+    this.#shown.add(line.seq);
+    if (line.who === 'visitor') {
+      const sent = line.id === undefined ? undefined : [...this.#pending.values()][0];
+      if (sent && this.#pending.size > 0) this.#settle(line);
+      else this.#append(el('div', { class: 'mine', dir: 'auto' }, ...line.message.blocks.map(block)));
+      this.#setTyping(true);
+      return;
+    }
+    this.#setTyping(false);
+    this.#clearChoices();
+    this.#append(el('div', { class: 'theirs', dir: 'auto' }, ...line.message.blocks.map(block)));
+    if (line.message.choices?.length) this.#offer(line.message.choices);
+  }
+
+  /** Our own words came back from the service: the first that are still shown as under way are the ones. */
+  #settle(line: ChatLine): void {
+    const [first] = this.#pending;
+    if (!first) return;
+    const [id, bubble] = first;
+    this.#pending.delete(id);
+    bubble.classList.remove('unsent');
+    bubble.replaceChildren(...line.message.blocks.map(block));
+  }
+
+  #offer(choices: NonNullable<ChatLine['message']['choices']>): void {
+    const buttons = choices.map((choice) => {
+      const button = el('button', { type: 'button' }, choice.says);
+      button.addEventListener('click', () => void this.#send({ id: crypto.randomUUID(), choice: choice.id, text: choice.says }, choice.says));
+      return button;
+    });
+    this.#append(el('div', { class: 'choices', role: 'group', 'aria-label': this.#words.choices }, ...buttons));
+  }
+
+  #clearChoices(): void {
+    this.#log.querySelectorAll('.choices').forEach((c) => c.remove());
+  }
+
+  #append(element: HTMLElement): void {
+    this.#log.append(element);
+    if (this.#typing.isConnected) this.#log.append(this.#typing);
+    this.#log.scrollTop = this.#log.scrollHeight;
+  }
+
+  #setTyping(on: boolean): void {
+    clearTimeout(this.#typingUntil);
+    if (!on) {
+      this.#typing.remove();
+      return;
+    }
+    const label = this.#typing.querySelector('span');
+    if (label) label.textContent = `${this.#title.textContent ?? ''} ${this.#words.writing}`;
+    this.#append(this.#typing);
+    this.#typingUntil = setTimeout(() => this.#typing.remove(), TYPING_MS);
+  }
+
+  #setConnected(connected: boolean): void {
+    document.body.classList.toggle('cut', !connected);
+    this.#about.textContent = connected ? this.#words.about : this.#words.reconnecting;
+  }
+
+  async #startOver(): Promise<void> {
+    this.#over.disabled = true;
+    try {
+      await this.#connection.startOver();
+    } catch (error) {
+      this.#append(el('div', { class: 'problem', role: 'alert' }, error instanceof ChatProblem ? error.message : this.#words.unreachable));
+    } finally {
+      this.#over.disabled = false;
+      this.#input.focus();
+    }
+  }
+}
+
+const chat = new Chat();
+const root = document.getElementById('chat');
+if (root) chat.mount(root);
+void chat.run();

@@ -1,0 +1,174 @@
+// npm start: sets up whatever is missing, then runs database, stand-ins and service until Ctrl-C.
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { parseArgs } from 'node:util';
+import { startDatabase, stopProcess } from './lib/database.mjs';
+import { assertNode, ensureBuilt, ensureFolder, ensurePackages, freePort, Halt, HOME, ROOT, say } from './lib/machine.mjs';
+
+const HELP = `Usage: npm start -- [options]
+
+Sets up what is missing, starts database, stand-ins and service, and prints where to go.
+
+  --port N        port of the service (4800, or PRIMROSE_PORT)
+  --host ADDRESS  address to listen on (127.0.0.1, or PRIMROSE_HOST)
+  --no-demo       do not load the demo, start no stand-ins
+  --fresh         begin with an empty database; the old one is moved aside, not deleted
+  --link          print a new sign-in link for the service that is running, and stop
+  --json          print one line of JSON when ready, with an API token for scripts
+  --help          this text
+
+PRIMROSE_DATABASE_URL uses a database server of yours instead of a private one.
+All settings: docs/settings.md`;
+
+const RUN_FILE = join(HOME, 'run.json');
+const SERVER = join(ROOT, 'packages', 'server', 'dist', 'main.js');
+const BOOKING_OFFICE = join(ROOT, 'packages', 'stand-ins', 'dist', 'booking-office', 'main.js');
+const BOOKING_PORT = 4810;
+const READY_MS = 60_000;
+
+function readOptions() {
+  const spec = { port: { type: 'string' }, host: { type: 'string' }, 'no-demo': { type: 'boolean' }, fresh: { type: 'boolean' }, link: { type: 'boolean' }, json: { type: 'boolean' }, help: { type: 'boolean' } };
+  try {
+    const { values } = parseArgs({ options: spec });
+    const port = Number(values.port ?? process.env.PRIMROSE_PORT ?? 4800);
+    if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port takes a number from 1 to 65535, not "${values.port}"`);
+    return { ...values, port, host: values.host ?? process.env.PRIMROSE_HOST ?? '127.0.0.1' };
+  } catch (error) {
+    throw new Halt(`${error.message}. "npm start -- --help" lists the options.`);
+  }
+}
+
+/** Starts a program of ours with a line to it; it stops by itself when we are gone. Resolves when it says that it is ready. */
+function startProgram(file, args, env) {
+  const child = spawn(process.execPath, [file, ...args], { env: { ...process.env, ...env }, detached: true, stdio: ['ignore', 2, 'pipe', 'ipc'] });
+  let errors = '';
+  child.stderr.on('data', (chunk) => {
+    errors = (errors + chunk).slice(-2000);
+    process.stderr.write(chunk);
+  });
+  return new Promise((resolve, reject) => {
+    const late = setTimeout(() => reject(new Halt(`${file} did not get ready within a minute.`)), READY_MS);
+    child.once('message', (message) => (clearTimeout(late), resolve({ child, port: message.port })));
+    child.once('exit', () => (clearTimeout(late), reject(new Halt(errors.trim() === '' ? `${file} stopped at once.` : 'Primrose could not start.'))));
+  });
+}
+
+function prepare(env, args) {
+  const done = spawnSync(process.execPath, [SERVER, 'prepare', ...args], { env: { ...process.env, ...env }, encoding: 'utf8' });
+  if (done.status !== 0) throw new Halt(done.stderr.trim().split('\n').at(-1) || 'The database could not be prepared.');
+  return JSON.parse(done.stdout.trim().split('\n').at(-1));
+}
+
+function printLink() {
+  if (!existsSync(RUN_FILE)) throw new Halt('Primrose is not running here. Start it with "npm start"; it prints a link.');
+  const { env } = JSON.parse(readFileSync(RUN_FILE, 'utf8'));
+  process.stdout.write(`${prepare(env, []).console}\n`);
+}
+
+function moveAside() {
+  const database = join(HOME, 'database');
+  if (!existsSync(database)) return;
+  const aside = join(HOME, `database-${new Date().toISOString().replace(/[:.]/g, '-')}`);
+  renameSync(database, aside);
+  say(`The old database was moved to ${aside}.`);
+}
+
+async function assertPortFree({ host, port }) {
+  if (host === '127.0.0.1' && (await freePort(port)) !== port) {
+    throw new Halt(`Port ${port} is taken by another program. Stop that program, or choose another port: npm start -- --port ${port + 1}`);
+  }
+}
+
+async function start(options, stops) {
+  const began = Date.now();
+  await assertPortFree(options);
+  ensureFolder(HOME);
+  ensurePackages();
+  ensureBuilt();
+  if (options.fresh && process.env.PRIMROSE_DATABASE_URL === undefined) moveAside();
+  let databaseUrl = process.env.PRIMROSE_DATABASE_URL;
+  if (databaseUrl === undefined) {
+    say('Starting the database…');
+    const database = await startDatabase(join(HOME, 'database'));
+    stops.push(database.stop);
+    databaseUrl = database.url;
+  }
+  const demo = !options['no-demo'];
+  const args = [];
+  if (demo) {
+    say('Starting the booking office, a stand-in…');
+    const office = await startProgram(BOOKING_OFFICE, ['--port', String(await freePort(BOOKING_PORT)), '--books', join(HOME, 'booking-office.json')], {});
+    stops.push(() => stopProcess(office.child.pid));
+    args.push('--demo', '--stand-in', `booking-office=http://127.0.0.1:${office.port}`);
+    options.office = `http://127.0.0.1:${office.port}`;
+  }
+  const env = {
+    PRIMROSE_DATABASE_URL: databaseUrl,
+    PRIMROSE_HOST: options.host,
+    PRIMROSE_PORT: String(options.port),
+    PRIMROSE_LOG: process.env.PRIMROSE_LOG ?? 'warn',
+    ...(demo ? { PRIMROSE_PRIVATE_ADDRESSES: process.env.PRIMROSE_PRIVATE_ADDRESSES ?? 'loopback' } : {}),
+  };
+  say('Preparing the database…');
+  const links = prepare(env, [...args, ...(options.json ? ['--token-name', 'start --json'] : [])]);
+  say('Starting the service…');
+  const service = await startProgram(SERVER, ['serve'], env);
+  stops.push(() => stopProcess(service.child.pid));
+  writeFileSync(RUN_FILE, JSON.stringify({ env }), { mode: 0o600 });
+  stops.push(() => rmSync(RUN_FILE, { force: true }));
+  announce(options, links, (Date.now() - began) / 1000);
+  return service.child;
+}
+
+function announce({ json, office }, links, seconds) {
+  if (json) {
+    process.stdout.write(`${JSON.stringify({ ready: true, ...links, ...(office ? { office } : {}) })}\n`);
+    return;
+  }
+  const lines = [
+    '', `Primrose is ready (${seconds.toFixed(1)} s).`, '',
+    `  Sign in      ${links.console}`, '               (works once, for a day; "npm start -- --link" prints another)',
+    ...(links.chat ? [`  Web chat     ${links.chat}`] : []),
+    ...(office ? [`  Office       ${office}  (the stand-in's staff page)`] : []),
+    `  API          ${links.api}/openapi.json`, '', '  Ctrl-C stops everything that was started here.', '',
+  ];
+  process.stdout.write(`${lines.join('\n')}\n`);
+}
+
+async function main() {
+  assertNode();
+  const options = readOptions();
+  if (options.help) return void process.stdout.write(`${HELP}\n`);
+  if (options.link) return printLink();
+  const stops = [];
+  let stopping;
+  const stop = (code) => {
+    stopping ??= (async () => {
+      for (const end of stops.reverse()) await end();
+      process.exit(code);
+    })();
+    return stopping;
+  };
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) {
+    process.on(signal, () => {
+      if (!stopping) say('\nStopping…');
+      void stop(0);
+    });
+  }
+  try {
+    const service = await start(options, stops);
+    service.once('exit', () => {
+      if (!stopping) say('The service stopped unexpectedly. Its last messages stand above.');
+      void stop(1);
+    });
+  } catch (error) {
+    say(error instanceof Halt ? error.message : String(error.stack ?? error));
+    await stop(1);
+  }
+}
+
+main().catch((error) => {
+  say(error instanceof Halt ? error.message : String(error.stack ?? error));
+  process.exitCode = 1;
+});
