@@ -1,1 +1,58 @@
-document.title = 'Primrose';export {};
+import '@fontsource-variable/instrument-sans';
+import '@fontsource-variable/newsreader/opsz.css';
+import '@fontsource-variable/newsreader/wght-italic.css';
+import '@fontsource-variable/spline-sans-mono';
+import 'bootstrap/dist/css/bootstrap.min.css';
+import './style/tokens.css';
+import './style/primrose.css';
+import './style/map.css';
+import './style/turn.css';
+import './style/console.css';
+import { QueryClientProvider } from '@tanstack/react-query';
+import { lazy, StrictMode, Suspense } from 'react';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { queryClient } from './api.js';
+import { Bots } from './pages/Bots.js';
+import { SignIn } from './pages/SignIn.js';
+import { applyTheme, storedTheme } from './parts/theme.js';
+
+applyTheme(storedTheme());
+
+const BotFrame = lazy(() => import('./pages/BotFrame.js'));
+const MapPage = lazy(() => import('./pages/MapPage.js'));
+const TurnPage = lazy(() => import('./pages/TurnPage.js'));
+const ActionsPage = lazy(() => import('./pages/ActionsPage.js'));
+const ChannelsPage = lazy(() => import('./pages/ChannelsPage.js'));
+const SettingsPage = lazy(() => import('./pages/SettingsPage.js'));
+
+const router = createBrowserRouter([
+  { path: '/', element: <Bots /> },
+  { path: '/sign-in', element: <SignIn /> },
+  {
+    path: '/bots/:bot',
+    element: <BotFrame />,
+    children: [
+      { index: true, element: <Navigate to="map" replace /> },
+      { path: 'map/:flow?/:node?', element: <MapPage /> },
+      { path: 'turns/:number', element: <TurnPage /> },
+      { path: 'actions', element: <ActionsPage /> },
+      { path: 'channels', element: <ChannelsPage /> },
+      { path: 'settings', element: <SettingsPage /> },
+    ],
+  },
+  { path: '*', element: <Navigate to="/" replace /> },
+]);
+
+const root = document.getElementById('root');
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queryClient}>
+        <Suspense fallback={null}>
+          <RouterProvider router={router} />
+        </Suspense>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -20,7 +20,7 @@ export class UnreachableError extends Error {
   }
 }
 
-type Part<Key extends string, T> = T extends undefined ? unknown : Record<never, never> extends T ? { readonly [k in Key]?: T } : { readonly [k in Key]: T };
+type Part<Key extends string, T> = [T] extends [undefined] ? unknown : Record<never, never> extends T ? { readonly [k in Key]?: T } : { readonly [k in Key]: T };
 export type CallInput<E> = Part<'params', ParamsOf<E>> & Part<'query', QueryOf<E>> & Part<'body', BodyOf<E>>;
 
 export interface ClientOptions {

@@ -46,10 +46,10 @@ class Chat {
     const label = el('label', { for: 'say', class: 'hidden' }, this.#words.say);
     const send = el('button', { type: 'submit', class: 'go', 'aria-label': this.#words.send }, icon(16, SEND_ICON));
     const form = el('form', { class: 'composer' }, label, this.#input, send);
-    const flower = icon(28, FLOWER);
+    const flower = icon(28, FLOWER, 25);
     flower.classList.add('flower');
     root.append(el('header', {}, flower, el('div', {}, this.#title, this.#about), el('span', { class: 'spring' }), this.#over), this.#log, form);
-    this.#typing.append(...[0, 1, 2].map(() => icon(11, FLOWER)), el('span'));
+    this.#typing.append(...[0, 1, 2].map(() => icon(11, FLOWER, 25)), el('span'));
     this.#translate();
     form.addEventListener('submit', (event) => {
       event.preventDefault();

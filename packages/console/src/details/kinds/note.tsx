@@ -1,0 +1,7 @@
+import type { Text } from '@primrose/core';
+import { WordsInput } from '../fields.js';
+import type { EditorProps } from './registry.js';
+
+export function NoteEditor({ node, set }: EditorProps) {
+  return <WordsInput label="For colleagues only" field="/says" value={node['says'] as Text} onChange={(v) => set('says', v)} />;
+}

@@ -1,0 +1,28 @@
+import type { FlowNode } from '@primrose/core';
+import type { FunctionComponent } from 'react';
+import { ActionEditor } from './action.js';
+import { AskEditor } from './ask.js';
+import { BranchEditor } from './branch.js';
+import { ChoiceEditor } from './choice.js';
+import { EndEditor } from './end.js';
+import { NoteEditor } from './note.js';
+import { SayEditor } from './say.js';
+import { SetEditor } from './set.js';
+
+export interface EditorProps {
+  readonly node: FlowNode;
+  /** Sets one field of the node; undefined takes it away. */
+  readonly set: (field: string, value: unknown) => void;
+}
+
+/** One editor per node kind. */
+export const kindEditors: Readonly<Record<string, FunctionComponent<EditorProps>>> = {
+  say: SayEditor,
+  ask: AskEditor,
+  choice: ChoiceEditor,
+  branch: BranchEditor,
+  set: SetEditor,
+  action: ActionEditor,
+  end: EndEditor,
+  note: NoteEditor,
+};

@@ -1,0 +1,75 @@
+import type { Channel } from '@primrose/contract';
+import { useState } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { call, errorText, invalidate, useCall } from '../api.js';
+import { useDraftHandle } from '../draft/context.js';
+
+/** Ways in and out, and what each serves. */
+export default function ChannelsPage() {
+  const { bot } = useDraftHandle();
+  const channels = useCall('listChannels', { params: { bot } });
+  const [problem, setProblem] = useState<string>();
+  const update = (channel: Channel, body: { serves?: 'latest' | number; on?: boolean }) => {
+    setProblem(undefined);
+    call('updateChannel', { params: { bot, channel: channel.id }, body })
+      .then(() => invalidate('listChannels'))
+      .catch((error: unknown) => setProblem(errorText(error)));
+  };
+  return (
+    <main className="page">
+      <header>
+        <h2>Channels</h2>
+      </header>
+      {(problem ?? channels.error) && (
+        <p className="alarm" role="alert">
+          {problem ?? errorText(channels.error)}
+        </p>
+      )}
+      <ul className="rows">{channels.data?.items.map((c) => <ChannelRow key={c.id} channel={c} update={(body) => update(c, body)} />)}</ul>
+    </main>
+  );
+}
+
+function ChannelRow({ channel, update }: { readonly channel: Channel; readonly update: (body: { serves?: 'latest' | number; on?: boolean }) => void }) {
+  const { bot } = useDraftHandle();
+  const releases = useCall('listReleases', { params: { bot }, query: { limit: 200 } });
+  const now = channel.live === null ? 'Nothing is released yet, so visitors cannot open it.' : `Visitors get Release ${channel.live} now.`;
+  return (
+    <li>
+      <div>
+        <p className="name">
+          {channel.name} {!channel.on && <span className="offnote">is switched off</span>}
+        </p>
+        <p>
+          {channel.on ? now : 'Visitors are told to come back later.'}{' '}
+          <span className="note">{channel.conversations === 1 ? '1 conversation' : `${channel.conversations} conversations`}</span>
+        </p>
+        <p>
+          <a href={channel.link} target="_blank" rel="noopener noreferrer" className="mono">
+            {channel.link}
+          </a>
+        </p>
+      </div>
+      <div className="acts">
+        <Form.Select
+          aria-label="Release that it serves"
+          style={{ width: 'auto' }}
+          value={String(channel.serves)}
+          onChange={(e) => update({ serves: e.target.value === 'latest' ? 'latest' : Number(e.target.value) })}
+        >
+          <option value="latest">the latest release</option>
+          {releases.data?.items.map((r) => (
+            <option key={r.number} value={r.number}>
+              Release {r.number}
+              {r.note === '' ? '' : `: ${r.note.slice(0, 40)}`}
+            </option>
+          ))}
+        </Form.Select>
+        <Button variant="outline-secondary" onClick={() => void navigator.clipboard.writeText(channel.link)}>
+          Copy link
+        </Button>
+        <Form.Check type="switch" id={`on-${channel.id}`} label={channel.on ? 'on' : 'off'} checked={channel.on} onChange={(e) => update({ on: e.target.checked })} />
+      </div>
+    </li>
+  );
+}

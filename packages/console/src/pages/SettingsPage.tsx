@@ -1,0 +1,235 @@
+import { useState, type FormEvent } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { call, errorText, invalidate, useCall } from '../api.js';
+import { useDraftHandle } from '../draft/context.js';
+import type { BotDocument, TypeDeclaration } from '@primrose/core';
+
+type Scope = 'session' | 'visitor' | 'settings';
+const SCOPES: readonly (readonly [Scope, string])[] = [
+  ['session', 'kept for one conversation'],
+  ['visitor', 'kept for a visitor across conversations'],
+  ['settings', 'set here, the same for everybody'],
+];
+const LANGUAGE = /^[a-z]{2,3}(-[A-Za-z0-9]+)*$/;
+const NAME = /^[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
+
+/** What belongs to the whole bot: name, languages, variables, releases; and the tokens of this person. */
+export default function SettingsPage() {
+  return (
+    <main className="page">
+      <header>
+        <h2>Settings</h2>
+      </header>
+      <BotPart />
+      {SCOPES.map(([scope, about]) => (
+        <Variables key={scope} scope={scope} about={about} />
+      ))}
+      <Releases />
+      <Tokens />
+    </main>
+  );
+}
+
+function BotPart() {
+  const { document, edit } = useDraftHandle();
+  const [languages, setLanguages] = useState(document.languages.join(', '));
+  const [zone, setZone] = useState(document.zone);
+  const listed = languages.split(',').map((l) => l.trim()).filter(Boolean);
+  const goodLanguages = listed.length > 0 && listed.every((l) => LANGUAGE.test(l));
+  const goodZone = isZone(zone);
+  return (
+    <div style={{ maxWidth: 520, display: 'grid', gap: 10 }}>
+      <Form.Group controlId="name">
+        <Form.Label className="mb-0">Name</Form.Label>
+        <Form.Control value={document.name} maxLength={120} onChange={(e) => e.target.value !== '' && edit((d) => ({ ...d, name: e.target.value }))} />
+      </Form.Group>
+      <Form.Group controlId="about">
+        <Form.Label className="mb-0">What it is for</Form.Label>
+        <Form.Control value={document.about ?? ''} onChange={(e) => edit((d) => ({ ...d, about: e.target.value }))} />
+      </Form.Group>
+      <Form.Group controlId="languages">
+        <Form.Label className="mb-0">Languages, the first is the fallback</Form.Label>
+        <Form.Control
+          value={languages}
+          isInvalid={!goodLanguages}
+          onChange={(e) => {
+            setLanguages(e.target.value);
+            const next = e.target.value.split(',').map((l) => l.trim()).filter(Boolean);
+            if (next.length > 0 && next.every((l) => LANGUAGE.test(l))) edit((d) => ({ ...d, languages: next }));
+          }}
+        />
+        <Form.Control.Feedback type="invalid">Write language tags such as en, de, pt-BR.</Form.Control.Feedback>
+      </Form.Group>
+      <Form.Group controlId="zone">
+        <Form.Label className="mb-0">Time zone</Form.Label>
+        <Form.Control
+          value={zone}
+          isInvalid={!goodZone}
+          onChange={(e) => {
+            setZone(e.target.value);
+            if (isZone(e.target.value)) edit((d) => ({ ...d, zone: e.target.value }));
+          }}
+        />
+        <Form.Control.Feedback type="invalid">Write a zone such as Europe/Dublin.</Form.Control.Feedback>
+      </Form.Group>
+    </div>
+  );
+}
+
+function isZone(zone: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: zone });
+    return zone !== '';
+  } catch {
+    return false;
+  }
+}
+
+function changeVariables(document: BotDocument, scope: Scope, change: (table: Record<string, TypeDeclaration>) => Record<string, TypeDeclaration>): BotDocument {
+  return { ...document, variables: { ...document.variables, [scope]: change(document.variables?.[scope] ?? {}) } };
+}
+
+function Variables({ scope, about }: { readonly scope: Scope; readonly about: string }) {
+  const { document, edit } = useDraftHandle();
+  const [name, setName] = useState('');
+  const table = document.variables?.[scope] ?? {};
+  const taken = name in table;
+  const add = (event: FormEvent) => {
+    event.preventDefault();
+    if (!NAME.test(name) || taken) return;
+    edit((d) => changeVariables(d, scope, (t) => ({ ...t, [name]: { type: 'text', ...(scope === 'settings' ? { value: '' } : {}) } })));
+    setName('');
+  };
+  return (
+    <section>
+      <h3>
+        Variables: {scope} <span className="note">{about}</span>
+      </h3>
+      <table className="table-grid" style={{ maxWidth: 720 }}>
+        <tbody>
+          {Object.entries(table).map(([key, type]) => (
+            <tr key={key}>
+              <td className="mono">
+                {scope}.{key}
+              </td>
+              <td>{typeof type === 'string' ? type : type.type}</td>
+              <td>
+                {scope === 'settings' ? (
+                  <Form.Control
+                    aria-label={`Value of ${key}`}
+                    value={typeof type === 'string' ? '' : String(type.value ?? '')}
+                    onChange={(e) => edit((d) => changeVariables(d, scope, (t) => ({ ...t, [key]: { ...(typeof type === 'string' ? { type } : type), value: e.target.value } })))}
+                  />
+                ) : (
+                  <span className="note">{typeof type === 'string' ? '' : type.about}</span>
+                )}
+              </td>
+              <td>
+                <button
+                  className="bare"
+                  type="button"
+                  aria-label={`Remove ${scope}.${key}`}
+                  onClick={() =>
+                    edit((d) =>
+                      changeVariables(d, scope, (t) => {
+                        const { [key]: _gone, ...rest } = t;
+                        return rest;
+                      }),
+                    )
+                  }
+                >
+                  ×
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Form onSubmit={add} style={{ display: 'flex', gap: 8, marginTop: 8, maxWidth: 360 }}>
+        <Form.Control className="code" aria-label={`Name of a new ${scope} variable`} placeholder="new_name" value={name} isInvalid={name !== '' && (!NAME.test(name) || taken)} onChange={(e) => setName(e.target.value)} />
+        <Button type="submit" variant="outline-secondary">
+          Add
+        </Button>
+      </Form>
+    </section>
+  );
+}
+
+function Releases() {
+  const { bot } = useDraftHandle();
+  const releases = useCall('listReleases', { params: { bot }, query: { limit: 200 } });
+  return (
+    <section>
+      <h3>Releases</h3>
+      {releases.data?.items.length === 0 && <p className="soft">None yet. The button at the top makes the first one.</p>}
+      <table className="table-grid" style={{ maxWidth: 720 }}>
+        <tbody>
+          {releases.data?.items.map((r) => (
+            <tr key={r.number}>
+              <td>Release {r.number}</td>
+              <td dir="auto">{r.note}</td>
+              <td className="note">
+                {new Date(r.at).toLocaleString()}, {r.by}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Tokens() {
+  const tokens = useCall('listTokens', {});
+  const [name, setName] = useState('');
+  const [made, setMade] = useState<string>();
+  const [problem, setProblem] = useState<string>();
+  const attempt = (work: Promise<unknown>) => {
+    setProblem(undefined);
+    work.then(() => invalidate('listTokens')).catch((error: unknown) => setProblem(errorText(error)));
+  };
+  const create = (event: FormEvent) => {
+    event.preventDefault();
+    attempt(
+      call('createToken', { body: { name } }).then((token) => {
+        setMade(token.secret);
+        setName('');
+      }),
+    );
+  };
+  return (
+    <section>
+      <h3>
+        API tokens <span className="note">yours, for the client and for programs; not part of this bot</span>
+      </h3>
+      {problem && <p className="alarm">{problem}</p>}
+      {made !== undefined && (
+        <div role="status" style={{ maxWidth: 720 }}>
+          <p>This is shown once. Keep it now:</p>
+          <p className="secret">{made}</p>
+        </div>
+      )}
+      <table className="table-grid" style={{ maxWidth: 720 }}>
+        <tbody>
+          {tokens.data?.items.map((t) => (
+            <tr key={t.id}>
+              <td>{t.name}</td>
+              <td className="note">{t.lastUsedAt === null ? 'never used' : `last used ${new Date(t.lastUsedAt).toLocaleString()}`}</td>
+              <td>
+                <Button size="sm" variant="outline-secondary" onClick={() => attempt(call('revokeToken', { params: { token: t.id } }))}>
+                  Revoke
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Form onSubmit={create} style={{ display: 'flex', gap: 8, marginTop: 8, maxWidth: 360 }}>
+        <Form.Control aria-label="Name of a new token" placeholder="what it is for" required maxLength={80} value={name} onChange={(e) => setName(e.target.value)} />
+        <Button type="submit" variant="outline-secondary">
+          Make a token
+        </Button>
+      </Form>
+    </section>
+  );
+}

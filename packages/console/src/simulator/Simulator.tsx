@@ -1,0 +1,138 @@
+import type { TurnRecord } from '@primrose/contract';
+import { useEffect, useRef, useState, type FormEvent, type KeyboardEvent } from 'react';
+import { Link } from 'react-router';
+import { useDraftHandle } from '../draft/context.js';
+import { Markdown } from '../parts/Markdown.js';
+import { Petal } from '../parts/Petal.js';
+import { useSimulation } from './simulation.js';
+
+/** Milliseconds as people read them: 12 ms, 1.9 s. */
+export function duration(ms: number): string {
+  return ms < 950 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(1)} s`;
+}
+
+/** The conversation with the draft as a play script, a turn strip under each turn. */
+export function Simulator({ onFold }: { readonly onFold: () => void }) {
+  const { turns, busy, problem, said, begin, say, clear } = useSimulation();
+  const { bot } = useDraftHandle();
+  const [text, setText] = useState('');
+  const script = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    script.current?.scrollTo({ top: script.current.scrollHeight });
+  }, [turns, said, problem]);
+  const send = (event?: FormEvent) => {
+    event?.preventDefault();
+    const words = text.trim();
+    if (words === '' || busy) return;
+    setText('');
+    void say(words);
+  };
+  const onKey = (event: KeyboardEvent) => {
+    if (event.key !== 'Enter' || event.shiftKey) return;
+    event.preventDefault();
+    if (event.ctrlKey) clear();
+    send();
+  };
+  return (
+    <aside className="sim" aria-label="Simulator">
+      <header>
+        <h2>Simulator</h2>
+        <span className="note">draft</span>
+        <span className="spring" />
+        <button className="bare note" type="button" disabled={busy} onClick={() => void begin()}>
+          start over
+        </button>
+        <button className="bare" type="button" aria-label="Fold the simulator away" onClick={onFold}>
+          <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true">
+            <path d="M9 2.5 4.5 7 9 11.5M2 2v10" fill="none" stroke="currentColor" strokeWidth="1.3" />
+          </svg>
+        </button>
+      </header>
+      <div className="script" role="log" aria-label="Conversation with the draft" ref={script}>
+        {turns.length === 0 && said === undefined && (
+          <div className="empty">
+            <p>Say something as the visitor.</p>
+            <button className="btn btn-outline-secondary" type="button" disabled={busy} onClick={() => void begin()}>
+              Let the bot begin
+            </button>
+          </div>
+        )}
+        {turns.map((turn, i) => (
+          <Turn key={turn.number} turn={turn} last={i === turns.length - 1} bot={bot} onChoice={(words, id) => void say(words, id)} busy={busy} />
+        ))}
+        {said !== undefined && (
+          <div className="line visitor">
+            <b>Visitor</b>
+            <div dir="auto">{said}</div>
+          </div>
+        )}
+        {problem !== undefined && (
+          <p className="alarm" role="alert">
+            {problem}
+          </p>
+        )}
+      </div>
+      <form className="say" onSubmit={send}>
+        <label className="visually-hidden" htmlFor="say">
+          Say something as the visitor
+        </label>
+        <textarea id="say" placeholder="Say something as the visitor" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={onKey} />
+        <footer>
+          <span>on the simulator</span>
+          <span className="spring" />
+          <kbd>Enter</kbd>
+        </footer>
+      </form>
+    </aside>
+  );
+}
+
+interface TurnProps {
+  readonly turn: TurnRecord;
+  readonly last: boolean;
+  readonly bot: string;
+  readonly busy: boolean;
+  readonly onChoice: (words: string, id: string) => void;
+}
+
+function Turn({ turn, last, bot, busy, onChoice }: TurnProps) {
+  const { sheet } = turn;
+  const problems = sheet.problems.length;
+  const exit = sheet.path.at(-1);
+  return (
+    <section className="turn" aria-label={`Turn ${turn.number}`}>
+      {sheet.heard.type === 'message' && (
+        <div className="line visitor">
+          <b>Visitor</b>
+          <div dir="auto">{sheet.heard.text ?? sheet.heard.choice}</div>
+        </div>
+      )}
+      {sheet.messages.map((message, i) => (
+        <div className="line bot" key={i}>
+          <b>{i === 0 ? 'Bot' : ''}</b>
+          <div dir="auto">
+            <Markdown blocks={message.blocks} />
+            {message.choices && (
+              <div className="replies">
+                {message.choices.map((choice) => (
+                  <button key={choice.id} type="button" disabled={!last || busy} onClick={() => onChoice(choice.says, choice.id)}>
+                    {choice.says}
+                  </button>
+                ))}
+              </div>
+            )}
+          </div>
+        </div>
+      ))}
+      <Link className={`strip${last ? ' on' : ''}${problems > 0 ? ' bad' : ''}`} to={`/bots/${bot}/turns/${turn.number}`} aria-label={`Turn sheet of turn ${turn.number}`}>
+        <span>{last ? <Petal size={13} /> : '›'}</span>
+        <span>
+          {sheet.path.length} {sheet.path.length === 1 ? 'node' : 'nodes'}
+          {problems > 0 && <span className="sc"> {problems === 1 ? '1 problem' : `${problems} problems`}</span>}
+        </span>
+        <span className="ctx">{sheet.ended ? 'ended' : exit?.node}</span>
+        <span>{duration(turn.ms)}</span>
+      </Link>
+    </section>
+  );
+}
