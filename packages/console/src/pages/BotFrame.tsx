@@ -2,7 +2,7 @@ import { ApiError, type Draft } from '@primrose/contract';
 import { problemSentence, type Problem } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form, Modal, Offcanvas } from 'react-bootstrap';
-import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
+import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { DraftContext, useDraftHandle, useProblems } from '../draft/context.js';
 import { useDraft, type DraftHandle } from '../draft/useDraft.js';
@@ -39,6 +39,7 @@ function Opened({ draft }: { readonly draft: Draft }) {
   const problems = useProblems(handle.document);
   const [showProblems, setShowProblems] = useState(false);
   const [releasing, setReleasing] = useState(false);
+  const { pathname } = useLocation();
   const next = (handle.summary.release ?? 0) + 1;
   return (
     <DraftContext value={handle}>
@@ -62,7 +63,7 @@ function Opened({ draft }: { readonly draft: Draft }) {
           </header>
           <nav className="tabs" aria-label="Sections">
             {TABS.map(([path, label]) => (
-              <NavLink key={path} to={path}>
+              <NavLink key={path} to={path} {...(path === 'map' && pathname.includes('/turns/') ? { 'aria-current': 'page' } : {})}>
                 <span>{label}</span>
               </NavLink>
             ))}

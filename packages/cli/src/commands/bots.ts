@@ -1,0 +1,72 @@
+import { ApiError, createClient } from '@primrose/contract';
+import { readCliConfig, writeCliConfig } from '../config.js';
+import { allBots, createContext, findBot, table, type Context } from '../context.js';
+
+import { CommandFailure, EXIT } from '../outcome.js';
+
+/** Is the service there, and who are we? */
+export async function cmdStatus({ client, address, asJson, json, print }: Context): Promise<void> {
+  const health = await client.call('health', {});
+  const person = await client.call('me', {});
+  const bots = (await allBots(client)).length;
+  if (asJson) json({ address, ...health, person: person.name, bots });
+  else print(`Primrose ${health.version} is ready at ${address}.\nSigned in as ${person.name}; ${bots === 1 ? '1 bot' : `${bots} bots`}.`);
+}
+
+export async function cmdBots({ client, asJson, json, print }: Context): Promise<void> {
+  const bots = await allBots(client);
+  if (asJson) return json(bots);
+  if (bots.length === 0) return print('No bots yet. "primrose push FOLDER --new" makes one from files.');
+  const rows = bots.map((b) => [b.bot, b.name, b.release === null ? 'not released' : `Release ${b.release}`, `${b.changedSinceRelease} changes since`, b.id]);
+  print(table([['BOT', 'NAME', 'RELEASE', 'DRAFT', 'ID'], ...rows]));
+}
+
+export async function cmdRelease({ client, asJson, json, print }: Context, word: string, note: string): Promise<void> {
+  const bot = await findBot(client, word);
+  const release = await client.call('createRelease', { params: { bot: bot.id }, body: { note } });
+  const channels = await client.call('listChannels', { params: { bot: bot.id } });
+  if (asJson) return json({ ...release, channels: channels.items });
+  print(`${bot.name}: Release ${release.number}${release.note === '' ? '' : `, ${release.note}`}.`);
+  for (const c of channels.items) print(`  ${c.name} serves Release ${c.live ?? 'none'}: ${c.link}`);
+}
+
+export async function cmdTokens({ client, asJson, json, print }: Context): Promise<void> {
+  const { items } = await client.call('listTokens', {});
+  if (asJson) return json(items);
+  print(table([['NAME', 'LAST USED', 'ID'], ...items.map((t) => [t.name, t.lastUsedAt ?? 'never', t.id])]));
+}
+
+export async function cmdNewToken({ client, asJson, json, print }: Context, name: string): Promise<void> {
+  const token = await client.call('createToken', { body: { name } });
+  if (asJson) return json(token);
+  print(`${token.secret}\n\nThis is shown once. The token is called "${token.name}".`);
+}
+
+export async function cmdRevokeToken({ client, asJson, json, print }: Context, word: string): Promise<void> {
+  const { items } = await client.call('listTokens', {});
+  const found = items.filter((t) => t.id === word || t.name === word);
+  const [only] = found;
+  if (!only || found.length > 1) throw new CommandFailure(EXIT.usage, found.length === 0 ? `There is no token "${word}".` : `"${word}" means ${found.length} tokens. Give an id.`);
+  await client.call('revokeToken', { params: { token: only.id } });
+  if (asJson) json({ revoked: only.id });
+  else print(`The token "${only.name}" is not valid any more.`);
+}
+
+/** Tries address and token, then keeps them. */
+export async function cmdConfigure(options: { address?: string; token?: string; json?: boolean }): Promise<void> {
+  const { print, json, asJson } = createContext(options.json ?? false);
+  const before = readCliConfig(options.address === undefined || options.token === undefined ? process.env : {});
+  const address = (options.address ?? before.address).replace(/\/$/, '');
+  const token = options.token ?? before.token;
+  if (token === undefined) throw new CommandFailure(EXIT.usage, 'Give a token: primrose configure --token prt_…');
+  try {
+    await createClient({ address, token }).call('me', {});
+  } catch (error) {
+    if (error instanceof ApiError) throw new CommandFailure(EXIT.signedOut, `${address} does not take this token. Nothing was kept.`);
+    throw error;
+  }
+  const path = writeCliConfig(process.env, { address, token });
+  if (asJson) json({ address, path });
+  else print(`Kept in ${path}.`);
+}
+

@@ -1,0 +1,111 @@
+import { ApiError, type Draft, type Edit } from '@primrose/contract';
+import { checkBot, problemSentence, type BotDocument, type Problem } from '@primrose/core';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { findBot, type Context } from '../context.js';
+import { fingerprint, readBotFolder, readFiles, readOrigin, writeBotFolder, writeOrigin } from '../folder.js';
+import { CommandFailure, EXIT } from '../outcome.js';
+
+interface PullOptions {
+  readonly force?: boolean;
+  readonly file?: string;
+}
+
+/** Writes the draft into a folder (or one file). Refuses to overwrite changes that were not pushed. */
+export async function cmdPull(context: Context, word: string, path: string | undefined, options: PullOptions): Promise<void> {
+  const { client, address, asJson, json, print } = context;
+  const bot = await findBot(client, word);
+  const draft = await client.call('getDraft', { params: { bot: bot.id } });
+  if (options.file !== undefined) {
+    writeFileSync(options.file, `${JSON.stringify(draft.document, null, 2)}\n`);
+    return asJson ? json({ bot: bot.id, revision: draft.revision, file: options.file }) : print(`${bot.name}, revision ${draft.revision}, is in ${options.file}.`);
+  }
+  const folder = path ?? bot.bot;
+  if (!options.force) assertNothingUnpushed(folder, draft);
+  mkdirSync(folder, { recursive: true });
+  const changed = writeBotFolder(folder, draft.document);
+  writeOrigin(folder, { address, bot: bot.id, revision: draft.revision, same: fingerprint(draft.document) });
+  if (asJson) return json({ bot: bot.id, revision: draft.revision, folder, changed });
+  print(`${bot.name}, revision ${draft.revision}, is in ${folder}.`);
+  print(changed.length === 0 ? 'Nothing changed.' : changed.map((f) => `  ${f}`).join('\n'));
+}
+
+function assertNothingUnpushed(folder: string, draft: Draft): void {
+  if (Object.keys(readFiles(folder)).length === 0) return;
+  const kept = readOrigin(folder);
+  const { document } = readBotFolder(folder);
+  const local = fingerprint(document);
+  if (local === fingerprint(draft.document) || local === kept?.same) return;
+  throw new CommandFailure(EXIT.conflict, `${folder} holds changes that were not pushed. Push them first, or overwrite them with --force.`);
+}
+
+interface PushOptions {
+  readonly bot?: string;
+  readonly new?: boolean;
+  readonly force?: boolean;
+}
+
+/** Puts a folder in place of the draft, unless the draft was edited since the folder was pulled. */
+export async function cmdPush(context: Context, path: string, options: PushOptions): Promise<void> {
+  const { client, address, asJson, json, print } = context;
+  const { document } = readBotFolder(path);
+  const kept = readOrigin(path);
+  const draft = options.new ? await client.call('createBot', { body: { from: 'document', document: document as never } }) : await replace(context, document, kept, options);
+  writeOrigin(path, { address, bot: draft.bot.id, revision: draft.revision, same: fingerprint(draft.document) });
+  const problems = checkBot(document);
+  const errors = problems.filter((p) => p.severity === 'error').length;
+  if (asJson) return json({ bot: draft.bot.id, revision: draft.revision, errors, warnings: problems.length - errors });
+  print(`${draft.bot.name} is at revision ${draft.revision}.`);
+  if (problems.length > 0) print(`The checks find ${errors} errors and ${problems.length - errors} warnings: primrose check ${path}`);
+}
+
+async function replace({ client, address }: Context, document: BotDocument, kept: ReturnType<typeof readOrigin>, options: PushOptions): Promise<Draft> {
+  const own = kept?.address === address ? kept : undefined;
+  if (options.bot === undefined && !own) {
+    throw new CommandFailure(EXIT.usage, 'This folder was not pulled from here. Push it into a bot with --bot NAME --force, or make a new one with --new.');
+  }
+  const bot = options.bot === undefined ? (own?.bot ?? '') : (await findBot(client, options.bot)).id;
+  const current = await client.call('getDraft', { params: { bot } });
+  const revision = options.force ? current.revision : own?.bot === bot ? own.revision : -1;
+  if (revision === -1) throw new CommandFailure(EXIT.conflict, `This folder was not pulled from ${current.bot.name}. Overwrite its draft with --force.`);
+  try {
+    return await client.call('replaceDraft', { params: { bot }, body: { revision, document: document as never } });
+  } catch (error) {
+    if (!(error instanceof ApiError) || error.details.code !== 'stale-revision') throw error;
+    const { items } = await client.call('listEdits', { params: { bot }, query: { since: revision, limit: 50 } });
+    throw new CommandFailure(EXIT.conflict, `The draft is at revision ${current.revision}; this folder is from ${revision}. Nothing was pushed. Edits since then:`, [
+      ...items.map(editLine),
+      'Pull into another folder and bring them together, or overwrite them with --force.',
+    ]);
+  }
+}
+
+function editLine(edit: Edit): string {
+  const places = [...new Set(edit.patch.map((p) => `${p.op} ${p.path}`))];
+  const more = places.length > 3 ? ` and ${places.length - 3} more` : '';
+  return `  ${edit.revision}  ${edit.at.slice(0, 16).replace('T', ' ')}  ${edit.by}: ${places.slice(0, 3).join(', ')}${more}`;
+}
+
+/** Checks a folder (without the service) or the draft of a bot. Exit code 3 when there are errors. */
+export async function cmdCheck(context: Context, path: string | undefined, botWord: string | undefined): Promise<void> {
+  const found = botWord === undefined ? checkFolder(path ?? '.') : await checkDraft(context, botWord);
+  const errors = found.filter((f) => f.problem.severity === 'error').length;
+  if (context.asJson) context.json({ errors, warnings: found.length - errors, problems: found.map(({ at, problem }) => ({ at, ...problem, sentence: problemSentence(problem) })) });
+  else {
+    found.forEach(({ at, problem }) => context.print(`${at}: ${problem.severity}: ${problemSentence(problem)}`));
+    context.print(found.length === 0 ? 'No problems.' : `${errors} errors, ${found.length - errors} warnings.`);
+  }
+  if (errors > 0) process.exitCode = EXIT.problems;
+}
+
+type Located = { readonly at: string; readonly problem: Problem };
+
+function checkFolder(path: string): Located[] {
+  const { document, where } = readBotFolder(path);
+  return checkBot(document).map((problem) => ({ at: where(problem), problem }));
+}
+
+async function checkDraft({ client }: Context, word: string): Promise<Located[]> {
+  const bot = await findBot(client, word);
+  const { items } = await client.call('listProblems', { params: { bot: bot.id } });
+  return items.map(({ problem }) => ({ at: [problem.flow ?? bot.bot, problem.node].filter(Boolean).join('/'), problem }));
+}

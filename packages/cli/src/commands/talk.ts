@@ -1,0 +1,74 @@
+import { createInterface } from 'node:readline';
+import type { TurnRecord } from '@primrose/contract';
+import { plainText, problemSentence, textOf } from '@primrose/core';
+import { findBot, type Context } from '../context.js';
+
+interface TalkOptions {
+  readonly sheet?: boolean;
+  readonly language?: string;
+}
+
+const HELP = '  /sheet shows how the last turn came about, /again starts over, /quit ends (Ctrl-D too)';
+
+/** Talks to the draft in the terminal. Reads lines from a pipe just as well; with --json it prints one turn a line. */
+export async function cmdTalk(context: Context, word: string, options: TalkOptions): Promise<void> {
+  const { client, asJson, json, print } = context;
+  const bot = await findBot(client, word);
+  const params = { bot: bot.id };
+  const open = () => client.call('openSimulation', { params, body: options.language === undefined ? {} : { language: options.language } });
+  const show = (turn: TurnRecord) => {
+    if (asJson) return json(turn);
+    print(spoken(turn));
+    if (options.sheet) print(sheetText(turn));
+  };
+  if (!asJson) print(`Talking to the draft of ${bot.name}.\n${HELP}\n`);
+  let turn = await open();
+  show(turn);
+  const lines = createInterface({ input: process.stdin, terminal: process.stdin.isTTY, output: process.stdout, prompt: 'you  ' });
+  const prompt = () => void (process.stdin.isTTY && lines.prompt());
+  prompt();
+  for await (const line of lines) {
+    const text = line.trim();
+    if (text === '/quit') break;
+    if (text === '/sheet') print(sheetText(turn));
+    else if (text === '/again') show((turn = await open()));
+    else if (text.startsWith('/')) print(HELP);
+    else if (text !== '') {
+      if (!asJson && !process.stdin.isTTY) print(`you  ${text}`);
+      turn = await client.call('saySimulation', { params: { ...params, conversation: turn.conversation }, body: { id: crypto.randomUUID(), text } });
+      show(turn);
+    }
+    prompt();
+  }
+  lines.close();
+}
+
+/** What the bot said in a turn, choices numbered. */
+function spoken(turn: TurnRecord): string {
+  const messages = turn.sheet.messages.map((m) => {
+    const words = plainText(m.blocks).split('\n');
+    const choices = (m.choices ?? []).map((c, i) => `     ${i + 1}  ${c.says}`);
+    return [...words.map((w, i) => (i === 0 ? `bot  ${w}` : `     ${w}`)), ...choices].join('\n');
+  });
+  return [...messages, ...(turn.sheet.ended ? ['     (the conversation is over; your next words begin a new one)'] : [])].join('\n');
+}
+
+const cut = (text: string, most = 100): string => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
+
+/** The turn sheet as text: nodes with what they read, calls, changes, problems. */
+function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
+  const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
+  for (const [i, step] of sheet.path.entries()) {
+    const way = step.exit === undefined ? (step.note ? `ends the ${step.note}` : 'waits') : `${step.exit}${step.note ? ` (${step.note})` : ''}`;
+    out.push(`     ${String(i + 1).padStart(2)}  ${step.kind.padEnd(7)} ${step.node.padEnd(18)} ${way.padEnd(28)} ${Math.round(timings[i]?.ms ?? 0)} ms`);
+    for (const v of step.values.filter((r) => r.field.startsWith('/') && r.field !== '/shows')) out.push(`           ${cut(v.source, 48)} = ${cut(textOf(v.value) || 'empty', 70)}`);
+  }
+  for (const { request, result } of sheet.effects) {
+    out.push(`     call  ${request.method} ${result.url ?? request.target}`);
+    if (request.body !== null) out.push(`           sent ${cut(JSON.stringify(request.body))}`);
+    out.push(`           ${result.outcome === 'answered' ? `${result.status} ${cut(JSON.stringify(result.body))}` : `${result.code}: ${result.reason}`}`);
+  }
+  for (const c of sheet.changes) out.push(`     set   ${c.name}: ${cut(textOf(c.before) || 'empty', 40)} -> ${cut(textOf(c.after) || 'empty', 60)}`);
+  for (const p of sheet.problems) out.push(`     !     ${problemSentence(p)}`);
+  return out.join('\n');
+}

@@ -1,0 +1,69 @@
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { isBotFile, problemSentence, readDocument, readFolder, writeFolder, type BotDocument, type Folder } from '@primrose/core';
+import { z } from 'zod';
+import { CommandFailure, EXIT } from './outcome.js';
+
+/** Which bot a folder belongs to, and what it was when it was last the same as the draft. */
+const origin = z.strictObject({ address: z.string(), bot: z.string(), revision: z.number().int(), same: z.string() });
+export type Origin = z.infer<typeof origin>;
+
+const ORIGIN_FILE = '.primrose.json';
+
+/** A fingerprint of a document that does not depend on the order of keys. */
+export function fingerprint(document: BotDocument): string {
+  const sorted = (v: unknown): unknown => {
+    if (Array.isArray(v)) return v.map(sorted);
+    if (v === null || typeof v !== 'object') return v;
+    return Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1)).map(([k, inner]) => [k, sorted(inner)]));
+  };
+  return createHash('sha256').update(JSON.stringify(sorted(document))).digest('hex');
+}
+
+/** The bot files of a folder; empty where there is no folder. */
+export function readFiles(path: string): Folder {
+  if (!existsSync(path)) return {};
+  if (!statSync(path).isDirectory()) throw new CommandFailure(EXIT.usage, `${path} is no folder.`);
+  const names = readdirSync(path, { recursive: true, encoding: 'utf8' }).map((f) => f.replaceAll('\\', '/'));
+  return Object.fromEntries(names.filter((f) => isBotFile(f) && statSync(join(path, f)).isFile()).map((f) => [f, readFileSync(join(path, f), 'utf8')]));
+}
+
+/** The document that a folder holds. Throws with every mistake by file and line. */
+export function readBotFolder(path: string): { document: BotDocument; where: (problem: Parameters<typeof problemSentence>[0]) => string } {
+  const folder = readFolder(readFiles(path));
+  if (!folder.ok) throw new CommandFailure(EXIT.problems, `${path} cannot be read as a bot.`, folder.problems.map((p) => `${p.file}:${p.line}: ${p.message}`));
+  const where = (problem: Parameters<typeof problemSentence>[0]): string => {
+    const { file, line } = folder.places(problem as Parameters<typeof folder.places>[0]);
+    return `${file}:${line}`;
+  };
+  const read = readDocument(folder.source);
+  if (!read.ok) throw new CommandFailure(EXIT.problems, `${path} is no valid bot.`, read.problems.map((p) => `${where(p)}: ${problemSentence(p)}`));
+  return { document: read.document, where };
+}
+
+/** Writes a document into a folder: comments of files that are there stay, files of flows that are gone go. */
+export function writeBotFolder(path: string, document: BotDocument): string[] {
+  const present = readFiles(path);
+  const files = writeFolder(document, present);
+  const changed = Object.entries(files).filter(([file, text]) => present[file] !== text);
+  for (const [file, text] of changed) {
+    mkdirSync(dirname(join(path, file)), { recursive: true });
+    writeFileSync(join(path, file), text);
+  }
+  const gone = Object.keys(present).filter((file) => !(file in files));
+  gone.forEach((file) => rmSync(join(path, file)));
+  return [...changed.map(([file]) => file), ...gone.map((file) => `${file} (removed)`)];
+}
+
+export function readOrigin(path: string): Origin | undefined {
+  const file = join(path, ORIGIN_FILE);
+  if (!existsSync(file)) return undefined;
+  const parsed = origin.safeParse(JSON.parse(readFileSync(file, 'utf8')));
+  if (!parsed.success) throw new CommandFailure(EXIT.usage, `${file} cannot be understood. Remove it, then pull again or push with --bot.`);
+  return parsed.data;
+}
+
+export function writeOrigin(path: string, value: Origin): void {
+  writeFileSync(join(path, ORIGIN_FILE), `${JSON.stringify(value, null, 2)}\n`);
+}
