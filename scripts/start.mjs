@@ -28,11 +28,20 @@ const BOOKING_PORT = 4810;
 const READY_MS = 60_000;
 
 function readOptions() {
-  const spec = { port: { type: 'string' }, host: { type: 'string' }, 'no-demo': { type: 'boolean' }, fresh: { type: 'boolean' }, link: { type: 'boolean' }, json: { type: 'boolean' }, help: { type: 'boolean' } };
+  const spec = {
+    port: { type: 'string' },
+    host: { type: 'string' },
+    'no-demo': { type: 'boolean' },
+    fresh: { type: 'boolean' },
+    link: { type: 'boolean' },
+    json: { type: 'boolean' },
+    help: { type: 'boolean' },
+  };
   try {
     const { values } = parseArgs({ options: spec });
     const port = Number(values.port ?? process.env.PRIMROSE_PORT ?? 4800);
-    if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port takes a number from 1 to 65535, not "${values.port}"`);
+    if (!Number.isInteger(port) || port < 1 || port > 65535)
+      throw new Error(`--port takes a number from 1 to 65535, not "${values.port}"`);
     return { ...values, port, host: values.host ?? process.env.PRIMROSE_HOST ?? '127.0.0.1' };
   } catch (error) {
     throw new Halt(`${error.message}. "npm start -- --help" lists the options.`);
@@ -41,7 +50,11 @@ function readOptions() {
 
 /** Starts a program of ours with a line to it; it stops by itself when we are gone. Resolves when it says that it is ready. */
 function startProgram(file, args, env) {
-  const child = spawn(process.execPath, [file, ...args], { env: { ...process.env, ...env }, detached: true, stdio: ['ignore', 2, 'pipe', 'ipc'] });
+  const child = spawn(process.execPath, [file, ...args], {
+    env: { ...process.env, ...env },
+    detached: true,
+    stdio: ['ignore', 2, 'pipe', 'ipc'],
+  });
   let errors = '';
   child.stderr.on('data', (chunk) => {
     errors = (errors + chunk).slice(-2000);
@@ -50,7 +63,13 @@ function startProgram(file, args, env) {
   return new Promise((resolve, reject) => {
     const late = setTimeout(() => reject(new Halt(`${file} did not get ready within a minute.`)), READY_MS);
     child.once('message', (message) => (clearTimeout(late), resolve({ child, port: message.port })));
-    child.once('exit', () => (clearTimeout(late), reject(new Halt(errors.trim() === '' ? `${file} stopped at once.` : 'Primrose could not start.'))));
+    child.once(
+      'exit',
+      () => (
+        clearTimeout(late),
+        reject(new Halt(errors.trim() === '' ? `${file} stopped at once.` : 'Primrose could not start.'))
+      ),
+    );
   });
 }
 
@@ -76,7 +95,9 @@ function moveAside() {
 
 async function assertPortFree({ host, port }) {
   if (host === '127.0.0.1' && (await freePort(port)) !== port) {
-    throw new Halt(`Port ${port} is taken by another program. Stop that program, or choose another port: npm start -- --port ${port + 1}`);
+    throw new Halt(
+      `Port ${port} is taken by another program. Stop that program, or choose another port: npm start -- --port ${port + 1}`,
+    );
   }
 }
 
@@ -98,7 +119,11 @@ async function start(options, stops) {
   const args = [];
   if (demo) {
     say('Starting the booking office, a stand-in…');
-    const office = await startProgram(BOOKING_OFFICE, ['--port', String(await freePort(BOOKING_PORT)), '--books', join(HOME, 'booking-office.json')], {});
+    const office = await startProgram(
+      BOOKING_OFFICE,
+      ['--port', String(await freePort(BOOKING_PORT)), '--books', join(HOME, 'booking-office.json')],
+      {},
+    );
     stops.push(() => stopProcess(office.child.pid));
     args.push('--demo', '--stand-in', `booking-office=http://127.0.0.1:${office.port}`);
     options.office = `http://127.0.0.1:${office.port}`;
@@ -127,11 +152,17 @@ function announce({ json, office }, links, seconds) {
     return;
   }
   const lines = [
-    '', `Primrose is ready (${seconds.toFixed(1)} s).`, '',
-    `  Sign in      ${links.console}`, '               (works once, for a day; "npm start -- --link" prints another)',
+    '',
+    `Primrose is ready (${seconds.toFixed(1)} s).`,
+    '',
+    `  Sign in      ${links.console}`,
+    '               (works once, for a day; "npm start -- --link" prints another)',
     ...(links.chat ? [`  Web chat     ${links.chat}`] : []),
     ...(office ? [`  Office       ${office}  (the stand-in's staff page)`] : []),
-    `  API          ${links.api}/openapi.json`, '', '  Ctrl-C stops everything that was started here.', '',
+    `  API          ${links.api}/openapi.json`,
+    '',
+    '  Ctrl-C stops everything that was started here.',
+    '',
   ];
   process.stdout.write(`${lines.join('\n')}\n`);
 }

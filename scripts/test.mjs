@@ -17,8 +17,15 @@ async function main() {
   let code = 1;
   try {
     database = await startDatabase(join(folder, 'database'), { quiet: true });
-    const env = { ...process.env, PRIMROSE_TEST_DATABASE_URL: database.url, PRIMROSE_TEST_CHROMIUM: chromium, PRIMROSE_TEST_FOLDER: folder };
-    code = spawnSync(join(ROOT, 'node_modules', '.bin', 'mocha'), process.argv.slice(2), { cwd: ROOT, stdio: 'inherit', env }).status ?? 1;
+    const env = {
+      ...process.env,
+      PRIMROSE_TEST_DATABASE_URL: database.url,
+      PRIMROSE_TEST_CHROMIUM: chromium,
+      PRIMROSE_TEST_FOLDER: folder,
+    };
+    code =
+      spawnSync(join(ROOT, 'node_modules', '.bin', 'mocha'), process.argv.slice(2), { cwd: ROOT, stdio: 'inherit', env })
+        .status ?? 1;
   } finally {
     await database?.stop();
     rmSync(folder, { recursive: true, force: true });

@@ -55,9 +55,19 @@ function installData(folder, data) {
   const unfinished = join(folder, 'data.new');
   rmSync(unfinished, { recursive: true, force: true });
   const installer = ensureProgram('mariadb-install-db', 'mariadb-server');
-  const args = ['--no-defaults', `--datadir=${unfinished}`, `--user=${userName()}`, '--auth-root-authentication-method=normal', '--skip-test-db', '--skip-name-resolve'];
+  const args = [
+    '--no-defaults',
+    `--datadir=${unfinished}`,
+    `--user=${userName()}`,
+    '--auth-root-authentication-method=normal',
+    '--skip-test-db',
+    '--skip-name-resolve',
+  ];
   const done = spawnSync(installer, args, { encoding: 'utf8' });
-  if (done.status !== 0) throw new Halt(`The database folder could not be made in ${folder}: ${(done.stderr || done.stdout).trim().split('\n').at(-1)}`);
+  if (done.status !== 0)
+    throw new Halt(
+      `The database folder could not be made in ${folder}: ${(done.stderr || done.stdout).trim().split('\n').at(-1)}`,
+    );
   renameSync(unfinished, data);
 }
 
@@ -74,7 +84,9 @@ export async function startDatabase(folder, { quiet = false } = {}) {
   const password = remembered(join(folder, 'password'), () => randomBytes(24).toString('hex'));
   const running = leftover(folder);
   const portFile = join(folder, 'port');
-  const port = running ? Number(readFileSync(portFile, 'utf8')) : await freePort(existsSync(portFile) ? Number(readFileSync(portFile, 'utf8')) : 0);
+  const port = running
+    ? Number(readFileSync(portFile, 'utf8'))
+    : await freePort(existsSync(portFile) ? Number(readFileSync(portFile, 'utf8')) : 0);
   writeFileSync(portFile, String(port));
   const pid = running ?? launch(program, folder, data, port, password);
   await untilReady(pid, port, join(folder, 'log'));
@@ -99,9 +111,22 @@ function launch(program, folder, data, port, password) {
   const child = spawn(
     program,
     [
-      '--no-defaults', `--datadir=${data}`, `--user=${userName()}`, '--bind-address=127.0.0.1', `--port=${port}`, `--socket=${socket}`, `--pid-file=${join(folder, 'pid')}`,
-      `--init-file=${init}`, '--skip-log-bin', '--skip-name-resolve', '--innodb-buffer-pool-size=256M', '--innodb-flush-log-at-trx-commit=1', '--max-connections=200',
-      '--character-set-server=utf8mb4', '--collation-server=utf8mb4_bin', '--performance-schema=OFF',
+      '--no-defaults',
+      `--datadir=${data}`,
+      `--user=${userName()}`,
+      '--bind-address=127.0.0.1',
+      `--port=${port}`,
+      `--socket=${socket}`,
+      `--pid-file=${join(folder, 'pid')}`,
+      `--init-file=${init}`,
+      '--skip-log-bin',
+      '--skip-name-resolve',
+      '--innodb-buffer-pool-size=256M',
+      '--innodb-flush-log-at-trx-commit=1',
+      '--max-connections=200',
+      '--character-set-server=utf8mb4',
+      '--collation-server=utf8mb4_bin',
+      '--performance-schema=OFF',
     ],
     { detached: true, stdio: ['ignore', log, log] },
   );

@@ -34,17 +34,23 @@ export function ensureProgram(program, debianPackage) {
   spawnSync('apt-get', ['update', '-qq'], { stdio: ['ignore', 'ignore', 'inherit'], env });
   const done = spawnSync('apt-get', command.split(' ').slice(1).concat('-qq'), { stdio: ['ignore', 'ignore', 'inherit'], env });
   const installed = onPath(program);
-  if (done.status !== 0 || !installed) throw new Halt(`${debianPackage} could not be installed. Try it by hand and start again:\n  ${command}`);
+  if (done.status !== 0 || !installed)
+    throw new Halt(`${debianPackage} could not be installed. Try it by hand and start again:\n  ${command}`);
   return installed;
 }
 
 /** Installs the npm packages when the lock file is another one than last time. */
 export function ensurePackages() {
-  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(ROOT, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(ROOT, 'node_modules', '.primrose-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   say('Installing npm packages (once, about a minute)…');
-  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: ROOT, stdio: ['ignore', 'ignore', 'inherit'] });
+  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
+    cwd: ROOT,
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
   if (done.status !== 0) throw new Halt('npm could not install the packages. See its message above; "npm ci" tries again.');
   writeFileSync(stamp, lock);
 }

@@ -38,7 +38,9 @@ function readFile(path: string): z.infer<typeof file> | undefined {
   try {
     return file.parse(JSON.parse(text));
   } catch (cause) {
-    throw new Error(`${path} should hold {"address": "http://…", "token": "…"}. Write it anew with "primrose configure".`, { cause });
+    throw new Error(`${path} should hold {"address": "http://…", "token": "…"}. Write it anew with "primrose configure".`, {
+      cause,
+    });
   }
 }
 

@@ -14,13 +14,19 @@ export interface Context {
 export function createContext(asJson: boolean): Context {
   const { address, token } = readCliConfig(process.env);
   const write = (text: string) => void process.stdout.write(`${text}\n`);
-  return { client: createClient({ address, ...(token === undefined ? {} : { token }) }), address, asJson, print: write, json: (value) => write(JSON.stringify(value)) };
+  return {
+    client: createClient({ address, ...(token === undefined ? {} : { token }) }),
+    address,
+    asJson,
+    print: write,
+    json: (value) => write(JSON.stringify(value)),
+  };
 }
 
 /** All bots, page by page. */
 export async function allBots(client: Client): Promise<BotSummary[]> {
   const found: BotSummary[] = [];
-  for (let after: string | undefined; ; ) {
+  for (let after: string | undefined; ;) {
     const { items, next } = await client.call('listBots', { query: { limit: 200, ...(after === undefined ? {} : { after }) } });
     found.push(...items);
     if (next === null) return found;
@@ -36,14 +42,23 @@ export async function findBot(client: Client, word: string): Promise<BotSummary>
   const [only] = found;
   if (only && found.length === 1) return only;
   if (found.length > 1) {
-    throw new CommandFailure(EXIT.usage, `"${word}" means ${found.length} bots. Give the id of one:`, found.map((b) => `${b.id}  ${b.name}`));
+    throw new CommandFailure(
+      EXIT.usage,
+      `"${word}" means ${found.length} bots. Give the id of one:`,
+      found.map((b) => `${b.id}  ${b.name}`),
+    );
   }
   const list = bots.map((b) => b.bot).join(', ');
-  throw new CommandFailure(EXIT.usage, `There is no bot "${word}". ${list === '' ? 'There are none yet.' : `There are: ${list}.`}`);
+  throw new CommandFailure(
+    EXIT.usage,
+    `There is no bot "${word}". ${list === '' ? 'There are none yet.' : `There are: ${list}.`}`,
+  );
 }
 
 /** Columns of texts, as wide as they need to be. */
 export function table(rows: readonly (readonly string[])[]): string {
   const widths = rows.reduce<number[]>((w, row) => row.map((cell, i) => Math.max(w[i] ?? 0, cell.length)), []);
-  return rows.map((row) => row.map((cell, i) => (i === row.length - 1 ? cell : cell.padEnd((widths[i] ?? 0) + 2))).join('')).join('\n');
+  return rows
+    .map((row) => row.map((cell, i) => (i === row.length - 1 ? cell : cell.padEnd((widths[i] ?? 0) + 2))).join(''))
+    .join('\n');
 }

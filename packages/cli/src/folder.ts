@@ -16,9 +16,15 @@ export function fingerprint(document: BotDocument): string {
   const sorted = (v: unknown): unknown => {
     if (Array.isArray(v)) return v.map(sorted);
     if (v === null || typeof v !== 'object') return v;
-    return Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1)).map(([k, inner]) => [k, sorted(inner)]));
+    return Object.fromEntries(
+      Object.entries(v)
+        .sort(([a], [b]) => (a < b ? -1 : 1))
+        .map(([k, inner]) => [k, sorted(inner)]),
+    );
   };
-  return createHash('sha256').update(JSON.stringify(sorted(document))).digest('hex');
+  return createHash('sha256')
+    .update(JSON.stringify(sorted(document)))
+    .digest('hex');
 }
 
 /** The bot files of a folder; empty where there is no folder. */
@@ -26,19 +32,34 @@ export function readFiles(path: string): Folder {
   if (!existsSync(path)) return {};
   if (!statSync(path).isDirectory()) throw new CommandFailure(EXIT.usage, `${path} is no folder.`);
   const names = readdirSync(path, { recursive: true, encoding: 'utf8' }).map((f) => f.replaceAll('\\', '/'));
-  return Object.fromEntries(names.filter((f) => isBotFile(f) && statSync(join(path, f)).isFile()).map((f) => [f, readFileSync(join(path, f), 'utf8')]));
+  return Object.fromEntries(
+    names.filter((f) => isBotFile(f) && statSync(join(path, f)).isFile()).map((f) => [f, readFileSync(join(path, f), 'utf8')]),
+  );
 }
 
 /** The document that a folder holds. Throws with every mistake by file and line. */
-export function readBotFolder(path: string): { document: BotDocument; where: (problem: Parameters<typeof problemSentence>[0]) => string } {
+export function readBotFolder(path: string): {
+  document: BotDocument;
+  where: (problem: Parameters<typeof problemSentence>[0]) => string;
+} {
   const folder = readFolder(readFiles(path));
-  if (!folder.ok) throw new CommandFailure(EXIT.problems, `${path} cannot be read as a bot.`, folder.problems.map((p) => `${p.file}:${p.line}: ${p.message}`));
+  if (!folder.ok)
+    throw new CommandFailure(
+      EXIT.problems,
+      `${path} cannot be read as a bot.`,
+      folder.problems.map((p) => `${p.file}:${p.line}: ${p.message}`),
+    );
   const where = (problem: Parameters<typeof problemSentence>[0]): string => {
     const { file, line } = folder.places(problem as Parameters<typeof folder.places>[0]);
     return `${file}:${line}`;
   };
   const read = readDocument(folder.source);
-  if (!read.ok) throw new CommandFailure(EXIT.problems, `${path} is no valid bot.`, read.problems.map((p) => `${where(p)}: ${problemSentence(p)}`));
+  if (!read.ok)
+    throw new CommandFailure(
+      EXIT.problems,
+      `${path} is no valid bot.`,
+      read.problems.map((p) => `${where(p)}: ${problemSentence(p)}`),
+    );
   return { document: read.document, where };
 }
 
@@ -60,7 +81,8 @@ export function readOrigin(path: string): Origin | undefined {
   const file = join(path, ORIGIN_FILE);
   if (!existsSync(file)) return undefined;
   const parsed = origin.safeParse(JSON.parse(readFileSync(file, 'utf8')));
-  if (!parsed.success) throw new CommandFailure(EXIT.usage, `${file} cannot be understood. Remove it, then pull again or push with --bot.`);
+  if (!parsed.success)
+    throw new CommandFailure(EXIT.usage, `${file} cannot be understood. Remove it, then pull again or push with --bot.`);
   return parsed.data;
 }
 

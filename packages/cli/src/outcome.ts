@@ -18,11 +18,20 @@ export class CommandFailure extends Error {
 /** Any error as what a person should read, and the exit code for programs. */
 export function explain(error: unknown): CommandFailure {
   if (error instanceof CommandFailure) return error;
-  if (error instanceof UnreachableError) return new CommandFailure(EXIT.unreachable, `${error.message} Its address comes from PRIMROSE_ADDRESS or "primrose configure".`);
-  if (!(error instanceof ApiError)) return new CommandFailure(EXIT.failed, error instanceof Error ? error.message : String(error));
+  if (error instanceof UnreachableError)
+    return new CommandFailure(
+      EXIT.unreachable,
+      `${error.message} Its address comes from PRIMROSE_ADDRESS or "primrose configure".`,
+    );
+  if (!(error instanceof ApiError))
+    return new CommandFailure(EXIT.failed, error instanceof Error ? error.message : String(error));
   const { code, detail, errors = [] } = error.details;
   const lines = errors.map((e) => `${e.pointer}: ${e.detail}`);
-  if (code === 'not-signed-in') return new CommandFailure(EXIT.signedOut, 'The API token is missing or not valid. Make one under Settings in the console, then "primrose configure --token …" or PRIMROSE_TOKEN.');
+  if (code === 'not-signed-in')
+    return new CommandFailure(
+      EXIT.signedOut,
+      'The API token is missing or not valid. Make one under Settings in the console, then "primrose configure --token …" or PRIMROSE_TOKEN.',
+    );
   if (code === 'stale-revision') return new CommandFailure(EXIT.conflict, detail, lines);
   if (code === 'release-stopped' || code === 'invalid-document') return new CommandFailure(EXIT.problems, detail, lines);
   return new CommandFailure(EXIT.failed, detail, lines);

@@ -4,7 +4,12 @@ import { QueryClient, useQuery, type UseQueryResult } from '@tanstack/react-quer
 const client = createClient({ address: '' });
 
 export const queryClient = new QueryClient({
-  defaultOptions: { queries: { retry: (count, error) => count < 2 && !(error instanceof ApiError && error.details.status < 500), refetchOnWindowFocus: true } },
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => count < 2 && !(error instanceof ApiError && error.details.status < 500),
+      refetchOnWindowFocus: true,
+    },
+  },
 });
 
 /** Calls the API; goes to the sign-in page when the session has ended. */
@@ -12,7 +17,8 @@ export async function call<N extends EndpointName>(name: N, input: CallInput<End
   try {
     return await client.call(name, input);
   } catch (error) {
-    if (error instanceof ApiError && error.details.code === 'not-signed-in' && location.pathname !== '/sign-in') location.assign('/sign-in');
+    if (error instanceof ApiError && error.details.code === 'not-signed-in' && location.pathname !== '/sign-in')
+      location.assign('/sign-in');
     throw error;
   }
 }

@@ -20,7 +20,11 @@ export class UnreachableError extends Error {
   }
 }
 
-type Part<Key extends string, T> = [T] extends [undefined] ? unknown : Record<never, never> extends T ? { readonly [k in Key]?: T } : { readonly [k in Key]: T };
+type Part<Key extends string, T> = [T] extends [undefined]
+  ? unknown
+  : Record<never, never> extends T
+    ? { readonly [k in Key]?: T }
+    : { readonly [k in Key]: T };
 export type CallInput<E> = Part<'params', ParamsOf<E>> & Part<'query', QueryOf<E>> & Part<'body', BodyOf<E>>;
 
 export interface ClientOptions {
@@ -58,7 +62,11 @@ export function createClient({ address, token, fetch: send = fetch }: ClientOpti
     if (body !== undefined) headers['content-type'] = 'application/json';
     let response: Response;
     try {
-      response = await send(address + fillPath(e, where), { method: e.method, headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+      response = await send(address + fillPath(e, where), {
+        method: e.method,
+        headers,
+        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      });
     } catch (cause) {
       throw new UnreachableError(address, cause);
     }
@@ -76,5 +84,8 @@ function readProblem(text: string, status: number): ProblemDetails {
   } catch {
     // Not ours: something between us and the service answered.
   }
-  return { ...problemDetails('internal', `Something between here and Primrose answered with status ${status}. Check the address.`), status };
+  return {
+    ...problemDetails('internal', `Something between here and Primrose answered with status ${status}. Check the address.`),
+    status,
+  };
 }

@@ -22,7 +22,9 @@ export interface Endpoint<P = unknown, Q = unknown, B = unknown, R = unknown> {
 }
 
 /** Keeps the types of one endpoint while it stands in the list. */
-export function endpoint<P = Record<never, never>, Q = Record<never, never>, B = undefined, R = undefined>(e: Endpoint<P, Q, B, R>): Endpoint<P, Q, B, R> {
+export function endpoint<P = Record<never, never>, Q = Record<never, never>, B = undefined, R = undefined>(
+  e: Endpoint<P, Q, B, R>,
+): Endpoint<P, Q, B, R> {
   return e;
 }
 

@@ -13,7 +13,12 @@ const SECURITY: Readonly<Record<Endpoint['access'], Json[]>> = {
 };
 
 function schema(type: z.ZodType): Json {
-  const { $schema: _dropped, ...rest } = z.toJSONSchema(type, { unrepresentable: 'any', io: 'input', reused: 'inline', cycles: 'ref' });
+  const { $schema: _dropped, ...rest } = z.toJSONSchema(type, {
+    unrepresentable: 'any',
+    io: 'input',
+    reused: 'inline',
+    cycles: 'ref',
+  });
   return rest;
 }
 
@@ -30,14 +35,29 @@ function parameters(e: Endpoint, where: 'path' | 'query', name: string, componen
   const type = where === 'path' ? e.params : e.query;
   if (!type) return [];
   const found = hoist(schema(type), `${name}-${where}`, components) as { properties?: Record<string, Json>; required?: string[] };
-  return Object.entries(found.properties ?? {}).map(([key, value]) => ({ name: key, in: where, required: where === 'path' || (found.required?.includes(key) ?? false), schema: value }));
+  return Object.entries(found.properties ?? {}).map(([key, value]) => ({
+    name: key,
+    in: where,
+    required: where === 'path' || (found.required?.includes(key) ?? false),
+    schema: value,
+  }));
 }
 
 function answers(e: Endpoint, name: string, components: Json): Json {
   const good: Json = e.stream
     ? { description: 'Server-sent events', content: { 'text/event-stream': { schema: { type: 'string' } } } }
-    : { description: e.about, ...(e.reply ? { content: { 'application/json': { schema: hoist(schema(e.reply), `${name}-reply`, components) } } } : {}) };
-  const codes = [...new Set([...(e.problems ?? []), ...(e.access === 'person' ? (['not-signed-in'] as const) : []), ...(e.params ? (['not-found'] as const) : []), ...ALWAYS])];
+    : {
+        description: e.about,
+        ...(e.reply ? { content: { 'application/json': { schema: hoist(schema(e.reply), `${name}-reply`, components) } } } : {}),
+      };
+  const codes = [
+    ...new Set([
+      ...(e.problems ?? []),
+      ...(e.access === 'person' ? (['not-signed-in'] as const) : []),
+      ...(e.params ? (['not-found'] as const) : []),
+      ...ALWAYS,
+    ]),
+  ];
   const byStatus: Json = { [String(e.status ?? 200)]: good };
   for (const status of new Set(codes.map((c) => API_PROBLEMS[c].status))) {
     const named = codes.filter((c) => API_PROBLEMS[c].status === status);
@@ -59,7 +79,13 @@ const PROBLEM_SCHEMA: Json = {
     status: { type: 'integer' },
     detail: { type: 'string', description: 'what happened and what to do' },
     code: { type: 'string', enum: Object.keys(API_PROBLEMS) },
-    errors: { type: 'array', items: { type: 'object', properties: { pointer: { type: 'string' }, detail: { type: 'string' }, code: { type: 'string' } } } },
+    errors: {
+      type: 'array',
+      items: {
+        type: 'object',
+        properties: { pointer: { type: 'string' }, detail: { type: 'string' }, code: { type: 'string' } },
+      },
+    },
   },
 };
 
@@ -69,7 +95,14 @@ export function openApiDocument(version: string): Json {
   const paths: Record<string, Json> = {};
   for (const [name, e] of Object.entries(endpoints) as [string, Endpoint][]) {
     const path = e.path.replace(/:(\w+)/g, '{$1}');
-    const body = e.body ? { requestBody: { required: true, content: { 'application/json': { schema: hoist(schema(e.body), `${name}-body`, components) } } } } : {};
+    const body = e.body
+      ? {
+          requestBody: {
+            required: true,
+            content: { 'application/json': { schema: hoist(schema(e.body), `${name}-body`, components) } },
+          },
+        }
+      : {};
     (paths[path] ??= {})[e.method.toLowerCase()] = {
       operationId: name,
       summary: e.about,

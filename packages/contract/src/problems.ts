@@ -43,7 +43,11 @@ export interface ProblemDetails {
 }
 
 /** The body of an error answer. */
-export function problemDetails(code: ApiProblemCode, detail: string, extra: Readonly<Record<string, unknown>> = {}): ProblemDetails {
+export function problemDetails(
+  code: ApiProblemCode,
+  detail: string,
+  extra: Readonly<Record<string, unknown>> = {},
+): ProblemDetails {
   const { status, title } = API_PROBLEMS[code];
   return { type: `urn:primrose:problem:${code}`, title, status, detail, code, ...extra };
 }

@@ -1,4 +1,13 @@
-import { botDocument, jsonValue, patchOperation, type BotDocument, type Message, type PatchOperation, type Problem, type TurnSheet } from '@primrose/core';
+import {
+  botDocument,
+  jsonValue,
+  patchOperation,
+  type BotDocument,
+  type Message,
+  type PatchOperation,
+  type Problem,
+  type TurnSheet,
+} from '@primrose/core';
 import { z } from 'zod';
 
 const key = z.string().regex(/^[A-Za-z0-9_-]{1,80}$/);
@@ -12,7 +21,10 @@ export const channelParams = z.object({ bot: key, channel: key });
 export const connectionParams = z.object({ bot: key, connection: key });
 export const tokenParams = z.object({ token: key });
 export const chatParams = z.object({ channel: key });
-export const page = z.object({ after: z.string().max(100).optional(), limit: z.coerce.number().int().min(1).max(200).optional() });
+export const page = z.object({
+  after: z.string().max(100).optional(),
+  limit: z.coerce.number().int().min(1).max(200).optional(),
+});
 
 export const document: z.ZodType<BotDocument> = botDocument;
 export const anyDocument = z.record(z.string(), jsonValue);
@@ -48,7 +60,13 @@ export type Draft = z.infer<typeof draft>;
 export const edit = z.object({ revision: z.number().int(), at: moment, by: z.string(), patch });
 export type Edit = z.infer<typeof edit>;
 
-export const release = z.object({ number: z.number().int(), note: z.string(), at: moment, by: z.string(), revision: z.number().int() });
+export const release = z.object({
+  number: z.number().int(),
+  note: z.string(),
+  at: moment,
+  by: z.string(),
+  revision: z.number().int(),
+});
 export type Release = z.infer<typeof release>;
 
 export const channel = z.object({
@@ -118,7 +136,9 @@ export const said = z
     text: z.string().max(4000).optional(),
     choice: z.string().max(100).optional(),
   })
-  .refine((m) => (m.text?.trim() ?? '') !== '' || m.choice !== undefined, { message: 'say something in "text", or press a button in "choice"' });
+  .refine((m) => (m.text?.trim() ?? '') !== '' || m.choice !== undefined, {
+    message: 'say something in "text", or press a button in "choice"',
+  });
 export type Said = z.infer<typeof said>;
 
 export const token = z.object({ id: z.string(), name: z.string(), createdAt: moment, lastUsedAt: moment.nullable() });

@@ -6,17 +6,48 @@ export { applyPatch, comparePatch, patchOperation, type Patched, type PatchOpera
 export { pointer, type Problem, type Severity } from './document/problem.js';
 export { documentJsonSchema, readDocument, type ReadResult } from './document/read.js';
 export { botDocument, type Action, type BotDocument, type Connection, type Entity, type Flow } from './document/schema.js';
-export { ID_PATTERN, NAME_PATTERN, value as jsonValue, type FlowNode, type Text, type TypeDeclaration, type Value } from './document/shapes.js';
+export {
+  ID_PATTERN,
+  NAME_PATTERN,
+  value as jsonValue,
+  type FlowNode,
+  type Text,
+  type TypeDeclaration,
+  type Value,
+} from './document/shapes.js';
 export { FORMAT_VERSION } from './document/upgrade.js';
 export { advance, MAX_NODE_RUNS, openSession } from './engine/advance.js';
 export { compile, type CompiledBot } from './engine/compiler.js';
 export { sampleText, type AnyKind, type Band, type Exit, type Prose, type Use } from './engine/kind.js';
 export { nodeKinds } from './engine/nodes/registry.js';
 export type {
-  ActionEffect, Change, Effect, EffectBatch, EffectResult, FailureCode, Frame, IncomingEvent, Message, Observer, ResolvedValue, Session,
-  Step, TurnProblem, TurnResult, TurnSheet, Values, VisitorChange, Waiting,
+  ActionEffect,
+  Change,
+  Effect,
+  EffectBatch,
+  EffectResult,
+  FailureCode,
+  Frame,
+  IncomingEvent,
+  Message,
+  Observer,
+  ResolvedValue,
+  Session,
+  Step,
+  TurnProblem,
+  TurnResult,
+  TurnSheet,
+  Values,
+  VisitorChange,
+  Waiting,
 } from './engine/types.js';
-export { compileExpression, type Compiled, type Expression, type ExpressionProblem, type Reading } from './expressions/expression.js';
+export {
+  compileExpression,
+  type Compiled,
+  type Expression,
+  type ExpressionProblem,
+  type Reading,
+} from './expressions/expression.js';
 export { addDays, CEL_FUNCTIONS, FUNCTIONS, isKnown, textOf } from './expressions/functions.js';
 export { compileTemplate, type Template } from './expressions/template.js';
 export { layoutFlow, type FlowLayout, type PlacedChip, type PlacedNode } from './map/layout.js';

@@ -1,4 +1,13 @@
-import { checkBot, comparePatch, problemSentence, readDocument, applyPatch, type BotDocument, type PatchOperation, type Problem } from '@primrose/core';
+import {
+  checkBot,
+  comparePatch,
+  problemSentence,
+  readDocument,
+  applyPatch,
+  type BotDocument,
+  type PatchOperation,
+  type Problem,
+} from '@primrose/core';
 import type { FieldError } from '@primrose/contract';
 import { newId, newSecret, type Clock } from './clock.js';
 import { HttpProblem } from './http/problem.js';
@@ -23,14 +32,29 @@ export function acceptDocument(source: unknown): BotDocument {
   const read = readDocument(source);
   if (read.ok) return read.document;
   const errors = fieldErrors(read.problems);
-  throw new HttpProblem('invalid-document', errors[0] ? `${errors[0].pointer}: ${errors[0].detail}` : 'The document cannot be read.', { errors });
+  throw new HttpProblem(
+    'invalid-document',
+    errors[0] ? `${errors[0].pointer}: ${errors[0].detail}` : 'The document cannot be read.',
+    { errors },
+  );
 }
 
 /** The document of a bot in which nothing has been drawn yet. */
 export function blankDocument(name: string): BotDocument {
-  const bot = name.normalize('NFKD').toLowerCase().replace(/\p{M}+/gu, '').replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 60);
+  const bot = name
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/\p{M}+/gu, '')
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^[^a-z]+|-+$/g, '')
+    .slice(0, 60);
   return {
-    primrose: 1, bot: bot || 'bot', name, languages: ['en'], zone: 'Etc/UTC', begins: 'welcome',
+    primrose: 1,
+    bot: bot || 'bot',
+    name,
+    languages: ['en'],
+    zone: 'Etc/UTC',
+    begins: 'welcome',
     flows: { welcome: { title: 'Welcome', nodes: {} } },
   };
 }
@@ -66,8 +90,16 @@ export async function patchDraft(db: Db, clock: Clock, edit: DraftEdit, patch: r
   const patched = applyPatch(JSON.parse(edit.bot.document), patch);
   if (!patched.ok) {
     const at = patch[patched.index];
-    const why = { 'test-failed': 'has another value than the patch expects', 'no-such-place': 'is not there', forbidden: 'cannot be changed' }[patched.reason];
-    throw new HttpProblem('patch-failed', `Step ${patched.index + 1} of the patch: ${at?.path ?? ''} ${why}. Fetch the draft and make the patch anew.`, { index: patched.index });
+    const why = {
+      'test-failed': 'has another value than the patch expects',
+      'no-such-place': 'is not there',
+      forbidden: 'cannot be changed',
+    }[patched.reason];
+    throw new HttpProblem(
+      'patch-failed',
+      `Step ${patched.index + 1} of the patch: ${at?.path ?? ''} ${why}. Fetch the draft and make the patch anew.`,
+      { index: patched.index },
+    );
   }
   await storeDraft(db, clock, edit, acceptDocument(patched.value), patch);
 }
@@ -80,10 +112,17 @@ export async function replaceDraft(db: Db, clock: Clock, edit: DraftEdit, source
   if (patch.length > 0) await storeDraft(db, clock, edit, document, patch);
 }
 
-async function storeDraft(db: Db, clock: Clock, { bot, personId, revision }: DraftEdit, document: BotDocument, patch: readonly PatchOperation[]): Promise<void> {
+async function storeDraft(
+  db: Db,
+  clock: Clock,
+  { bot, personId, revision }: DraftEdit,
+  document: BotDocument,
+  patch: readonly PatchOperation[],
+): Promise<void> {
   const at = clock.now();
   await db.transaction(async (tx) => {
-    if (!(await store.replaceDraft(tx, bot.id, revision, document, at))) throw stale((await store.draftDocument(tx, bot.id))?.revision ?? revision);
+    if (!(await store.replaceDraft(tx, bot.id, revision, document, at)))
+      throw stale((await store.draftDocument(tx, bot.id))?.revision ?? revision);
     await store.insertEdit(tx, bot.id, revision + 1, personId, at, patch);
   });
 }
@@ -93,18 +132,45 @@ function assertRevision({ bot, revision }: DraftEdit): void {
 }
 
 function stale(current: number): HttpProblem {
-  return new HttpProblem('stale-revision', `The draft is at revision ${current} now. Fetch it, look at the edits since yours, and make your change again.`, { revision: current });
+  return new HttpProblem(
+    'stale-revision',
+    `The draft is at revision ${current} now. Fetch it, look at the edits since yours, and make your change again.`,
+    { revision: current },
+  );
 }
 
 /** Makes the draft a release. Errors that the checks find stop it. */
-export async function createRelease(db: Db, clock: Clock, bot: store.BotRow, personId: string, note: string): Promise<store.ReleaseRow> {
-  if (bot.release_revision === bot.revision) throw new HttpProblem('nothing-to-release', `The draft is the same as Release ${bot.release_number}. Change something first.`);
+export async function createRelease(
+  db: Db,
+  clock: Clock,
+  bot: store.BotRow,
+  personId: string,
+  note: string,
+): Promise<store.ReleaseRow> {
+  if (bot.release_revision === bot.revision)
+    throw new HttpProblem(
+      'nothing-to-release',
+      `The draft is the same as Release ${bot.release_number}. Change something first.`,
+    );
   const problems = checkBot(acceptDocument(JSON.parse(bot.document))).filter((p) => p.severity === 'error');
   if (problems.length > 0) {
     const errors = fieldErrors(problems);
-    throw new HttpProblem('release-stopped', `${errors.length === 1 ? 'One error stands' : `${errors.length} errors stand`} in the way. Put them right and release again.`, { errors });
+    throw new HttpProblem(
+      'release-stopped',
+      `${errors.length === 1 ? 'One error stands' : `${errors.length} errors stand`} in the way. Put them right and release again.`,
+      { errors },
+    );
   }
-  const row = { id: newId(clock), botId: bot.id, number: (bot.release_number ?? 0) + 1, revision: bot.revision, note, personId, at: clock.now(), document: bot.document };
+  const row = {
+    id: newId(clock),
+    botId: bot.id,
+    number: (bot.release_number ?? 0) + 1,
+    revision: bot.revision,
+    note,
+    personId,
+    at: clock.now(),
+    document: bot.document,
+  };
   try {
     await store.insertRelease(db, row);
   } catch (error) {
@@ -119,6 +185,10 @@ export async function createRelease(db: Db, clock: Clock, bot: store.BotRow, per
 /** Binds a channel to a release by its number, or to whichever is the latest. */
 export async function bindChannel(db: Db, bot: store.BotRow, channelId: string, serves: 'latest' | number): Promise<void> {
   const release = serves === 'latest' ? undefined : await store.findRelease(db, bot.id, serves);
-  if (serves !== 'latest' && !release) throw new HttpProblem('not-found', `There is no Release ${serves}. The newest is ${bot.release_number ?? 'still to be made'}.`);
+  if (serves !== 'latest' && !release)
+    throw new HttpProblem(
+      'not-found',
+      `There is no Release ${serves}. The newest is ${bot.release_number ?? 'still to be made'}.`,
+    );
   await updateChannel(db, bot.id, channelId, { release_id: release?.id ?? null });
 }

@@ -5,7 +5,9 @@ import { isBotFile, readDocument, readFolder, type BotDocument } from '@primrose
 /** Reads a folder of YAML as a bot document. Throws with the file and line of the first mistake. */
 export function loadFolder(path: string): BotDocument {
   const files = readdirSync(path, { recursive: true, encoding: 'utf8' }).map((f) => f.replaceAll('\\', '/'));
-  const folder = Object.fromEntries(files.filter((f) => isBotFile(f) && statSync(join(path, f)).isFile()).map((f) => [f, readFileSync(join(path, f), 'utf8')]));
+  const folder = Object.fromEntries(
+    files.filter((f) => isBotFile(f) && statSync(join(path, f)).isFile()).map((f) => [f, readFileSync(join(path, f), 'utf8')]),
+  );
   const read = readFolder(folder);
   if (!read.ok) throw new Error(`${path}: ${read.problems.map((p) => `${p.file}:${p.line} ${p.message}`).join('; ')}`);
   const document = readDocument(read.source);

@@ -10,7 +10,11 @@ const { version } = JSON.parse(readFileSync(new URL('../package.json', import.me
 async function main(): Promise<void> {
   const { values, positionals } = parseArgs({
     allowPositionals: true,
-    options: { demo: { type: 'boolean', default: false }, 'token-name': { type: 'string' }, 'stand-in': { type: 'string', multiple: true, default: [] } },
+    options: {
+      demo: { type: 'boolean', default: false },
+      'token-name': { type: 'string' },
+      'stand-in': { type: 'string', multiple: true, default: [] },
+    },
   });
   const config = readConfig(process.env);
   if (positionals[0] === 'prepare') {

@@ -39,7 +39,12 @@ export async function prepare(config: Config, options: PrepareOptions): Promise<
     const link = newSecret();
     await people.insertSignInLink(db, hashSecret(link), owner.id, new Date(clock.now().getTime() + LINK_VALID_MS));
     const token = options.tokenName === undefined ? null : await replaceToken(db, owner.id, options.tokenName);
-    return { console: `${config.publicUrl}/sign-in#${link}`, api: `${config.publicUrl}/api`, chat: demo === undefined ? null : `${config.publicUrl}/chat/${demo}`, token };
+    return {
+      console: `${config.publicUrl}/sign-in#${link}`,
+      api: `${config.publicUrl}/api`,
+      chat: demo === undefined ? null : `${config.publicUrl}/chat/${demo}`,
+      token,
+    };
   } finally {
     await db.destroy();
   }

@@ -33,7 +33,19 @@ export async function startService(config: Config, version: string): Promise<Ser
   const turns = new Turns({ db, clock, loader, run, wakes, log, leaseMs: config.leaseMs });
   const pages = { console: at('../../console/dist/site'), chat: at('../../web-chat/dist/site') };
   const streams: Parts['streams'] = new Set();
-  const parts: Parts = { config, db, clock, log, turns, loader, wakes, examples: loadExamples(DEMO_FOLDER), version, pages, streams };
+  const parts: Parts = {
+    config,
+    db,
+    clock,
+    log,
+    turns,
+    loader,
+    wakes,
+    examples: loadExamples(DEMO_FOLDER),
+    version,
+    pages,
+    streams,
+  };
   const server = createServer(createApp(parts));
   await listen(server, config);
   turns.start();
@@ -54,7 +66,13 @@ function listen(server: Server, { host, port }: Config): Promise<void> {
   return new Promise((resolve, reject) => {
     server.once('error', (error: NodeJS.ErrnoException) => {
       const taken = error.code === 'EADDRINUSE';
-      reject(taken ? new Error(`Port ${port} is taken by another program. Stop that program, or choose another port with --port or PRIMROSE_PORT.`) : error);
+      reject(
+        taken
+          ? new Error(
+              `Port ${port} is taken by another program. Stop that program, or choose another port with --port or PRIMROSE_PORT.`,
+            )
+          : error,
+      );
     });
     server.listen(port, host, resolve);
   });

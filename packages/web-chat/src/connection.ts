@@ -51,9 +51,17 @@ export class Connection {
   }
 
   async #post(path: string, body?: unknown): Promise<unknown> {
-    const response = await fetch(this.#base + path, { method: 'POST', headers: this.#headers(), ...(body === undefined ? {} : { body: JSON.stringify(body) }) });
+    const response = await fetch(this.#base + path, {
+      method: 'POST',
+      headers: this.#headers(),
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
     const answer: unknown = await response.json().catch(() => ({}));
-    if (!response.ok) throw new ChatProblem(response.status, (answer as Partial<ProblemDetails>).detail ?? 'This chat cannot be reached just now.');
+    if (!response.ok)
+      throw new ChatProblem(
+        response.status,
+        (answer as Partial<ProblemDetails>).detail ?? 'This chat cannot be reached just now.',
+      );
     return answer;
   }
 
@@ -99,7 +107,11 @@ export class Connection {
       const blocks = (rest + value).split('\n\n');
       rest = blocks.pop() ?? '';
       for (const block of blocks) {
-        const field = (name: string) => block.split('\n').find((l) => l.startsWith(`${name}: `))?.slice(name.length + 2);
+        const field = (name: string) =>
+          block
+            .split('\n')
+            .find((l) => l.startsWith(`${name}: `))
+            ?.slice(name.length + 2);
         if (field('event') === 'over') return true;
         if (field('event') !== 'line') continue;
         this.#lastId = field('id') ?? this.#lastId;

@@ -48,7 +48,11 @@ class Chat {
     const form = el('form', { class: 'composer' }, label, this.#input, send);
     const flower = icon(28, FLOWER, 25);
     flower.classList.add('flower');
-    root.append(el('header', {}, flower, el('div', {}, this.#title, this.#about), el('span', { class: 'spring' }), this.#over), this.#log, form);
+    root.append(
+      el('header', {}, flower, el('div', {}, this.#title, this.#about), el('span', { class: 'spring' }), this.#over),
+      this.#log,
+      form,
+    );
     this.#typing.append(...[0, 1, 2].map(() => icon(11, FLOWER, 25)), el('span'));
     this.#translate();
     form.addEventListener('submit', (event) => {
@@ -82,7 +86,10 @@ class Chat {
         this.#shown.clear();
         opened.lines.forEach((line) => this.#show(line));
         if (opened.lines.length === 0) this.#setTyping(true);
-        const end = await this.#connection.follow((line) => this.#show(line), (connected) => this.#setConnected(connected));
+        const end = await this.#connection.follow(
+          (line) => this.#show(line),
+          (connected) => this.#setConnected(connected),
+        );
         if (end === 'closed') return;
       } catch (error) {
         await this.#explain(error);
@@ -115,7 +122,13 @@ class Chat {
       this.#setTyping(false);
       const again = el('button', { type: 'button' }, this.#words.again);
       const reason = error instanceof ChatProblem && error.status !== 503 ? error.message : this.#words.kept;
-      const note = el('div', { class: 'problem', role: 'alert' }, el('b', {}, this.#words.notSent), ` ${reason}`, el('div', {}, again));
+      const note = el(
+        'div',
+        { class: 'problem', role: 'alert' },
+        el('b', {}, this.#words.notSent),
+        ` ${reason}`,
+        el('div', {}, again),
+      );
       bubble.after(note);
       again.addEventListener('click', () => {
         note.remove();
@@ -154,7 +167,10 @@ class Chat {
   #offer(choices: NonNullable<ChatLine['message']['choices']>): void {
     const buttons = choices.map((choice) => {
       const button = el('button', { type: 'button' }, choice.says);
-      button.addEventListener('click', () => void this.#send({ id: crypto.randomUUID(), choice: choice.id, text: choice.says }, choice.says));
+      button.addEventListener(
+        'click',
+        () => void this.#send({ id: crypto.randomUUID(), choice: choice.id, text: choice.says }, choice.says),
+      );
       return button;
     });
     this.#append(el('div', { class: 'choices', role: 'group', 'aria-label': this.#words.choices }, ...buttons));
@@ -192,7 +208,9 @@ class Chat {
     try {
       await this.#connection.startOver();
     } catch (error) {
-      this.#append(el('div', { class: 'problem', role: 'alert' }, error instanceof ChatProblem ? error.message : this.#words.unreachable));
+      this.#append(
+        el('div', { class: 'problem', role: 'alert' }, error instanceof ChatProblem ? error.message : this.#words.unreachable),
+      );
     } finally {
       this.#over.disabled = false;
       this.#input.focus();

@@ -4,7 +4,11 @@ type Block = ChatLine['message']['blocks'][number];
 type Inline = Extract<Block, { type: 'paragraph' }>['inside'][number];
 
 /** An element with attributes and children; text children are never read as HTML. */
-export function el<K extends keyof HTMLElementTagNameMap>(tag: K, attributes: Readonly<Record<string, string>> = {}, ...children: (Node | string)[]): HTMLElementTagNameMap[K] {
+export function el<K extends keyof HTMLElementTagNameMap>(
+  tag: K,
+  attributes: Readonly<Record<string, string>> = {},
+  ...children: (Node | string)[]
+): HTMLElementTagNameMap[K] {
   const element = document.createElement(tag);
   for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, value);
   element.append(...children);
@@ -38,7 +42,11 @@ export function block(part: Block): Node {
     case 'heading':
       return el('p', { class: 'heading' }, ...part.inside.map(inline));
     case 'list':
-      return el(part.ordered ? 'ol' : 'ul', part.ordered ? { start: String(part.start) } : {}, ...part.items.map((item) => el('li', {}, ...item.map(block))));
+      return el(
+        part.ordered ? 'ol' : 'ul',
+        part.ordered ? { start: String(part.start) } : {},
+        ...part.items.map((item) => el('li', {}, ...item.map(block))),
+      );
     case 'quote':
       return el('blockquote', {}, ...part.blocks.map(block));
     case 'code':

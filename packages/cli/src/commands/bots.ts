@@ -10,14 +10,23 @@ export async function cmdStatus({ client, address, asJson, json, print }: Contex
   const person = await client.call('me', {});
   const bots = (await allBots(client)).length;
   if (asJson) json({ address, ...health, person: person.name, bots });
-  else print(`Primrose ${health.version} is ready at ${address}.\nSigned in as ${person.name}; ${bots === 1 ? '1 bot' : `${bots} bots`}.`);
+  else
+    print(
+      `Primrose ${health.version} is ready at ${address}.\nSigned in as ${person.name}; ${bots === 1 ? '1 bot' : `${bots} bots`}.`,
+    );
 }
 
 export async function cmdBots({ client, asJson, json, print }: Context): Promise<void> {
   const bots = await allBots(client);
   if (asJson) return json(bots);
   if (bots.length === 0) return print('No bots yet. "primrose push FOLDER --new" makes one from files.');
-  const rows = bots.map((b) => [b.bot, b.name, b.release === null ? 'not released' : `Release ${b.release}`, `${b.changedSinceRelease} changes since`, b.id]);
+  const rows = bots.map((b) => [
+    b.bot,
+    b.name,
+    b.release === null ? 'not released' : `Release ${b.release}`,
+    b.changedSinceRelease === 1 ? '1 change since' : `${b.changedSinceRelease} changes since`,
+    b.id,
+  ]);
   print(table([['BOT', 'NAME', 'RELEASE', 'DRAFT', 'ID'], ...rows]));
 }
 
@@ -46,7 +55,11 @@ export async function cmdRevokeToken({ client, asJson, json, print }: Context, w
   const { items } = await client.call('listTokens', {});
   const found = items.filter((t) => t.id === word || t.name === word);
   const [only] = found;
-  if (!only || found.length > 1) throw new CommandFailure(EXIT.usage, found.length === 0 ? `There is no token "${word}".` : `"${word}" means ${found.length} tokens. Give an id.`);
+  if (!only || found.length > 1)
+    throw new CommandFailure(
+      EXIT.usage,
+      found.length === 0 ? `There is no token "${word}".` : `"${word}" means ${found.length} tokens. Give an id.`,
+    );
   await client.call('revokeToken', { params: { token: only.id } });
   if (asJson) json({ revoked: only.id });
   else print(`The token "${only.name}" is not valid any more.`);
@@ -62,11 +75,11 @@ export async function cmdConfigure(options: { address?: string; token?: string; 
   try {
     await createClient({ address, token }).call('me', {});
   } catch (error) {
-    if (error instanceof ApiError) throw new CommandFailure(EXIT.signedOut, `${address} does not take this token. Nothing was kept.`);
+    if (error instanceof ApiError)
+      throw new CommandFailure(EXIT.signedOut, `${address} does not take this token. Nothing was kept.`);
     throw error;
   }
   const path = writeCliConfig(process.env, { address, token });
   if (asJson) json({ address, path });
   else print(`Kept in ${path}.`);
 }
-

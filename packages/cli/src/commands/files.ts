@@ -17,7 +17,9 @@ export async function cmdPull(context: Context, word: string, path: string | und
   const draft = await client.call('getDraft', { params: { bot: bot.id } });
   if (options.file !== undefined) {
     writeFileSync(options.file, `${JSON.stringify(draft.document, null, 2)}\n`);
-    return asJson ? json({ bot: bot.id, revision: draft.revision, file: options.file }) : print(`${bot.name}, revision ${draft.revision}, is in ${options.file}.`);
+    return asJson
+      ? json({ bot: bot.id, revision: draft.revision, file: options.file })
+      : print(`${bot.name}, revision ${draft.revision}, is in ${options.file}.`);
   }
   const folder = path ?? bot.bot;
   if (!options.force) assertNothingUnpushed(folder, draft);
@@ -35,7 +37,10 @@ function assertNothingUnpushed(folder: string, draft: Draft): void {
   const { document } = readBotFolder(folder);
   const local = fingerprint(document);
   if (local === fingerprint(draft.document) || local === kept?.same) return;
-  throw new CommandFailure(EXIT.conflict, `${folder} holds changes that were not pushed. Push them first, or overwrite them with --force.`);
+  throw new CommandFailure(
+    EXIT.conflict,
+    `${folder} holds changes that were not pushed. Push them first, or overwrite them with --force.`,
+  );
 }
 
 interface PushOptions {
@@ -49,33 +54,49 @@ export async function cmdPush(context: Context, path: string, options: PushOptio
   const { client, address, asJson, json, print } = context;
   const { document } = readBotFolder(path);
   const kept = readOrigin(path);
-  const draft = options.new ? await client.call('createBot', { body: { from: 'document', document: document as never } }) : await replace(context, document, kept, options);
+  const draft = options.new
+    ? await client.call('createBot', { body: { from: 'document', document: document as never } })
+    : await replace(context, document, kept, options);
   writeOrigin(path, { address, bot: draft.bot.id, revision: draft.revision, same: fingerprint(draft.document) });
   const problems = checkBot(document);
   const errors = problems.filter((p) => p.severity === 'error').length;
   if (asJson) return json({ bot: draft.bot.id, revision: draft.revision, errors, warnings: problems.length - errors });
   print(`${draft.bot.name} is at revision ${draft.revision}.`);
-  if (problems.length > 0) print(`The checks find ${errors} errors and ${problems.length - errors} warnings: primrose check ${path}`);
+  if (problems.length > 0)
+    print(`The checks find ${errors} errors and ${problems.length - errors} warnings: primrose check ${path}`);
 }
 
-async function replace({ client, address }: Context, document: BotDocument, kept: ReturnType<typeof readOrigin>, options: PushOptions): Promise<Draft> {
+async function replace(
+  { client, address }: Context,
+  document: BotDocument,
+  kept: ReturnType<typeof readOrigin>,
+  options: PushOptions,
+): Promise<Draft> {
   const own = kept?.address === address ? kept : undefined;
   if (options.bot === undefined && !own) {
-    throw new CommandFailure(EXIT.usage, 'This folder was not pulled from here. Push it into a bot with --bot NAME --force, or make a new one with --new.');
+    throw new CommandFailure(
+      EXIT.usage,
+      'This folder was not pulled from here. Push it into a bot with --bot NAME --force, or make a new one with --new.',
+    );
   }
   const bot = options.bot === undefined ? (own?.bot ?? '') : (await findBot(client, options.bot)).id;
   const current = await client.call('getDraft', { params: { bot } });
   const revision = options.force ? current.revision : own?.bot === bot ? own.revision : -1;
-  if (revision === -1) throw new CommandFailure(EXIT.conflict, `This folder was not pulled from ${current.bot.name}. Overwrite its draft with --force.`);
+  if (revision === -1)
+    throw new CommandFailure(
+      EXIT.conflict,
+      `This folder was not pulled from ${current.bot.name}. Overwrite its draft with --force.`,
+    );
   try {
     return await client.call('replaceDraft', { params: { bot }, body: { revision, document: document as never } });
   } catch (error) {
     if (!(error instanceof ApiError) || error.details.code !== 'stale-revision') throw error;
     const { items } = await client.call('listEdits', { params: { bot }, query: { since: revision, limit: 50 } });
-    throw new CommandFailure(EXIT.conflict, `The draft is at revision ${current.revision}; this folder is from ${revision}. Nothing was pushed. Edits since then:`, [
-      ...items.map(editLine),
-      'Pull into another folder and bring them together, or overwrite them with --force.',
-    ]);
+    throw new CommandFailure(
+      EXIT.conflict,
+      `The draft is at revision ${current.revision}; this folder is from ${revision}. Nothing was pushed. Edits since then:`,
+      [...items.map(editLine), 'Pull into another folder and bring them together, or overwrite them with --force.'],
+    );
   }
 }
 
@@ -89,7 +110,12 @@ function editLine(edit: Edit): string {
 export async function cmdCheck(context: Context, path: string | undefined, botWord: string | undefined): Promise<void> {
   const found = botWord === undefined ? checkFolder(path ?? '.') : await checkDraft(context, botWord);
   const errors = found.filter((f) => f.problem.severity === 'error').length;
-  if (context.asJson) context.json({ errors, warnings: found.length - errors, problems: found.map(({ at, problem }) => ({ at, ...problem, sentence: problemSentence(problem) })) });
+  if (context.asJson)
+    context.json({
+      errors,
+      warnings: found.length - errors,
+      problems: found.map(({ at, problem }) => ({ at, ...problem, sentence: problemSentence(problem) })),
+    });
   else {
     found.forEach(({ at, problem }) => context.print(`${at}: ${problem.severity}: ${problemSentence(problem)}`));
     context.print(found.length === 0 ? 'No problems.' : `${errors} errors, ${found.length - errors} warnings.`);

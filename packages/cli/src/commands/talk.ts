@@ -15,7 +15,8 @@ export async function cmdTalk(context: Context, word: string, options: TalkOptio
   const { client, asJson, json, print } = context;
   const bot = await findBot(client, word);
   const params = { bot: bot.id };
-  const open = () => client.call('openSimulation', { params, body: options.language === undefined ? {} : { language: options.language } });
+  const open = () =>
+    client.call('openSimulation', { params, body: options.language === undefined ? {} : { language: options.language } });
   const show = (turn: TurnRecord) => {
     if (asJson) return json(turn);
     print(spoken(turn));
@@ -35,7 +36,10 @@ export async function cmdTalk(context: Context, word: string, options: TalkOptio
     else if (text.startsWith('/')) print(HELP);
     else if (text !== '') {
       if (!asJson && !process.stdin.isTTY) print(`you  ${text}`);
-      turn = await client.call('saySimulation', { params: { ...params, conversation: turn.conversation }, body: { id: crypto.randomUUID(), text } });
+      turn = await client.call('saySimulation', {
+        params: { ...params, conversation: turn.conversation },
+        body: { id: crypto.randomUUID(), text },
+      });
       show(turn);
     }
     prompt();
@@ -50,7 +54,9 @@ function spoken(turn: TurnRecord): string {
     const choices = (m.choices ?? []).map((c, i) => `     ${i + 1}  ${c.says}`);
     return [...words.map((w, i) => (i === 0 ? `bot  ${w}` : `     ${w}`)), ...choices].join('\n');
   });
-  return [...messages, ...(turn.sheet.ended ? ['     (the conversation is over; your next words begin a new one)'] : [])].join('\n');
+  return [...messages, ...(turn.sheet.ended ? ['     (the conversation is over; your next words begin a new one)'] : [])].join(
+    '\n',
+  );
 }
 
 const cut = (text: string, most = 100): string => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
@@ -59,16 +65,27 @@ const cut = (text: string, most = 100): string => (text.length > most ? `${text.
 function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
   const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
   for (const [i, step] of sheet.path.entries()) {
-    const way = step.exit === undefined ? (step.note ? `ends the ${step.note}` : 'waits') : `${step.exit}${step.note ? ` (${step.note})` : ''}`;
-    out.push(`     ${String(i + 1).padStart(2)}  ${step.kind.padEnd(7)} ${step.node.padEnd(18)} ${way.padEnd(28)} ${Math.round(timings[i]?.ms ?? 0)} ms`);
-    for (const v of step.values.filter((r) => r.field.startsWith('/') && r.field !== '/shows')) out.push(`           ${cut(v.source, 48)} = ${cut(textOf(v.value) || 'empty', 70)}`);
+    const way =
+      step.exit === undefined
+        ? step.note
+          ? `ends the ${step.note}`
+          : 'waits'
+        : `${step.exit}${step.note ? ` (${step.note})` : ''}`;
+    out.push(
+      `     ${String(i + 1).padStart(2)}  ${step.kind.padEnd(7)} ${step.node.padEnd(18)} ${way.padEnd(28)} ${Math.round(timings[i]?.ms ?? 0)} ms`,
+    );
+    for (const v of step.values.filter((r) => r.field.startsWith('/') && r.field !== '/shows'))
+      out.push(`           ${cut(v.source, 48)} = ${cut(textOf(v.value) || 'empty', 70)}`);
   }
   for (const { request, result } of sheet.effects) {
     out.push(`     call  ${request.method} ${result.url ?? request.target}`);
     if (request.body !== null) out.push(`           sent ${cut(JSON.stringify(request.body))}`);
-    out.push(`           ${result.outcome === 'answered' ? `${result.status} ${cut(JSON.stringify(result.body))}` : `${result.code}: ${result.reason}`}`);
+    out.push(
+      `           ${result.outcome === 'answered' ? `${result.status} ${cut(JSON.stringify(result.body))}` : `${result.code}: ${result.reason}`}`,
+    );
   }
-  for (const c of sheet.changes) out.push(`     set   ${c.name}: ${cut(textOf(c.before) || 'empty', 40)} -> ${cut(textOf(c.after) || 'empty', 60)}`);
+  for (const c of sheet.changes)
+    out.push(`     set   ${c.name}: ${cut(textOf(c.before) || 'empty', 40)} -> ${cut(textOf(c.after) || 'empty', 60)}`);
   for (const p of sheet.problems) out.push(`     !     ${problemSentence(p)}`);
   return out.join('\n');
 }

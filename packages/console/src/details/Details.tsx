@@ -25,7 +25,13 @@ export function Details({ flowId, nodeId, node, problems, onClose, onRemove }: D
   const panel = useRef<HTMLElement>(null);
   const kind = nodeKinds.get(node.kind);
   const Editor = kindEditors[node.kind];
-  useEffect(() => panel.current?.querySelector<HTMLElement>('section textarea, section input, section select')?.focus({ preventScroll: true }), []);
+  useEffect(
+    () =>
+      panel.current
+        ?.querySelector<HTMLElement>('section textarea, section input, section select')
+        ?.focus({ preventScroll: true }),
+    [],
+  );
   const setting = useMemo((): FieldSetting => {
     const step = turns.at(-1)?.sheet.path.findLast((s) => s.flow === flowId && s.node === nodeId);
     return { document, problems, resolved: step?.values ?? [] };
@@ -66,7 +72,9 @@ export function Details({ flowId, nodeId, node, problems, onClose, onRemove }: D
                   id={`exit-${exit.name}`}
                   className="form-select"
                   value={node.exits?.[exit.name] ?? ''}
-                  onChange={(e) => edit((d) => linkExit(d, flowId, nodeId, exit.name, e.target.value === '' ? undefined : e.target.value))}
+                  onChange={(e) =>
+                    edit((d) => linkExit(d, flowId, nodeId, exit.name, e.target.value === '' ? undefined : e.target.value))
+                  }
                 >
                   <option value="">leads nowhere</option>
                   {Object.entries(flow.nodes).map(([id, n]) => (
@@ -80,10 +88,20 @@ export function Details({ flowId, nodeId, node, problems, onClose, onRemove }: D
           </section>
         )}
         <section>
-          <TextInput label="Title" value={node.title ?? ''} placeholder={nodeId} onChange={(v) => set('title', v === '' ? undefined : v)} />
+          <TextInput
+            label="Title"
+            value={node.title ?? ''}
+            placeholder={nodeId}
+            onChange={(v) => set('title', v === '' ? undefined : v)}
+          />
           <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
             <label className="soft">
-              <input type="checkbox" checked={node.off ?? false} onChange={(e) => set('off', e.target.checked ? true : undefined)} /> off, passed through
+              <input
+                type="checkbox"
+                checked={node.off ?? false}
+                onChange={(e) => set('off', e.target.checked ? true : undefined)}
+              />{' '}
+              off, passed through
             </label>
             <span className="spring" />
             <button className="btn btn-outline-secondary btn-sm" type="button" onClick={onRemove}>

@@ -101,7 +101,9 @@ const TARGET = /^(flow|session|visitor)\.[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
 /** Where a value goes: `flow.x`, `session.x` or `visitor.x`. */
 export function TargetInput({ label, value, field, onChange }: InputProps) {
   const { document } = useFieldSetting();
-  const declared = (['session', 'visitor'] as const).flatMap((scope) => Object.keys(document.variables?.[scope] ?? {}).map((n) => `${scope}.${n}`));
+  const declared = (['session', 'visitor'] as const).flatMap((scope) =>
+    Object.keys(document.variables?.[scope] ?? {}).map((n) => `${scope}.${n}`),
+  );
   return (
     <ShapedInput
       label={label}
@@ -117,7 +119,15 @@ export function TargetInput({ label, value, field, onChange }: InputProps) {
 }
 
 /** An optional target: empty means that the value is not kept. */
-export function OptionalTarget({ value, onChange, field }: { readonly value: string | undefined; readonly field: string; readonly onChange: (v: string | undefined) => void }) {
+export function OptionalTarget({
+  value,
+  onChange,
+  field,
+}: {
+  readonly value: string | undefined;
+  readonly field: string;
+  readonly onChange: (v: string | undefined) => void;
+}) {
   return (
     <ShapedInput
       label="Keep it as"
@@ -187,7 +197,14 @@ export function WordsInput({ label, field, value, onChange, optional = false }: 
         )}
       </div>
       {list.map((wording, i) => (
-        <Wording key={i} id={`${id}-${i}`} text={wording} field={list.length > 1 ? `${place}/${i}` : place} onChange={(t) => write(list.map((w, j) => (i === j ? t : w)))} {...(list.length > 1 ? { onRemove: () => write(list.filter((_, j) => j !== i)) } : {})} />
+        <Wording
+          key={i}
+          id={`${id}-${i}`}
+          text={wording}
+          field={list.length > 1 ? `${place}/${i}` : place}
+          onChange={(t) => write(list.map((w, j) => (i === j ? t : w)))}
+          {...(list.length > 1 ? { onRemove: () => write(list.filter((_, j) => j !== i)) } : {})}
+        />
       ))}
       <button className="bare note" type="button" onClick={() => write([...list, ''])}>
         + another wording, taken in turn
@@ -196,7 +213,19 @@ export function WordsInput({ label, field, value, onChange, optional = false }: 
   );
 }
 
-function Wording({ id, text, field, onChange, onRemove }: { readonly id: string; readonly text: string; readonly field: string; readonly onChange: (text: string) => void; readonly onRemove?: () => void }) {
+function Wording({
+  id,
+  text,
+  field,
+  onChange,
+  onRemove,
+}: {
+  readonly id: string;
+  readonly text: string;
+  readonly field: string;
+  readonly onChange: (text: string) => void;
+  readonly onRemove?: () => void;
+}) {
   return (
     <div className={onRemove ? 'pair' : ''}>
       <div>
@@ -217,7 +246,17 @@ export function RemoveButton({ label, onClick }: { readonly label: string; reado
 }
 
 /** A group of rows with a way to add one. */
-export function Rows({ label, add, onAdd, children }: { readonly label: string; readonly add: string; readonly onAdd: () => void; readonly children: ReactNode }) {
+export function Rows({
+  label,
+  add,
+  onAdd,
+  children,
+}: {
+  readonly label: string;
+  readonly add: string;
+  readonly onAdd: () => void;
+  readonly children: ReactNode;
+}) {
   return (
     <div className="fld">
       <div className="lab">{label}</div>

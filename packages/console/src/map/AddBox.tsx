@@ -48,7 +48,14 @@ export function AddBox({ flow, language, after, beatOf, style, onClose, onAdd, o
     event.preventDefault();
   };
   const item = (entry: Entry) => (
-    <li key={entry.key} id={`${id}-${entry.key}`} role="option" aria-selected={entry === chosen} className={entry === chosen ? 'on' : ''} onClick={entry.pick}>
+    <li
+      key={entry.key}
+      id={`${id}-${entry.key}`}
+      role="option"
+      aria-selected={entry === chosen}
+      className={entry === chosen ? 'on' : ''}
+      onClick={entry.pick}
+    >
       <b>{entry.head}</b>
       <span>
         <Prose text={entry.about} />
@@ -102,7 +109,9 @@ export function AddBox({ flow, language, after, beatOf, style, onClose, onAdd, o
   );
 }
 
-type Offer = Pick<AddBoxProps, 'flow' | 'language' | 'beatOf' | 'onAdd' | 'onLink'> & { readonly after: AddBoxProps['after'] | undefined };
+type Offer = Pick<AddBoxProps, 'flow' | 'language' | 'beatOf' | 'onAdd' | 'onLink'> & {
+  readonly after: AddBoxProps['after'] | undefined;
+};
 
 function entriesFor({ flow, language, after, beatOf, onAdd, onLink }: Offer, typed: string): Entry[] {
   const kinds = [...nodeKinds.values()]
@@ -114,9 +123,22 @@ function entriesFor({ flow, language, after, beatOf, onAdd, onLink }: Offer, typ
     const text = nodeKinds.get(node.kind)?.prose(node, language).text ?? '';
     const words = `${node.title ?? ''} ${id} ${text}`.toLowerCase();
     const fits = typed !== '' && (String(beat) === typed || (typed.length > 1 && words.includes(typed)));
-    return fits ? [{ key: `node-${id}`, head: String(beat ?? ''), about: node.title ?? (text || id), group: 'node', pick: () => onLink(id) }] : [];
+    return fits
+      ? [
+          {
+            key: `node-${id}`,
+            head: String(beat ?? ''),
+            about: node.title ?? (text || id),
+            group: 'node',
+            pick: () => onLink(id),
+          },
+        ]
+      : [];
   });
   const linked = flow.nodes[after.node]?.exits?.[after.exit] !== undefined;
-  const none: Entry[] = linked && 'nowhere'.startsWith(typed) ? [{ key: 'nowhere', head: 'nowhere', about: 'take the link away', group: 'none', pick: () => onLink(undefined) }] : [];
+  const none: Entry[] =
+    linked && 'nowhere'.startsWith(typed)
+      ? [{ key: 'nowhere', head: 'nowhere', about: 'take the link away', group: 'none', pick: () => onLink(undefined) }]
+      : [];
   return [...kinds, ...nodes.slice(0, MOST_NODES), ...none];
 }

@@ -1,4 +1,13 @@
-import { layoutFlow, routeRails, type Flow, type MapGeometry, type PlacedChip, type PlacedNode, type Problem, type Rail } from '@primrose/core';
+import {
+  layoutFlow,
+  routeRails,
+  type Flow,
+  type MapGeometry,
+  type PlacedChip,
+  type PlacedNode,
+  type Problem,
+  type Rail,
+} from '@primrose/core';
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { AddBox } from './AddBox.js';
 import { NodeCard } from './NodeCard.js';
@@ -52,14 +61,20 @@ export function FlowMap(props: FlowMapProps) {
 
   const waitsAt = visited.at(-1);
   useEffect(() => {
-    if (waitsAt !== undefined) score.current?.querySelector(`#node-${waitsAt}`)?.scrollIntoView({ block: 'center', behavior: 'smooth' });
+    if (waitsAt !== undefined)
+      score.current?.querySelector(`#node-${waitsAt}`)?.scrollIntoView({ block: 'center', behavior: 'smooth' });
   }, [waitsAt, visited]);
 
   const openChip = (node: string, chip: PlacedChip, element: HTMLElement) => {
     const root = score.current?.getBoundingClientRect();
     const at = element.getBoundingClientRect();
     if (!root) return;
-    setOpen({ node, exit: chip.exit, left: Math.max(30, Math.min(at.left - root.left, root.width - 322)), top: at.bottom - root.top + 6 });
+    setOpen({
+      node,
+      exit: chip.exit,
+      left: Math.max(30, Math.min(at.left - root.left, root.width - 322)),
+      top: at.bottom - root.top + 6,
+    });
   };
   const close = () => {
     const chip = open && score.current?.querySelector<HTMLElement>(`[data-node="${open.node}"][data-exit="${open.exit}"]`);
@@ -134,7 +149,13 @@ export function FlowMap(props: FlowMapProps) {
   );
 }
 
-function RailLayer({ rails, seen }: { readonly rails: { list: readonly Rail[]; width: number; height: number }; readonly seen: ReadonlySet<string> }) {
+function RailLayer({
+  rails,
+  seen,
+}: {
+  readonly rails: { list: readonly Rail[]; width: number; height: number };
+  readonly seen: ReadonlySet<string>;
+}) {
   const gone = (r: Rail) => (seen.has(`${r.node}>${r.to}`) ? ' gone' : '');
   const sorted = [...rails.list].sort((a, b) => gone(a).length - gone(b).length);
   return (

@@ -22,7 +22,20 @@ interface NodeCardProps {
 const COLUMN = { visitor: 2, bot: 3, outside: 4 } as const;
 
 /** One node as it stands on the Map: its words, its kind, its exits. */
-export function NodeCard({ placed, node, language, selected, visit, problems, beatOf, openExit, onSelect, onRemove, onChip, onFollow }: NodeCardProps) {
+export function NodeCard({
+  placed,
+  node,
+  language,
+  selected,
+  visit,
+  problems,
+  beatOf,
+  openExit,
+  onSelect,
+  onRemove,
+  onChip,
+  onFollow,
+}: NodeCardProps) {
   const kind = node && nodeKinds.get(node.kind);
   if (!node || !kind) return null;
   const prose = kind.prose(node, language);
@@ -33,7 +46,15 @@ export function NodeCard({ placed, node, language, selected, visit, problems, be
   };
   const [inside, edge] = chipRows(placed.chips);
   const chip = (c: PlacedChip) => (
-    <Chip key={c.exit} node={placed.id} chip={c} beat={c.to === undefined ? undefined : beatOf(c.to)} open={openExit === c.exit} onOpen={onChip} onFollow={onFollow} />
+    <Chip
+      key={c.exit}
+      node={placed.id}
+      chip={c}
+      beat={c.to === undefined ? undefined : beatOf(c.to)}
+      open={openExit === c.exit}
+      onOpen={onChip}
+      onFollow={onFollow}
+    />
   );
   const classes = ['node', placed.band, selected ? 'selected' : '', node.off ? 'off' : ''].filter(Boolean).join(' ');
   return (

@@ -19,7 +19,9 @@ export default function ActionsPage() {
           <p>This bot calls nothing outside yet. Connections and actions are described in its files, under doing/.</p>
         </div>
       )}
-      {connections.data?.items.map((c) => <ConnectionPart key={c.name} connection={c} />)}
+      {connections.data?.items.map((c) => (
+        <ConnectionPart key={c.name} connection={c} />
+      ))}
     </main>
   );
 }
@@ -30,7 +32,10 @@ function ConnectionPart({ connection }: { readonly connection: ConnectionState }
   const [state, setState] = useState<{ text: string; bad: boolean }>();
   const save = (event: FormEvent) => {
     event.preventDefault();
-    call('setConnection', { params: { bot, connection: connection.name }, body: { address: address.trim() === '' ? null : address.trim() } })
+    call('setConnection', {
+      params: { bot, connection: connection.name },
+      body: { address: address.trim() === '' ? null : address.trim() },
+    })
       .then(() => {
         setState({ text: 'saved', bad: false });
         invalidate('listConnections');
@@ -48,7 +53,12 @@ function ConnectionPart({ connection }: { readonly connection: ConnectionState }
       <Form onSubmit={save} style={{ display: 'flex', gap: 8, alignItems: 'end', margin: '8px 0 12px', maxWidth: 640 }}>
         <Form.Group controlId={`address-${connection.name}`} style={{ flex: 1 }}>
           <Form.Label className="note mb-0">Address on this installation</Form.Label>
-          <Form.Control className="code" value={address} placeholder={connection.written ?? 'https://…'} onChange={(e) => setAddress(e.target.value)} />
+          <Form.Control
+            className="code"
+            value={address}
+            placeholder={connection.written ?? 'https://…'}
+            onChange={(e) => setAddress(e.target.value)}
+          />
         </Form.Group>
         <Button type="submit" variant="outline-secondary">
           Save

@@ -40,7 +40,7 @@ function Opened({ draft }: { readonly draft: Draft }) {
   const [showProblems, setShowProblems] = useState(false);
   const [releasing, setReleasing] = useState(false);
   const { pathname } = useLocation();
-  const next = (handle.summary.release ?? 0) + 1;
+  const next = (handle.saved.bot.release ?? 0) + 1;
   return (
     <DraftContext value={handle}>
       <SimulationProvider handle={handle}>
@@ -63,7 +63,11 @@ function Opened({ draft }: { readonly draft: Draft }) {
           </header>
           <nav className="tabs" aria-label="Sections">
             {TABS.map(([path, label]) => (
-              <NavLink key={path} to={path} {...(path === 'map' && pathname.includes('/turns/') ? { 'aria-current': 'page' } : {})}>
+              <NavLink
+                key={path}
+                to={path}
+                {...(path === 'map' && pathname.includes('/turns/') ? { 'aria-current': 'page' } : {})}
+              >
                 <span>{label}</span>
               </NavLink>
             ))}
@@ -79,8 +83,16 @@ function Opened({ draft }: { readonly draft: Draft }) {
 }
 
 function DraftState({ handle }: { readonly handle: DraftHandle }) {
-  const { state, summary } = handle;
-  const since = summary.release === null ? 'not released yet' : summary.changedSinceRelease === 0 ? `same as Release ${summary.release}` : `${summary.changedSinceRelease} changes since Release ${summary.release}`;
+  const {
+    state,
+    saved: { bot: summary },
+  } = handle;
+  const since =
+    summary.release === null
+      ? 'not released yet'
+      : summary.changedSinceRelease === 0
+        ? `same as Release ${summary.release}`
+        : `${summary.changedSinceRelease} changes since Release ${summary.release}`;
   const words = { saved: 'saved', unsaved: 'saving…', saving: 'saving…', failed: 'not saved', clash: 'not saved' }[state.kind];
   return (
     <span className="state" role="status">
@@ -125,7 +137,17 @@ function ProblemList({ problems, onClose }: { readonly problems: readonly Proble
   );
 }
 
-function ReleaseDialog({ handle, number, problems, onClose }: { readonly handle: DraftHandle; readonly number: number; readonly problems: readonly Problem[]; readonly onClose: () => void }) {
+function ReleaseDialog({
+  handle,
+  number,
+  problems,
+  onClose,
+}: {
+  readonly handle: DraftHandle;
+  readonly number: number;
+  readonly problems: readonly Problem[];
+  readonly onClose: () => void;
+}) {
   const [note, setNote] = useState('');
   const [busy, setBusy] = useState(false);
   const [refusal, setRefusal] = useState<{ text: string; list: readonly string[] }>();
@@ -143,7 +165,12 @@ function ReleaseDialog({ handle, number, problems, onClose }: { readonly handle:
     setBusy(true);
     setRefusal(undefined);
     release()
-      .catch((error: unknown) => setRefusal({ text: errorText(error), list: error instanceof ApiError ? (error.details.errors ?? []).map((e) => `${e.pointer}: ${e.detail}`) : [] }))
+      .catch((error: unknown) =>
+        setRefusal({
+          text: errorText(error),
+          list: error instanceof ApiError ? (error.details.errors ?? []).map((e) => `${e.pointer}: ${e.detail}`) : [],
+        }),
+      )
       .finally(() => setBusy(false));
   };
   return (
@@ -167,7 +194,11 @@ function ReleaseDialog({ handle, number, problems, onClose }: { readonly handle:
             The draft becomes Release {number}. Channels that serve the latest release use it for new conversations at once; open
             conversations stay on the release they began with.
           </p>
-          {warnings > 0 && <p className="soft mb-3">{warnings === 1 ? 'There is 1 warning.' : `There are ${warnings} warnings.`} They do not stop a release.</p>}
+          {warnings > 0 && (
+            <p className="soft mb-3">
+              {warnings === 1 ? 'There is 1 warning.' : `There are ${warnings} warnings.`} They do not stop a release.
+            </p>
+          )}
           <Form.Group controlId="release-note">
             <Form.Label>What is new in it</Form.Label>
             <Form.Control autoFocus value={note} maxLength={500} onChange={(e) => setNote(e.target.value)} />
@@ -194,7 +225,10 @@ function ClashDialog({ handle }: { readonly handle: DraftHandle }) {
         <Modal.Title id="clash">Somebody changed the same place</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        <p>Your last changes and theirs touch the same part of the draft. Nothing is lost yet: choose whose version to go on with. The other one stays in the history of edits.</p>
+        <p>
+          Your last changes and theirs touch the same part of the draft. Nothing is lost yet: choose whose version to go on with.
+          The other one stays in the history of edits.
+        </p>
       </Modal.Body>
       <Modal.Footer>
         <Button variant="outline-secondary" onClick={() => handle.settle('theirs')}>

@@ -78,7 +78,11 @@ export function Bots() {
                   </p>
                 </div>
                 <div className="acts">
-                  <Button variant="outline-secondary" size="sm" onClick={() => attempt(call('duplicateBot', { params: { bot: bot.id } }))}>
+                  <Button
+                    variant="outline-secondary"
+                    size="sm"
+                    onClick={() => attempt(call('duplicateBot', { params: { bot: bot.id } }))}
+                  >
                     Duplicate
                   </Button>
                   <Button variant="outline-secondary" size="sm" onClick={() => remove(bot)}>
@@ -169,18 +173,46 @@ function NewBot({ onClose }: { readonly onClose: () => void }) {
           )}
           <fieldset className="mb-3">
             <legend className="visually-hidden">Begin from</legend>
-            <Form.Check type="radio" name="from" id="from-blank" label="A blank sheet" checked={from === 'blank'} onChange={() => setFrom('blank')} />
+            <Form.Check
+              type="radio"
+              name="from"
+              id="from-blank"
+              label="A blank sheet"
+              checked={from === 'blank'}
+              onChange={() => setFrom('blank')}
+            />
             {examples.data?.items.map((e) => (
-              <Form.Check key={e.id} type="radio" name="from" id={`from-${e.id}`} label={`The example ${e.name}`} checked={from === e.id} onChange={() => setFrom(e.id)} />
+              <Form.Check
+                key={e.id}
+                type="radio"
+                name="from"
+                id={`from-${e.id}`}
+                label={`The example ${e.name}`}
+                checked={from === e.id}
+                onChange={() => setFrom(e.id)}
+              />
             ))}
-            <Form.Check type="radio" name="from" id="from-file" label="A file" checked={from === 'file'} onChange={() => setFrom('file')} />
+            <Form.Check
+              type="radio"
+              name="from"
+              id="from-file"
+              label="A file"
+              checked={from === 'file'}
+              onChange={() => setFrom('file')}
+            />
           </fieldset>
           {from === 'file' ? (
             <Form.Control ref={file} type="file" accept="application/json,.json" aria-label="Bot document" />
           ) : (
             <Form.Group controlId="bot-name">
               <Form.Label>Name</Form.Label>
-              <Form.Control autoFocus value={name} required={from === 'blank'} maxLength={120} onChange={(e) => setName(e.target.value)} />
+              <Form.Control
+                autoFocus
+                value={name}
+                required={from === 'blank'}
+                maxLength={120}
+                onChange={(e) => setName(e.target.value)}
+              />
             </Form.Group>
           )}
         </Modal.Body>

@@ -25,15 +25,26 @@ export default function ChannelsPage() {
           {problem ?? errorText(channels.error)}
         </p>
       )}
-      <ul className="rows">{channels.data?.items.map((c) => <ChannelRow key={c.id} channel={c} update={(body) => update(c, body)} />)}</ul>
+      <ul className="rows">
+        {channels.data?.items.map((c) => (
+          <ChannelRow key={c.id} channel={c} update={(body) => update(c, body)} />
+        ))}
+      </ul>
     </main>
   );
 }
 
-function ChannelRow({ channel, update }: { readonly channel: Channel; readonly update: (body: { serves?: 'latest' | number; on?: boolean }) => void }) {
+function ChannelRow({
+  channel,
+  update,
+}: {
+  readonly channel: Channel;
+  readonly update: (body: { serves?: 'latest' | number; on?: boolean }) => void;
+}) {
   const { bot } = useDraftHandle();
   const releases = useCall('listReleases', { params: { bot }, query: { limit: 200 } });
-  const now = channel.live === null ? 'Nothing is released yet, so visitors cannot open it.' : `Visitors get Release ${channel.live} now.`;
+  const now =
+    channel.live === null ? 'Nothing is released yet, so visitors cannot open it.' : `Visitors get Release ${channel.live} now.`;
   return (
     <li>
       <div>
@@ -42,7 +53,9 @@ function ChannelRow({ channel, update }: { readonly channel: Channel; readonly u
         </p>
         <p>
           {channel.on ? now : 'Visitors are told to come back later.'}{' '}
-          <span className="note">{channel.conversations === 1 ? '1 conversation' : `${channel.conversations} conversations`}</span>
+          <span className="note">
+            {channel.conversations === 1 ? '1 conversation' : `${channel.conversations} conversations`}
+          </span>
         </p>
         <p>
           <a href={channel.link} target="_blank" rel="noopener noreferrer" className="mono">
@@ -68,7 +81,13 @@ function ChannelRow({ channel, update }: { readonly channel: Channel; readonly u
         <Button variant="outline-secondary" onClick={() => void navigator.clipboard.writeText(channel.link)}>
           Copy link
         </Button>
-        <Form.Check type="switch" id={`on-${channel.id}`} label={channel.on ? 'on' : 'off'} checked={channel.on} onChange={(e) => update({ on: e.target.checked })} />
+        <Form.Check
+          type="switch"
+          id={`on-${channel.id}`}
+          label={channel.on ? 'on' : 'off'}
+          checked={channel.on}
+          onChange={(e) => update({ on: e.target.checked })}
+        />
       </div>
     </li>
   );

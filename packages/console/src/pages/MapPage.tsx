@@ -15,11 +15,19 @@ export default function MapPage() {
   const { bot, document, edit } = useDraftHandle();
   const navigate = useNavigate();
   const { turns } = useSimulation();
-  const flowId = wanted !== undefined && wanted in document.flows ? wanted : document.begins in document.flows ? document.begins : (Object.keys(document.flows)[0] ?? '');
+  const flowId =
+    wanted !== undefined && wanted in document.flows
+      ? wanted
+      : document.begins in document.flows
+        ? document.begins
+        : (Object.keys(document.flows)[0] ?? '');
   const flow = document.flows[flowId];
   const allProblems = useProblems(document);
   const problems = useMemo(() => allProblems.filter((p) => p.flow === flowId), [allProblems, flowId]);
-  const visited = useMemo(() => (turns.at(-1)?.sheet.path ?? []).filter((s) => s.flow === flowId).map((s) => s.node), [turns, flowId]);
+  const visited = useMemo(
+    () => (turns.at(-1)?.sheet.path ?? []).filter((s) => s.flow === flowId).map((s) => s.node),
+    [turns, flowId],
+  );
   const language = document.languages[0] ?? 'en';
   const select = (node?: string) => void navigate(`/bots/${bot}/map/${flowId}${node === undefined ? '' : `/${node}`}`);
   const add = (kind: string, after?: { node: string; exit: string }) => {
@@ -47,7 +55,14 @@ export default function MapPage() {
         {empty ? (
           <div className="firstbox">
             <p>Nothing happens here yet. What does the bot do first?</p>
-            <AddBox flow={flow} language={language} beatOf={() => undefined} onClose={() => undefined} onLink={() => undefined} onAdd={(kind) => add(kind)} />
+            <AddBox
+              flow={flow}
+              language={language}
+              beatOf={() => undefined}
+              onClose={() => undefined}
+              onLink={() => undefined}
+              onAdd={(kind) => add(kind)}
+            />
           </div>
         ) : (
           <FlowMap
@@ -64,7 +79,15 @@ export default function MapPage() {
         )}
       </main>
       {node && selected !== undefined && (
-        <Details key={`${flowId}/${selected}`} flowId={flowId} nodeId={selected} node={node} problems={problems.filter((p) => p.node === selected)} onClose={() => select()} onRemove={() => remove(selected)} />
+        <Details
+          key={`${flowId}/${selected}`}
+          flowId={flowId}
+          nodeId={selected}
+          node={node}
+          problems={problems.filter((p) => p.node === selected)}
+          onClose={() => select()}
+          onRemove={() => remove(selected)}
+        />
       )}
     </WithSimulator>
   );
@@ -76,7 +99,12 @@ function FlowBar({ flowId }: { readonly flowId: string }) {
   const [naming, setNaming] = useState(false);
   const flow = document.flows[flowId];
   const count = Object.keys(flow?.nodes ?? {}).length;
-  const role = document.begins === flowId ? 'where conversations begin' : document.unmatched === flowId ? 'when nothing matches' : 'not used yet';
+  const role =
+    document.begins === flowId
+      ? 'where conversations begin'
+      : document.unmatched === flowId
+        ? 'when nothing matches'
+        : 'not used yet';
   const create = (title: string) => {
     setNaming(false);
     if (title.trim() === '') return;
@@ -106,8 +134,12 @@ function FlowBar({ flowId }: { readonly flowId: string }) {
           ))}
           <Dropdown.Divider />
           <Dropdown.Item onClick={() => setNaming(true)}>New flow…</Dropdown.Item>
-          {document.begins !== flowId && <Dropdown.Item onClick={() => edit((d) => ({ ...d, begins: flowId }))}>Begin conversations here</Dropdown.Item>}
-          {document.begins !== flowId && document.unmatched !== flowId && <Dropdown.Item onClick={() => edit((d) => ({ ...d, unmatched: flowId }))}>Run it when nothing matches</Dropdown.Item>}
+          {document.begins !== flowId && (
+            <Dropdown.Item onClick={() => edit((d) => ({ ...d, begins: flowId }))}>Begin conversations here</Dropdown.Item>
+          )}
+          {document.begins !== flowId && document.unmatched !== flowId && (
+            <Dropdown.Item onClick={() => edit((d) => ({ ...d, unmatched: flowId }))}>Run it when nothing matches</Dropdown.Item>
+          )}
           {document.begins !== flowId && <Dropdown.Item onClick={removeFlow}>Delete this flow</Dropdown.Item>}
         </Dropdown.Menu>
       </Dropdown>

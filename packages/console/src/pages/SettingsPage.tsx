@@ -2,7 +2,7 @@ import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
-import type { BotDocument, TypeDeclaration } from '@primrose/core';
+import { textOf, type BotDocument, type TypeDeclaration } from '@primrose/core';
 
 type Scope = 'session' | 'visitor' | 'settings';
 const SCOPES: readonly (readonly [Scope, string])[] = [
@@ -34,14 +34,21 @@ function BotPart() {
   const { document, edit } = useDraftHandle();
   const [languages, setLanguages] = useState(document.languages.join(', '));
   const [zone, setZone] = useState(document.zone);
-  const listed = languages.split(',').map((l) => l.trim()).filter(Boolean);
+  const listed = languages
+    .split(',')
+    .map((l) => l.trim())
+    .filter(Boolean);
   const goodLanguages = listed.length > 0 && listed.every((l) => LANGUAGE.test(l));
   const goodZone = isZone(zone);
   return (
     <div style={{ maxWidth: 520, display: 'grid', gap: 10 }}>
       <Form.Group controlId="name">
         <Form.Label className="mb-0">Name</Form.Label>
-        <Form.Control value={document.name} maxLength={120} onChange={(e) => e.target.value !== '' && edit((d) => ({ ...d, name: e.target.value }))} />
+        <Form.Control
+          value={document.name}
+          maxLength={120}
+          onChange={(e) => e.target.value !== '' && edit((d) => ({ ...d, name: e.target.value }))}
+        />
       </Form.Group>
       <Form.Group controlId="about">
         <Form.Label className="mb-0">What it is for</Form.Label>
@@ -54,7 +61,10 @@ function BotPart() {
           isInvalid={!goodLanguages}
           onChange={(e) => {
             setLanguages(e.target.value);
-            const next = e.target.value.split(',').map((l) => l.trim()).filter(Boolean);
+            const next = e.target.value
+              .split(',')
+              .map((l) => l.trim())
+              .filter(Boolean);
             if (next.length > 0 && next.every((l) => LANGUAGE.test(l))) edit((d) => ({ ...d, languages: next }));
           }}
         />
@@ -85,7 +95,11 @@ function isZone(zone: string): boolean {
   }
 }
 
-function changeVariables(document: BotDocument, scope: Scope, change: (table: Record<string, TypeDeclaration>) => Record<string, TypeDeclaration>): BotDocument {
+function changeVariables(
+  document: BotDocument,
+  scope: Scope,
+  change: (table: Record<string, TypeDeclaration>) => Record<string, TypeDeclaration>,
+): BotDocument {
   return { ...document, variables: { ...document.variables, [scope]: change(document.variables?.[scope] ?? {}) } };
 }
 
@@ -97,7 +111,9 @@ function Variables({ scope, about }: { readonly scope: Scope; readonly about: st
   const add = (event: FormEvent) => {
     event.preventDefault();
     if (!NAME.test(name) || taken) return;
-    edit((d) => changeVariables(d, scope, (t) => ({ ...t, [name]: { type: 'text', ...(scope === 'settings' ? { value: '' } : {}) } })));
+    edit((d) =>
+      changeVariables(d, scope, (t) => ({ ...t, [name]: { type: 'text', ...(scope === 'settings' ? { value: '' } : {}) } })),
+    );
     setName('');
   };
   return (
@@ -117,8 +133,15 @@ function Variables({ scope, about }: { readonly scope: Scope; readonly about: st
                 {scope === 'settings' ? (
                   <Form.Control
                     aria-label={`Value of ${key}`}
-                    value={typeof type === 'string' ? '' : String(type.value ?? '')}
-                    onChange={(e) => edit((d) => changeVariables(d, scope, (t) => ({ ...t, [key]: { ...(typeof type === 'string' ? { type } : type), value: e.target.value } })))}
+                    value={typeof type === 'string' ? '' : textOf(type.value)}
+                    onChange={(e) =>
+                      edit((d) =>
+                        changeVariables(d, scope, (t) => ({
+                          ...t,
+                          [key]: { ...(typeof type === 'string' ? { type } : type), value: e.target.value },
+                        })),
+                      )
+                    }
                   />
                 ) : (
                   <span className="note">{typeof type === 'string' ? '' : type.about}</span>
@@ -146,7 +169,14 @@ function Variables({ scope, about }: { readonly scope: Scope; readonly about: st
         </tbody>
       </table>
       <Form onSubmit={add} style={{ display: 'flex', gap: 8, marginTop: 8, maxWidth: 360 }}>
-        <Form.Control className="code" aria-label={`Name of a new ${scope} variable`} placeholder="new_name" value={name} isInvalid={name !== '' && (!NAME.test(name) || taken)} onChange={(e) => setName(e.target.value)} />
+        <Form.Control
+          className="code"
+          aria-label={`Name of a new ${scope} variable`}
+          placeholder="new_name"
+          value={name}
+          isInvalid={name !== '' && (!NAME.test(name) || taken)}
+          onChange={(e) => setName(e.target.value)}
+        />
         <Button type="submit" variant="outline-secondary">
           Add
         </Button>
@@ -214,9 +244,15 @@ function Tokens() {
           {tokens.data?.items.map((t) => (
             <tr key={t.id}>
               <td>{t.name}</td>
-              <td className="note">{t.lastUsedAt === null ? 'never used' : `last used ${new Date(t.lastUsedAt).toLocaleString()}`}</td>
+              <td className="note">
+                {t.lastUsedAt === null ? 'never used' : `last used ${new Date(t.lastUsedAt).toLocaleString()}`}
+              </td>
               <td>
-                <Button size="sm" variant="outline-secondary" onClick={() => attempt(call('revokeToken', { params: { token: t.id } }))}>
+                <Button
+                  size="sm"
+                  variant="outline-secondary"
+                  onClick={() => attempt(call('revokeToken', { params: { token: t.id } }))}
+                >
                   Revoke
                 </Button>
               </td>
@@ -225,7 +261,14 @@ function Tokens() {
         </tbody>
       </table>
       <Form onSubmit={create} style={{ display: 'flex', gap: 8, marginTop: 8, maxWidth: 360 }}>
-        <Form.Control aria-label="Name of a new token" placeholder="what it is for" required maxLength={80} value={name} onChange={(e) => setName(e.target.value)} />
+        <Form.Control
+          aria-label="Name of a new token"
+          placeholder="what it is for"
+          required
+          maxLength={80}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
         <Button type="submit" variant="outline-secondary">
           Make a token
         </Button>

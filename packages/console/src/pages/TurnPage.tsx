@@ -51,10 +51,22 @@ function Sheet({ turn }: { readonly turn: TurnRecord }) {
           <b>{duration(turn.ms)}</b>
         </span>
         <span className="spring" />
-        <button className="bare" type="button" aria-label="Earlier turn" disabled={turn.number <= 1} onClick={() => go(turn.number - 1)}>
+        <button
+          className="bare"
+          type="button"
+          aria-label="Earlier turn"
+          disabled={turn.number <= 1}
+          onClick={() => go(turn.number - 1)}
+        >
           ‹
         </button>
-        <button className="bare" type="button" aria-label="Later turn" disabled={turn.number >= turns.length} onClick={() => go(turn.number + 1)}>
+        <button
+          className="bare"
+          type="button"
+          aria-label="Later turn"
+          disabled={turn.number >= turns.length}
+          onClick={() => go(turn.number + 1)}
+        >
           ›
         </button>
         <Link className="bare" to={`/bots/${bot}/map${first ? `/${first.flow}` : ''}`} aria-label="Close the turn sheet">
@@ -68,7 +80,9 @@ function Sheet({ turn }: { readonly turn: TurnRecord }) {
           <section className="sec">
             <h2>Heard</h2>
             <p className="heard" dir="auto">
-              {sheet.heard.type === 'open' ? 'The conversation was opened.' : (sheet.heard.text ?? `the button ${sheet.heard.choice}`)}
+              {sheet.heard.type === 'open'
+                ? 'The conversation was opened.'
+                : (sheet.heard.text ?? `the button ${sheet.heard.choice}`)}
             </p>
           </section>
           {sheet.problems.length > 0 && (
@@ -142,7 +156,11 @@ function Path({ turn }: { readonly turn: TurnRecord }) {
               <div className="valuerows">
                 <span className="note">
                   {step.kind} {step.node}
-                  {step.exit === undefined ? (step.note === undefined ? ', waits' : `, ends the ${step.note}`) : `, left by ${step.exit}${step.note === undefined ? '' : ` (${step.note})`}`}
+                  {step.exit === undefined
+                    ? step.note === undefined
+                      ? ', waits'
+                      : `, ends the ${step.note}`
+                    : `, left by ${step.exit}${step.note === undefined ? '' : ` (${step.note})`}`}
                 </span>
                 {step.values.filter(isOwnField).map((v, j) => (
                   <div key={j}>
@@ -170,7 +188,8 @@ function short(source: string): string {
 /** A value as the sheet shows it; long ones are cut. */
 function show(value: Value): string {
   if (value === null) return 'empty';
-  if (Array.isArray(value) && value.length > 0) return `${value.length} ${value.length === 1 ? 'item' : 'items'}: ${cutTo(JSON.stringify(value), 90)}`;
+  if (Array.isArray(value) && value.length > 0)
+    return `${value.length} ${value.length === 1 ? 'item' : 'items'}: ${cutTo(JSON.stringify(value), 90)}`;
   return cutTo(typeof value === 'string' ? `“${value}”` : JSON.stringify(value), 200);
 }
 

@@ -58,7 +58,14 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
           </div>
         )}
         {turns.map((turn, i) => (
-          <Turn key={turn.number} turn={turn} last={i === turns.length - 1} bot={bot} onChoice={(words, id) => void say(words, id)} busy={busy} />
+          <Turn
+            key={turn.number}
+            turn={turn}
+            last={i === turns.length - 1}
+            bot={bot}
+            onChoice={(words, id) => void say(words, id)}
+            busy={busy}
+          />
         ))}
         {said !== undefined && (
           <div className="line visitor">
@@ -76,7 +83,13 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
         <label className="visually-hidden" htmlFor="say">
           Say something as the visitor
         </label>
-        <textarea id="say" placeholder="Say something as the visitor" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={onKey} />
+        <textarea
+          id="say"
+          placeholder="Say something as the visitor"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={onKey}
+        />
         <footer>
           <span>on the simulator</span>
           <span className="spring" />
@@ -124,7 +137,11 @@ function Turn({ turn, last, bot, busy, onChoice }: TurnProps) {
           </div>
         </div>
       ))}
-      <Link className={`strip${last ? ' on' : ''}${problems > 0 ? ' bad' : ''}`} to={`/bots/${bot}/turns/${turn.number}`} aria-label={`Turn sheet of turn ${turn.number}`}>
+      <Link
+        className={`strip${last ? ' on' : ''}${problems > 0 ? ' bad' : ''}`}
+        to={`/bots/${bot}/turns/${turn.number}`}
+        aria-label={`Turn sheet of turn ${turn.number}`}
+      >
         <span>{last ? <Petal size={13} /> : '›'}</span>
         <span>
           {sheet.path.length} {sheet.path.length === 1 ? 'node' : 'nodes'}

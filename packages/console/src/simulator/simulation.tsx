@@ -67,6 +67,9 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
     setTurns([]);
     setProblem(undefined);
   }, []);
-  const value = useMemo(() => ({ turns, busy, problem, said, begin, say, clear }), [turns, busy, problem, said, begin, say, clear]);
+  const value = useMemo(
+    () => ({ turns, busy, problem, said, begin, say, clear }),
+    [turns, busy, problem, said, begin, say, clear],
+  );
   return <SimulationContext value={value}>{children}</SimulationContext>;
 }

@@ -30,7 +30,12 @@ export function checkBot(document: BotDocument): Problem[] {
   for (const key of ['begins', 'unmatched'] as const) {
     const flow = document[key];
     if (flow === undefined || flow in document.flows) continue;
-    problems.push({ code: 'unknown-flow', severity: 'error', field: `/${key}`, facts: suggest(flow, Object.keys(document.flows)) });
+    problems.push({
+      code: 'unknown-flow',
+      severity: 'error',
+      field: `/${key}`,
+      facts: suggest(flow, Object.keys(document.flows)),
+    });
   }
   const everWritten = new Set(Object.values(document.flows).flatMap(writes));
   for (const id of Object.keys(document.flows)) problems.push(...checkFlow(document, id, everWritten));
@@ -57,13 +62,23 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
   const ids = Object.keys(flow.nodes);
   if (flow.begin === undefined || !(flow.begin in flow.nodes)) {
     const facts = flow.begin === undefined ? { name: null, suggestion: null } : suggest(flow.begin, ids);
-    problems.push({ code: ids.length === 0 ? 'empty-flow' : 'no-begin', severity: 'error', flow: flowId, field: '/begin', facts });
+    problems.push({
+      code: ids.length === 0 ? 'empty-flow' : 'no-begin',
+      severity: 'error',
+      flow: flowId,
+      field: '/begin',
+      facts,
+    });
   }
   const names = namesOf(document, flow, everWritten);
   for (const [nodeId, node] of Object.entries(flow.nodes)) {
     const kind = nodeKinds.get(node.kind);
     if (!kind) continue;
-    const found = [...exitProblems(kind, node, ids), ...textProblems(node, names, document), ...(kind.checks?.(node, place(document, flow)) ?? [])];
+    const found = [
+      ...exitProblems(kind, node, ids),
+      ...textProblems(node, names, document),
+      ...(kind.checks?.(node, place(document, flow)) ?? []),
+    ];
     problems.push(...found.map((p) => ({ ...p, flow: flowId, node: nodeId })));
   }
   return [...problems, ...walkProblems(flow, flowId)];
@@ -84,8 +99,10 @@ function exitProblems(kind: AnyKind, node: FlowNode, ids: readonly string[]): Pr
     if (seen.has(name)) problems.push({ code: 'duplicate-exit', severity: 'error', field, facts: { exit: name } });
     seen.add(name);
     const to = links[name];
-    if (to === undefined) problems.push({ code: 'dangling-exit', severity: node.off ? 'warning' : 'error', field, facts: { exit: name } });
-    else if (!ids.includes(to)) problems.push({ code: 'unknown-node', severity: 'error', field, facts: { exit: name, ...suggest(to, ids) } });
+    if (to === undefined)
+      problems.push({ code: 'dangling-exit', severity: node.off ? 'warning' : 'error', field, facts: { exit: name } });
+    else if (!ids.includes(to))
+      problems.push({ code: 'unknown-node', severity: 'error', field, facts: { exit: name, ...suggest(to, ids) } });
   }
   for (const name of Object.keys(links).filter((l) => !seen.has(l))) {
     problems.push({ code: 'unknown-exit', severity: 'error', field: `/exits${pointer([name])}`, facts: suggest(name, seen) });
@@ -106,7 +123,9 @@ function namesOf(document: BotDocument, flow: Flow, everWritten: ReadonlySet<str
     ['context', new Set()],
   ]);
   const valued = (table: typeof session, scope: string) =>
-    Object.entries(table).flatMap(([key, type]) => (typeof type !== 'string' && type.value !== undefined ? [`${scope}.${key}`] : []));
+    Object.entries(table).flatMap(([key, type]) =>
+      typeof type !== 'string' && type.value !== undefined ? [`${scope}.${key}`] : [],
+    );
   return { known, written: new Set([...everWritten, ...valued(session, 'session'), ...valued(visitor, 'visitor')]) };
 }
 
@@ -123,7 +142,8 @@ function textProblems(node: FlowNode, names: Names, document: BotDocument): Prob
 function useProblems(use: Use, names: Names, document: BotDocument, node: FlowNode): Problem[] {
   const at = { field: use.field };
   if (use.as === 'target') return targetProblems(use, names);
-  if (use.as === 'words' && use.text.trim() === '') return [{ code: 'empty-text', severity: node.off ? 'warning' : 'error', ...at, facts: {} }];
+  if (use.as === 'words' && use.text.trim() === '')
+    return [{ code: 'empty-text', severity: node.off ? 'warning' : 'error', ...at, facts: {} }];
   if (use.as === 'words') {
     const language = /^\/[a-z]+(?:\/\d+\/says)?\/([a-zA-Z]{2,3}(?:-[a-zA-Z0-9]+)*)(?:\/\d+)?$/.exec(use.field)?.[1];
     if (language !== undefined && !document.languages.includes(language)) {
@@ -131,7 +151,8 @@ function useProblems(use: Use, names: Names, document: BotDocument, node: FlowNo
     }
   }
   const compiled = use.as === 'expression' ? compileExpression(use.text) : compileTemplate(use.text);
-  if (!compiled.ok) return [{ code: compiled.problem.code, severity: 'error', ...at, facts: expressionFacts(compiled.problem, use.text) }];
+  if (!compiled.ok)
+    return [{ code: compiled.problem.code, severity: 'error', ...at, facts: expressionFacts(compiled.problem, use.text) }];
   return compiled.value.reads.flatMap((r) => readingProblems(r, use, names));
 }
 
@@ -145,7 +166,14 @@ function targetProblems(use: Use, names: Names): Problem[] {
   const [scope = '', name = ''] = use.text.split('.');
   const known = names.known.get(scope) ?? new Set<string>();
   if (scope === 'flow' || known.has(name)) return [];
-  return [{ code: 'undeclared', severity: 'error', field: use.field, facts: { name: use.text, scope, suggestion: nearestName(scope, name, known) } }];
+  return [
+    {
+      code: 'undeclared',
+      severity: 'error',
+      field: use.field,
+      facts: { name: use.text, scope, suggestion: nearestName(scope, name, known) },
+    },
+  ];
 }
 
 function nearestName(scope: string, name: string, known: Iterable<string>): string | null {
@@ -160,12 +188,21 @@ function readingProblems(reading: Reading, use: Use, names: Names): Problem[] {
   const fields = names.known.get(root);
   if (!fields) {
     const inScope = [...names.known].find(([, set]) => set.has(root));
-    const suggestion = inScope ? `${inScope[0]}.${root}` : (nearest(root, [...names.known.keys(), ...(use.locals ?? [])]) ?? null);
+    const suggestion = inScope
+      ? `${inScope[0]}.${root}`
+      : (nearest(root, [...names.known.keys(), ...(use.locals ?? [])]) ?? null);
     return [{ code: 'unknown-name', severity: 'error', field: use.field, facts: { name: root, suggestion, ...facts } }];
   }
   if (name === undefined) return [];
   if (!fields.has(name)) {
-    return [{ code: 'unknown-name', severity: 'error', field: use.field, facts: { name: `${root}.${name}`, suggestion: nearestName(root, name, fields), ...facts } }];
+    return [
+      {
+        code: 'unknown-name',
+        severity: 'error',
+        field: use.field,
+        facts: { name: `${root}.${name}`, suggestion: nearestName(root, name, fields), ...facts },
+      },
+    ];
   }
   const stored = root === 'session' || root === 'visitor';
   if (stored && !names.written.has(`${root}.${name}`)) {
@@ -186,7 +223,13 @@ function walkProblems(flow: Flow, flowId: string): Problem[] {
   }
   for (const loop of endlessLoops(flow, targets)) {
     const [first] = loop;
-    problems.push({ code: 'endless-loop', severity: 'warning', flow: flowId, ...(first === undefined ? {} : { node: first }), facts: { nodes: loop } });
+    problems.push({
+      code: 'endless-loop',
+      severity: 'warning',
+      flow: flowId,
+      ...(first === undefined ? {} : { node: first }),
+      facts: { nodes: loop },
+    });
   }
   return problems;
 }

@@ -12,40 +12,54 @@ const at = (f: Facts): string => (typeof f['start'] === 'number' ? ` (at charact
 const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'not-a-document': () => 'This is no bot document: it should hold keys and values, beginning with primrose: 1.',
   'no-version': () => 'The key "primrose" should say the version of the format: primrose: 1.',
-  'newer-version': (f) => `The document has version ${t(f['version'])}; this Primrose knows up to ${t(f['known'])}. Upgrade Primrose first.`,
+  'newer-version': (f) =>
+    `The document has version ${t(f['version'])}; this Primrose knows up to ${t(f['known'])}. Upgrade Primrose first.`,
   'unknown-key': (f) => `There is no key "${t(f['key'])}" here.${meant(f) || ` Known here: ${t(f['known'])}.`}`,
   'missing-key': (f) => `The key "${t(f['key'])}" is missing. Add it (${t(f['expected'])}).`,
-  'invalid-id': (f) => `"${t(f['id'])}" cannot be a name here. Use small letters, digits and hyphens (underscores for variables).`,
+  'invalid-id': (f) =>
+    `"${t(f['id'])}" cannot be a name here. Use small letters, digits and hyphens (underscores for variables).`,
   'invalid-value': (f) => `${t(f['value'])} does not fit here. Expected: ${t(f['expected'])}.`,
   'unknown-zone': (f) => `There is no time zone "${t(f['zone'])}". Use a name such as Europe/Dublin.`,
   'unknown-kind': (f) => `There is no kind of node "${t(f['kind'])}".${meant(f)}`,
   'too-large': (f) => `The bot has ${t(f['nodes'])} nodes; at most ${t(f['most'])} can be kept in one.`,
   'unknown-flow': (f) => `There is no flow "${t(f['name'])}".${meant(f) || ' Choose one of the bot’s flows.'}`,
   'empty-flow': () => 'The flow has no nodes yet. Add the first one.',
-  'no-begin': (f) => (f['name'] === null ? 'The flow does not say where it begins. Choose its first node.' : `The flow begins at "${t(f['name'])}", which is not there.${meant(f)}`),
+  'no-begin': (f) =>
+    f['name'] === null
+      ? 'The flow does not say where it begins. Choose its first node.'
+      : `The flow begins at "${t(f['name'])}", which is not there.${meant(f)}`,
   'duplicate-exit': (f) => `Two exits are called "${t(f['exit'])}". Give one of them another name.`,
   'dangling-exit': (f) => `The exit "${t(f['exit'])}" leads nowhere. Link it to a node or add one after it.`,
   'unknown-node': (f) => `The exit "${t(f['exit'])}" leads to "${t(f['name'])}", which is not in this flow.${meant(f)}`,
   'unknown-exit': (f) => `This node has no exit "${t(f['name'])}".${meant(f) || ' Remove the link.'}`,
   'empty-text': () => 'The text is empty. Write what should be said.',
-  'unknown-language': (f) => `The bot does not speak "${t(f['language'])}". Add it to the bot’s languages (${t(f['known'])}) or remove the text.`,
+  'unknown-language': (f) =>
+    `The bot does not speak "${t(f['language'])}". Add it to the bot’s languages (${t(f['known'])}) or remove the text.`,
   'expression-syntax': (f) => `The expression cannot be read${at(f)}: ${t(f['message'])}.${meant(f)}`,
   'expression-function': (f) => `The expression cannot be used${at(f)}: ${t(f['message'])}.${meant(f)}`,
   'expression-limit': (f) => `The expression is too large${at(f)}: ${t(f['message'])}. Split it up.`,
   'template-open': (f) => `A value is not closed${at(f)}: ${t(f['message'])}. Write }} behind it.`,
-  undeclared: (f) => `${t(f['name'])} is not declared.${meant(f) || ` Declare it under the bot’s ${t(f['scope'])} variables, or use flow.`}`,
-  'unknown-name': (f) => `Nothing is called ${t(f['name'])}${at(f)}.${meant(f) || ' Set it somewhere first, or choose a name that is known here.'}`,
+  undeclared: (f) =>
+    `${t(f['name'])} is not declared.${meant(f) || ` Declare it under the bot’s ${t(f['scope'])} variables, or use flow.`}`,
+  'unknown-name': (f) =>
+    `Nothing is called ${t(f['name'])}${at(f)}.${meant(f) || ' Set it somewhere first, or choose a name that is known here.'}`,
   'never-set': (f) => `${t(f['name'])} is read here but never set anywhere. Set it in a flow, or give it a first value.`,
   unreachable: () => 'No walk reaches this node. Link an exit to it, or remove it.',
-  'endless-loop': (f) => `These nodes can run round for ever without waiting: ${t(f['nodes'])}. Put an ask or a choice between them.`,
+  'endless-loop': (f) =>
+    `These nodes can run round for ever without waiting: ${t(f['nodes'])}. Put an ask or a choice between them.`,
   'nothing-set': () => 'Nothing is set here. Add a variable and its value.',
   'no-cases': () => 'There is no condition here. Add one, or remove the branch.',
-  'unknown-entity': (f) => `An answer cannot be read as "${t(f['name'])}".${meant(f) || ' Use text, number, yes_no, date or an entity of this bot.'}`,
+  'unknown-entity': (f) =>
+    `An answer cannot be read as "${t(f['name'])}".${meant(f) || ' Use text, number, yes_no, date or an entity of this bot.'}`,
   'no-choices': () => 'There is nothing to choose. Add a button, or a list to build buttons from.',
   'reserved-id': (f) => `A button cannot be called "${t(f['id'])}": that is the name of another exit. Choose another id.`,
   'duplicate-id': (f) => `Two buttons are called "${t(f['id'])}". Give one of them another id.`,
-  'same-words': (f) => `The buttons "${t(f['id'])}" and "${t(f['other'])}" say the same: "${t(f['words'])}". Give one of them other words.`,
-  'unknown-action': (f) => (f['name'] === '' ? 'No action is chosen. Choose one of the bot’s actions.' : `There is no action "${t(f['name'])}".${meant(f)}`),
+  'same-words': (f) =>
+    `The buttons "${t(f['id'])}" and "${t(f['other'])}" say the same: "${t(f['words'])}". Give one of them other words.`,
+  'unknown-action': (f) =>
+    f['name'] === ''
+      ? 'No action is chosen. Choose one of the bot’s actions.'
+      : `There is no action "${t(f['name'])}".${meant(f)}`,
   'not-given': (f) => `${t(f['action'])} needs "${t(f['name'])}". Say what it is given.`,
   'unknown-input': (f) => `${t(f['action'])} does not take "${t(f['name'])}".${meant(f) || ' Remove it.'}`,
   'missing-value': (f) => `${t(f['expression'])} had no value, so nothing was put in its place (${t(f['field'])}).`,
@@ -53,7 +67,10 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'loop-cut': (f) => `The turn was cut after ${t(f['runs'])} nodes without waiting. Put an ask or a choice into the loop.`,
   'node-gone': (f) => `The node "${t(f['node'])}" is no longer in the flow, so the flow began again with its values kept.`,
   'action-failed': (f) => `${t(f['action'])} failed: ${t(f['reason'])}.`,
-  'no-way-on': (f) => (f['exit'] ? `The exit "${t(f['exit'])}" leads nowhere, so the flow ended here.` : `The flow "${t(f['flow'])}" has no first node.`),
+  'no-way-on': (f) =>
+    f['exit']
+      ? `The exit "${t(f['exit'])}" leads nowhere, so the flow ended here.`
+      : `The flow "${t(f['flow'])}" has no first node.`,
 };
 
 /** Words a problem of a document or of a turn. */

@@ -35,7 +35,8 @@ function split(document: BotDocument): Record<string, Plain> {
   const { flows, connections, entities, ...bot } = document;
   const files: Record<string, Plain> = { [BOT_FILE]: bot };
   if (entities !== undefined) files[ENTITIES_FILE] = entities;
-  for (const [id, { actions, ...rest }] of Object.entries(connections ?? {})) files[`doing/${id}.yaml`] = { connection: id, ...rest, actions };
+  for (const [id, { actions, ...rest }] of Object.entries(connections ?? {}))
+    files[`doing/${id}.yaml`] = { connection: id, ...rest, actions };
   for (const [id, flow] of Object.entries(flows)) files[`flows/${id}.yaml`] = { flow: id, ...flow };
   return files;
 }
@@ -88,7 +89,8 @@ function mend(document: Document, map: YAMLMap, plain: Plain): void {
   for (const [key, wanted] of Object.entries(plain)) {
     const present: unknown = map.get(key, true);
     if (isMap(present) && isPlain(wanted)) mend(document, present, wanted);
-    else if (!map.has(key) || !sameValue((present as { toJSON?: () => unknown } | undefined)?.toJSON?.(), wanted)) setKeepingComment(document, map, key, wanted);
+    else if (!map.has(key) || !sameValue((present as { toJSON?: () => unknown } | undefined)?.toJSON?.(), wanted))
+      setKeepingComment(document, map, key, wanted);
   }
 }
 
@@ -124,7 +126,8 @@ export function readFolder(folder: Folder): FolderResult {
     for (const error of document.errors) {
       problems.push({ file, line: error.linePos?.[0].line ?? 1, message: error.message.split('\n')[0] ?? '' });
     }
-    if (document.errors.length === 0 && !isMap(document.contents)) problems.push({ file, line: 1, message: 'it should hold keys and values' });
+    if (document.errors.length === 0 && !isMap(document.contents))
+      problems.push({ file, line: 1, message: 'it should hold keys and values' });
     parsed.set(file, { document, text });
   }
   if (!parsed.has(BOT_FILE)) problems.push({ file: BOT_FILE, line: 1, message: 'it is not there; a bot begins with this file' });
@@ -140,7 +143,8 @@ function assemble(parsed: ReadonlyMap<string, { document: Document; text: string
     for (const file of [...parsed.keys()].filter((f) => f.startsWith(`${folder}/`)).sort()) {
       const { [key]: id, ...rest } = plain(file);
       const named = file.slice(folder.length + 1, -'.yaml'.length);
-      if (id !== named) problems.push({ file, line: 1, message: `it should begin with "${key}: ${named}", the name of the file` });
+      if (id !== named)
+        problems.push({ file, line: 1, message: `it should begin with "${key}: ${named}", the name of the file` });
       found[named] = rest;
     }
     return found;
@@ -157,9 +161,18 @@ function assemble(parsed: ReadonlyMap<string, { document: Document; text: string
   return { ok: true, source, places: (problem) => placeOf(problem, parsed) };
 }
 
-function placeOf(problem: Problem, parsed: ReadonlyMap<string, { document: Document; text: string }>): { file: string; line: number } {
-  const inDocument = (problem.field ?? '').split('/').slice(1).map((part) => part.replaceAll('~1', '/').replaceAll('~0', '~'));
-  const path = problem.flow === undefined ? inDocument : ['flows', problem.flow, ...(problem.node === undefined ? [] : ['nodes', problem.node]), ...inDocument];
+function placeOf(
+  problem: Problem,
+  parsed: ReadonlyMap<string, { document: Document; text: string }>,
+): { file: string; line: number } {
+  const inDocument = (problem.field ?? '')
+    .split('/')
+    .slice(1)
+    .map((part) => part.replaceAll('~1', '/').replaceAll('~0', '~'));
+  const path =
+    problem.flow === undefined
+      ? inDocument
+      : ['flows', problem.flow, ...(problem.node === undefined ? [] : ['nodes', problem.node]), ...inDocument];
   const [head, second, ...rest] = path;
   if (head === 'flows' && second !== undefined) return lineOf(`flows/${second}.yaml`, rest, parsed);
   if (head === 'connections' && second !== undefined) return lineOf(`doing/${second}.yaml`, rest, parsed);
@@ -168,7 +181,11 @@ function placeOf(problem: Problem, parsed: ReadonlyMap<string, { document: Docum
 }
 
 /** The line of the deepest part of a path that the file has. */
-function lineOf(file: string, path: readonly string[], parsed: ReadonlyMap<string, { document: Document; text: string }>): { file: string; line: number } {
+function lineOf(
+  file: string,
+  path: readonly string[],
+  parsed: ReadonlyMap<string, { document: Document; text: string }>,
+): { file: string; line: number } {
   const found = parsed.get(file);
   for (let length = path.length; found && length > 0; length--) {
     const map = found.document.getIn(path.slice(0, length - 1), true);

@@ -8,8 +8,7 @@ import { upgrade } from './upgrade.js';
 
 /** A document, or all that keeps it from being one. */
 export type ReadResult =
-  | { readonly ok: true; readonly document: BotDocument }
-  | { readonly ok: false; readonly problems: readonly Problem[] };
+  { readonly ok: true; readonly document: BotDocument } | { readonly ok: false; readonly problems: readonly Problem[] };
 
 const MAX_NODES = 5000;
 
@@ -21,7 +20,8 @@ export function readDocument(source: unknown): ReadResult {
   const upgraded = upgrade(source);
   if (!upgraded.ok) return { ok: false, problems: [upgraded.problem] };
   const parsed = botDocument.safeParse(upgraded.value);
-  if (!parsed.success) return { ok: false, problems: parsed.error.issues.flatMap((i) => shapeProblems(i, upgraded.value, botDocument, {})) };
+  if (!parsed.success)
+    return { ok: false, problems: parsed.error.issues.flatMap((i) => shapeProblems(i, upgraded.value, botDocument, {})) };
   const problems = [...nodeProblems(parsed.data), ...zoneProblems(parsed.data)];
   return problems.length > 0 ? { ok: false, problems } : { ok: true, document: parsed.data };
 }
@@ -76,21 +76,43 @@ function shapeProblems(issue: Issue, source: unknown, schema: z.ZodType, at: { f
   if (issue.code === 'invalid_union') return unionProblems(issue, source, schema, at);
   const found = valueAt(source, issue.path);
   if (issue.code === 'invalid_type' && found === undefined) {
-    return [{ code: 'missing-key', severity: 'error', ...at, field, facts: { key: String(issue.path.at(-1) ?? ''), expected: issue.expected } }];
+    return [
+      {
+        code: 'missing-key',
+        severity: 'error',
+        ...at,
+        field,
+        facts: { key: String(issue.path.at(-1) ?? ''), expected: issue.expected },
+      },
+    ];
   }
   if (issue.code === 'invalid_format' && typeof found === 'string' && !ID_PATTERN.test(found)) {
-    return [{ code: 'invalid-value', severity: 'error', ...at, field, facts: { value: found.slice(0, 80), expected: expectedForm(issue) } }];
+    return [
+      {
+        code: 'invalid-value',
+        severity: 'error',
+        ...at,
+        field,
+        facts: { value: found.slice(0, 80), expected: expectedForm(issue) },
+      },
+    ];
   }
   return [{ code: 'invalid-value', severity: 'error', ...at, field, facts: { value: brief(found), expected: issue.message } }];
 }
 
 /** Of a choice of shapes, the one that came furthest is the one that was meant. */
-function unionProblems(issue: Issue & { code: 'invalid_union' }, source: unknown, schema: z.ZodType, at: { flow?: string; node?: string }): Problem[] {
-  const depth = (issues: readonly Issue[]) => Math.max(...issues.map((i) => i.path.length + (i.code === 'unrecognized_keys' ? 1 : 0)));
+function unionProblems(
+  issue: Issue & { code: 'invalid_union' },
+  source: unknown,
+  schema: z.ZodType,
+  at: { flow?: string; node?: string },
+): Problem[] {
+  const depth = (issues: readonly Issue[]) =>
+    Math.max(...issues.map((i) => i.path.length + (i.code === 'unrecognized_keys' ? 1 : 0)));
   const [best] = [...issue.errors].sort((a, b) => depth(b) - depth(a));
   const nested = best?.filter((i) => i.path.length > 0 || i.code === 'unrecognized_keys') ?? [];
   if (nested.length > 0) {
-    return nested.flatMap((i) => shapeProblems({ ...i, path: [...issue.path, ...i.path] } as Issue, source, schema, at));
+    return nested.flatMap((i) => shapeProblems({ ...i, path: [...issue.path, ...i.path] }, source, schema, at));
   }
   const facts = { value: brief(valueAt(source, issue.path)), expected: 'another form; see the page on the bot format' };
   return [{ code: 'invalid-value', severity: 'error', ...at, field: pointer(issue.path), facts }];
@@ -111,7 +133,10 @@ function brief(found: unknown): Value {
 }
 
 function valueAt(source: unknown, path: readonly PropertyKey[]): unknown {
-  return path.reduce<unknown>((at, key) => (at !== null && typeof at === 'object' ? (at as Record<PropertyKey, unknown>)[key] : undefined), source);
+  return path.reduce<unknown>(
+    (at, key) => (at !== null && typeof at === 'object' ? (at as Record<PropertyKey, unknown>)[key] : undefined),
+    source,
+  );
 }
 
 /** The keys that a schema knows at a path; those of all its forms where it has several. */

@@ -160,7 +160,9 @@ export function compile(document: BotDocument): CompiledBot {
   const flows = new Map(Object.keys(document.flows).map((id) => [id, compileFlow(id, document, compiler)]));
   const { session, visitor, settings } = document.variables ?? {};
   const declared = (table: typeof session): Record<string, Value> =>
-    Object.fromEntries(Object.entries(table ?? {}).map(([key, type]) => [key, typeof type === 'string' ? null : (type.value ?? null)]));
+    Object.fromEntries(
+      Object.entries(table ?? {}).map(([key, type]) => [key, typeof type === 'string' ? null : (type.value ?? null)]),
+    );
   return { document, flows, settings: declared(settings), emptySession: declared(session), emptyVisitor: declared(visitor) };
 }
 
@@ -172,7 +174,8 @@ function compileFlow(id: string, document: BotDocument, compiler: Compiler): Com
     const compiled = compileNode(id, nodeId, node, compiler);
     if (!compiled) continue;
     nodes.set(nodeId, compiled);
-    for (const use of nodeKinds.get(node.kind)?.uses(node) ?? []) nameOf(use.text, use.as, compiler).forEach((n) => (empty[n] ??= null));
+    for (const use of nodeKinds.get(node.kind)?.uses(node) ?? [])
+      nameOf(use.text, use.as, compiler).forEach((n) => (empty[n] ??= null));
   }
   return { id, begin: flow?.begin, nodes, empty };
 }

@@ -37,9 +37,7 @@ export interface Place {
 
 /** What a node came to: leave by an exit, wait for the visitor, or end. */
 export type Outcome =
-  | { readonly exit: string; readonly note?: string }
-  | { readonly wait: Waiting }
-  | { readonly ends: 'flow' | 'conversation' };
+  { readonly exit: string; readonly note?: string } | { readonly wait: Waiting } | { readonly ends: 'flow' | 'conversation' };
 
 export type Running = Outcome | Generator<EffectBatch, Outcome, readonly EffectResult[]>;
 
@@ -92,7 +90,9 @@ export function wordingsOf(text: Text | undefined, field: string): { field: stri
   if (text === undefined) return [];
   if (typeof text === 'string') return [{ field, text }];
   if (Array.isArray(text)) return text.map((t, i) => ({ field: `${field}/${i}`, text: t }));
-  return Object.entries(text).flatMap(([language, inner]) => wordingsOf(inner, `${field}/${language}`).map((w) => ({ ...w, language })));
+  return Object.entries(text).flatMap(([language, inner]) =>
+    wordingsOf(inner, `${field}/${language}`).map((w) => ({ ...w, language })),
+  );
 }
 
 /** The uses of a text that the visitor will read. */

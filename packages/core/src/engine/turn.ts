@@ -6,8 +6,21 @@ import { localMoment } from '../understanding/answers.js';
 import { addDays } from '../expressions/functions.js';
 import type { CompiledBot, CompiledFlow, PreparedText, PreparedValue } from './compiler.js';
 import type {
-  ActionEffect, Change, Effect, EffectResult, Frame, IncomingEvent, Message, ResolvedValue, Session, Step, TurnProblem, TurnSheet,
-  Values, VisitorChange, Waiting,
+  ActionEffect,
+  Change,
+  Effect,
+  EffectResult,
+  Frame,
+  IncomingEvent,
+  Message,
+  ResolvedValue,
+  Session,
+  Step,
+  TurnProblem,
+  TurnSheet,
+  Values,
+  VisitorChange,
+  Waiting,
 } from './types.js';
 
 interface OpenStep {
@@ -70,7 +83,13 @@ export class Turn {
       session: { ...bot.emptySession, ...session.session },
       visitor: { ...bot.emptyVisitor, ...session.visitor },
       settings: bot.settings,
-      turn: { text: event.text ?? '', channel: event.channel, language: session.language, name: event.name ?? null, failure: null },
+      turn: {
+        text: event.text ?? '',
+        channel: event.channel,
+        language: session.language,
+        name: event.name ?? null,
+        failure: null,
+      },
       context: {},
       clock: clockFacts(event.at, bot.document.zone),
     };
@@ -107,7 +126,8 @@ export class Turn {
   }
 
   #onGap(field: string): (gap: Gap) => void {
-    return ({ expression, missing, reason }) => this.problem(missing ? 'missing-value' : 'broken-value', { field, expression, reason });
+    return ({ expression, missing, reason }) =>
+      this.problem(missing ? 'missing-value' : 'broken-value', { field, expression, reason });
   }
 
   #note(field: string, template: Template, value: Value): void {
@@ -129,7 +149,8 @@ export class Turn {
   value(field: string, source: PreparedValue, locals?: Values, mayMiss = false): Value {
     if ('constant' in source) return source.constant;
     if ('list' in source) return source.list.map((v, i) => this.value(`${field}/${i}`, v, locals));
-    if ('fields' in source) return Object.fromEntries(source.fields.map(([key, v]) => [key, this.value(`${field}/${key}`, v, locals)]));
+    if ('fields' in source)
+      return Object.fromEntries(source.fields.map(([key, v]) => [key, this.value(`${field}/${key}`, v, locals)]));
     const onGap = this.#onGap(field);
     const value = source.template.value(this.#with(locals), (gap) => (mayMiss && gap.missing ? undefined : onGap(gap)));
     this.#note(field, source.template, value);
@@ -140,7 +161,11 @@ export class Turn {
   evaluate(field: string, expression: Expression, locals?: Values): Value {
     const found = expression.evaluate(this.#with(locals));
     if (!found.ok) {
-      this.problem(found.missing ? 'missing-value' : 'broken-value', { field, expression: expression.source, reason: found.reason });
+      this.problem(found.missing ? 'missing-value' : 'broken-value', {
+        field,
+        expression: expression.source,
+        reason: found.reason,
+      });
       return null;
     }
     this.#steps.at(-1)?.values.push({ field, source: expression.source, value: found.value });

@@ -23,7 +23,8 @@ export interface ExpressionProblem {
   readonly suggestion?: string;
 }
 
-export type Evaluated = { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly missing: boolean; readonly reason: string };
+export type Evaluated =
+  { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly missing: boolean; readonly reason: string };
 
 export interface Expression {
   readonly source: string;
@@ -45,14 +46,21 @@ export function compileExpression(source: string): Compiled<Expression> {
   const fail = (code: ExpressionProblem['code'], message: string, start: number, end: number, suggestion?: string) =>
     ({ ok: false, problem: { code, message, start, end, ...(suggestion ? { suggestion } : {}) } }) as const;
   if (source.trim() === '') return fail('expression-syntax', 'there is nothing here', 0, source.length);
-  if (source.length > MAX_LENGTH) return fail('expression-limit', `it is longer than ${MAX_LENGTH} characters`, MAX_LENGTH, source.length);
+  if (source.length > MAX_LENGTH)
+    return fail('expression-limit', `it is longer than ${MAX_LENGTH} characters`, MAX_LENGTH, source.length);
   let parsed: ReturnType<typeof environment.parse>;
   try {
     parsed = environment.parse(source);
   } catch (error) {
     const found = error as { summary?: string; message: string; range?: { start: number; end: number } };
     const { start = 0, end = source.length } = found.range ?? {};
-    return fail('expression-syntax', syntaxWords(found.summary ?? found.message), start, Math.max(end, start + 1), syntaxHint(source, start));
+    return fail(
+      'expression-syntax',
+      syntaxWords(found.summary ?? found.message),
+      start,
+      Math.max(end, start + 1),
+      syntaxHint(source, start),
+    );
   }
   const reads: Reading[] = [];
   const bad = survey(parsed.ast, new Set(), 0, reads);
@@ -83,11 +91,22 @@ function syntaxHint(source: string, at: number): string | undefined {
 
 function functionProblem(fn: string, node: ASTNode): ExpressionProblem | undefined {
   if (fn === 'matches') {
-    return { code: 'expression-function', message: '"matches" is not available; use contains, startsWith or endsWith', start: node.start, end: node.end };
+    return {
+      code: 'expression-function',
+      message: '"matches" is not available; use contains, startsWith or endsWith',
+      start: node.start,
+      end: node.end,
+    };
   }
   if (KNOWN_FUNCTIONS.has(fn)) return undefined;
   const suggestion = nearest(fn, KNOWN_FUNCTIONS);
-  return { code: 'expression-function', message: `there is no function "${fn}"`, start: node.start, end: node.end, ...(suggestion ? { suggestion } : {}) };
+  return {
+    code: 'expression-function',
+    message: `there is no function "${fn}"`,
+    start: node.start,
+    end: node.end,
+    ...(suggestion ? { suggestion } : {}),
+  };
 }
 
 /** Walks the tree once: collects what is read, refuses unknown functions and deep nests of loops. */
@@ -102,7 +121,8 @@ function survey(node: ASTNode, bound: ReadonlySet<string>, macros: number, reads
     case '.?': {
       const [of, field] = node.args;
       if (of.op !== 'id') return survey(of, bound, macros, reads);
-      if (!bound.has(of.args)) reads.push({ root: of.args, field, start: of.start, end: Math.max(node.end, of.end + 1 + field.length) });
+      if (!bound.has(of.args))
+        reads.push({ root: of.args, field, start: of.start, end: Math.max(node.end, of.end + 1 + field.length) });
       return undefined;
     }
     case 'call':
@@ -112,11 +132,16 @@ function survey(node: ASTNode, bound: ReadonlySet<string>, macros: number, reads
     case 'map':
       return surveyAll(node.args.flat(), bound, macros, reads);
     default:
-      return surveyAll((Array.isArray(node.args) ? node.args : [node.args]) as ASTNode[], bound, macros, reads);
+      return surveyAll(Array.isArray(node.args) ? node.args : [node.args], bound, macros, reads);
   }
 }
 
-function surveyAll(nodes: readonly ASTNode[], bound: ReadonlySet<string>, macros: number, reads: Reading[]): ExpressionProblem | undefined {
+function surveyAll(
+  nodes: readonly ASTNode[],
+  bound: ReadonlySet<string>,
+  macros: number,
+  reads: Reading[],
+): ExpressionProblem | undefined {
   for (const node of nodes) {
     const bad = survey(node, bound, macros, reads);
     if (bad) return bad;
@@ -124,12 +149,22 @@ function surveyAll(nodes: readonly ASTNode[], bound: ReadonlySet<string>, macros
   return undefined;
 }
 
-function surveyMethod(node: ASTNode & { op: 'rcall' }, bound: ReadonlySet<string>, macros: number, reads: Reading[]): ExpressionProblem | undefined {
+function surveyMethod(
+  node: ASTNode & { op: 'rcall' },
+  bound: ReadonlySet<string>,
+  macros: number,
+  reads: Reading[],
+): ExpressionProblem | undefined {
   const [method, on, args] = node.args;
   const bad = functionProblem(method, node) ?? survey(on, bound, macros, reads);
   if (bad || !MACROS.has(method)) return bad ?? surveyAll(args, bound, macros, reads);
   if (macros >= MAX_MACRO_DEPTH) {
-    return { code: 'expression-limit', message: `loops stand more than ${MAX_MACRO_DEPTH} deep in each other`, start: node.start, end: node.end };
+    return {
+      code: 'expression-limit',
+      message: `loops stand more than ${MAX_MACRO_DEPTH} deep in each other`,
+      start: node.start,
+      end: node.end,
+    };
   }
   const [item, ...bodies] = args;
   const inner = item?.op === 'id' ? new Set([...bound, item.args]) : bound;

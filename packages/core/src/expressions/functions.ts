@@ -22,9 +22,36 @@ export const FUNCTIONS: Readonly<Record<string, string>> = {
 
 /** What CEL itself brings; `matches` is left out on purpose, its engine can be made to hang. */
 export const CEL_FUNCTIONS: readonly string[] = [
-  'size', 'string', 'int', 'double', 'bool', 'has', 'all', 'exists', 'exists_one', 'filter', 'map', 'contains',
-  'startsWith', 'endsWith', 'timestamp', 'duration', 'type', 'split', 'indexOf', 'lastIndexOf', 'substring',
-  'lowerAscii', 'upperAscii', 'charAt', 'getFullYear', 'getMonth', 'getDate', 'getDayOfWeek', 'getHours', 'getMinutes',
+  'size',
+  'string',
+  'int',
+  'double',
+  'bool',
+  'has',
+  'all',
+  'exists',
+  'exists_one',
+  'filter',
+  'map',
+  'contains',
+  'startsWith',
+  'endsWith',
+  'timestamp',
+  'duration',
+  'type',
+  'split',
+  'indexOf',
+  'lastIndexOf',
+  'substring',
+  'lowerAscii',
+  'upperAscii',
+  'charAt',
+  'getFullYear',
+  'getMonth',
+  'getDate',
+  'getDayOfWeek',
+  'getHours',
+  'getMinutes',
 ];
 
 const DAY_MS = 86_400_000;
@@ -43,7 +70,12 @@ export function addDays(date: string, days: number): string {
 const asDate = (date: string): Date => new Date(dayNumber(date) * DAY_MS);
 
 function longDate(date: string, language: string): string {
-  const words = new Intl.DateTimeFormat(language === 'en' ? 'en-GB' : language, { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'UTC' });
+  const words = new Intl.DateTimeFormat(language === 'en' ? 'en-GB' : language, {
+    weekday: 'long',
+    day: 'numeric',
+    month: 'long',
+    timeZone: 'UTC',
+  });
   return words.format(asDate(date)).replaceAll(',', '');
 }
 
@@ -90,7 +122,9 @@ export function createEnvironment(): Environment {
   one('upper(string): string', (s: string) => s.toUpperCase());
   one('lower(string): string', (s: string) => s.toLowerCase());
   one('trim(string): string', (s: string) => s.trim());
-  one('replace(string, string, string): string', (s: string, what: string, by: string) => bounded(what ? s.split(what).join(by) : s));
+  one('replace(string, string, string): string', (s: string, what: string, by: string) =>
+    bounded(what ? s.split(what).join(by) : s),
+  );
   one('join(list, string): string', (list: unknown[], between: string) => bounded(list.map((v) => textOf(v)).join(between)));
   one('first(list): dyn', (list: unknown[]) => list[0] ?? null);
   one('last(list): dyn', (list: unknown[]) => list.at(-1) ?? null);
@@ -100,7 +134,9 @@ export function createEnvironment(): Environment {
   one('addDays(string, int): string', (date: string, days: bigint) => addDays(date, num(days)));
   one('addDays(string, double): string', (date: string, days: number) => addDays(date, days));
   one('daysBetween(string, string): double', (from: string, to: string) => dayNumber(to) - dayNumber(from));
-  one('weekday(string): string', (date: string) => new Intl.DateTimeFormat('en', { weekday: 'long', timeZone: 'UTC' }).format(asDate(date)));
+  one('weekday(string): string', (date: string) =>
+    new Intl.DateTimeFormat('en', { weekday: 'long', timeZone: 'UTC' }).format(asDate(date)),
+  );
   one('longDate(string, string): string', (date: string, language: string) => longDate(date, language));
   return env;
 }
@@ -128,7 +164,8 @@ export function toValue(raw: unknown): Value {
   if (typeof raw === 'bigint') return Number(raw);
   if (typeof raw === 'string' || typeof raw === 'number' || typeof raw === 'boolean') return raw;
   if (raw instanceof Date) return raw.toISOString();
-  if (Array.isArray(raw)) return raw.some((v) => typeof v === 'bigint' || typeof v === 'object') ? raw.map(toValue) : (raw as Value[]);
+  if (Array.isArray(raw))
+    return raw.some((v) => typeof v === 'bigint' || typeof v === 'object') ? raw.map(toValue) : (raw as Value[]);
   const proto: unknown = Object.getPrototypeOf(raw);
   if (proto === Object.prototype || proto === null) {
     return Object.fromEntries(Object.entries(raw).map(([key, v]) => [key, toValue(v)]));

@@ -34,7 +34,13 @@ export function compileTemplate(source: string): Compiled<Template> {
     if (open < 0) break;
     const close = closing(source, open + 2);
     if (close < 0) {
-      const problem = { code: 'template-open', message: '"{{" is never closed', start: open, end: source.length, suggestion: '}}' } as const;
+      const problem = {
+        code: 'template-open',
+        message: '"{{" is never closed',
+        start: open,
+        end: source.length,
+        suggestion: '}}',
+      } as const;
       return { ok: false, problem };
     }
     const inside = source.slice(open + 2, close);

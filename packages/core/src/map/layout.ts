@@ -42,7 +42,10 @@ export function layoutFlow(flow: Flow): FlowLayout {
     });
     return { id, beat, band: bandOf(id), chips: sortChips(chips, bandOf) };
   });
-  return { nodes: nodes.sort((a, b) => a.beat - b.beat || BANDS.indexOf(a.band) - BANDS.indexOf(b.band)), beats: Math.max(0, ...beats.values()) };
+  return {
+    nodes: nodes.sort((a, b) => a.beat - b.beat || BANDS.indexOf(a.band) - BANDS.indexOf(b.band)),
+    beats: Math.max(0, ...beats.values()),
+  };
 }
 
 function exitsOf(flow: Flow, id: string): readonly Exit[] {
@@ -95,5 +98,8 @@ function drawnLinks(flow: Flow, beats: ReadonlyMap<string, number>): Set<string>
 /** Written exits first, then by the band they lead to, so that rails do not cross at birth; open ones last. */
 function sortChips(chips: readonly PlacedChip[], bandOf: (id: string) => Band): PlacedChip[] {
   const rank = (c: PlacedChip) => (c.written ? 0 : c.to === undefined ? 4 : 1 + BANDS.indexOf(bandOf(c.to)));
-  return chips.map((chip, i) => ({ chip, i })).sort((a, b) => rank(a.chip) - rank(b.chip) || a.i - b.i).map(({ chip }) => chip);
+  return chips
+    .map((chip, i) => ({ chip, i }))
+    .sort((a, b) => rank(a.chip) - rank(b.chip) || a.i - b.i)
+    .map(({ chip }) => chip);
 }

@@ -13,7 +13,13 @@ export interface MapGeometry {
     readonly bottom: number;
     readonly selected?: boolean;
   }[];
-  readonly chips: readonly { readonly node: string; readonly exit: string; readonly to: string; readonly x: number; readonly bottom: number }[];
+  readonly chips: readonly {
+    readonly node: string;
+    readonly exit: string;
+    readonly to: string;
+    readonly x: number;
+    readonly bottom: number;
+  }[];
 }
 
 /** A drawn link: an SVG path and the three corners of its arrowhead. */
@@ -158,7 +164,10 @@ function spreadLanes(links: readonly Link[], boxes: readonly Box[]): void {
 
 /** Packs groups of runs into as few rows as they fit; of rightward runs the longest starts highest. */
 function stackLanes(groups: readonly Lane[][]): Lane[][] {
-  const extent = (g: readonly Lane[]) => ({ low: Math.min(...g.map((l) => Math.min(l.a, l.b))), high: Math.max(...g.map((l) => Math.max(l.a, l.b))) });
+  const extent = (g: readonly Lane[]) => ({
+    low: Math.min(...g.map((l) => Math.min(l.a, l.b))),
+    high: Math.max(...g.map((l) => Math.max(l.a, l.b))),
+  });
   const order = (g: readonly Lane[]): [number, number] => {
     const rightward = (g[0]?.b ?? 0) >= (g[0]?.a ?? 0);
     return rightward ? [0, -Math.max(...g.map((l) => l.a))] : [1, Math.min(...g.map((l) => l.a))];
@@ -188,7 +197,13 @@ function draw(link: Link): Rail {
   } else if (first) points.push([x1, first.y], [x2, first.y]);
   points.push([link.form === 'straight' ? x1 : x2, end - 4]);
   const tip = points.at(-1)?.[0] ?? x2;
-  return { node: chip.node, exit: chip.exit, to: to.id, path: rounded(points), head: `M${tip - 3.5} ${end - 6}L${tip + 3.5} ${end - 6}L${tip} ${end}Z` };
+  return {
+    node: chip.node,
+    exit: chip.exit,
+    to: to.id,
+    path: rounded(points),
+    head: `M${tip - 3.5} ${end - 6}L${tip + 3.5} ${end - 6}L${tip} ${end}Z`,
+  };
 }
 
 /** A path through points with rounded corners. */

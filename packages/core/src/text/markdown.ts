@@ -44,7 +44,12 @@ function block(token: Token): Block[] {
     case 'list': {
       const list = token as Tokens.List;
       return [
-        { type: 'list', ordered: list.ordered, start: Number(list.start) || 1, items: list.items.map((i) => i.tokens.flatMap(block)) },
+        {
+          type: 'list',
+          ordered: list.ordered,
+          start: Number(list.start) || 1,
+          items: list.items.map((i) => i.tokens.flatMap(block)),
+        },
       ];
     }
     case 'blockquote':
@@ -63,7 +68,9 @@ function block(token: Token): Block[] {
 
 function inlines(token: Token): Inline[] {
   const inside = (token as Tokens.Generic).tokens;
-  return inside ? inside.flatMap(inline) : [{ type: 'text', text: unescapeEntities((token as Tokens.Generic)['text'] as string) }];
+  return inside
+    ? inside.flatMap(inline)
+    : [{ type: 'text', text: unescapeEntities((token as Tokens.Generic)['text'] as string) }];
 }
 
 function inline(token: Token): Inline[] {
@@ -87,7 +94,9 @@ function inline(token: Token): Inline[] {
     }
     case 'escape':
     case 'text':
-      return (token as Tokens.Text).tokens ? inlines(token) : [{ type: 'text', text: unescapeEntities((token as Tokens.Text).text) }];
+      return (token as Tokens.Text).tokens
+        ? inlines(token)
+        : [{ type: 'text', text: unescapeEntities((token as Tokens.Text).text) }];
     default:
       return [{ type: 'text', text: token.raw }];
   }

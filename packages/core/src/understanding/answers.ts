@@ -96,7 +96,14 @@ function readYesNo(text: string, language: string): Answer {
 /** The wall clock in a zone as a Date whose UTC fields are the local ones. */
 function wallClock(at: string, zone: string): Date {
   const parts = new Intl.DateTimeFormat('en-CA', {
-    timeZone: zone, year: 'numeric', month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit', second: '2-digit', hourCycle: 'h23',
+    timeZone: zone,
+    year: 'numeric',
+    month: '2-digit',
+    day: '2-digit',
+    hour: '2-digit',
+    minute: '2-digit',
+    second: '2-digit',
+    hourCycle: 'h23',
   }).formatToParts(new Date(at));
   const get = (type: string) => Number(parts.find((p) => p.type === type)?.value ?? 0);
   return new Date(Date.UTC(get('year'), get('month') - 1, get('day'), get('hour'), get('minute'), get('second')));

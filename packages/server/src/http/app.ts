@@ -46,9 +46,17 @@ export function createApp(parts: Parts): Express {
     helmet({
       contentSecurityPolicy: {
         directives: {
-          'default-src': ["'self'"], 'script-src': ["'self'"], 'style-src': ["'self'", "'unsafe-inline'"], 'img-src': ["'self'", 'data:', 'https:', 'http:'],
-          'connect-src': ["'self'"], 'font-src': ["'self'"], 'object-src': ["'none'"], 'base-uri': ["'none'"], 'form-action': ["'self'"],
-          'frame-ancestors': ["'none'"], 'upgrade-insecure-requests': null,
+          'default-src': ["'self'"],
+          'script-src': ["'self'"],
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'img-src': ["'self'", 'data:', 'https:', 'http:'],
+          'connect-src': ["'self'"],
+          'font-src': ["'self'"],
+          'object-src': ["'none'"],
+          'base-uri': ["'none'"],
+          'form-action': ["'self'"],
+          'frame-ancestors': ["'none'"],
+          'upgrade-insecure-requests': null,
         },
       },
       strictTransportSecurity: parts.config.secureCookies,
@@ -61,7 +69,13 @@ export function createApp(parts: Parts): Express {
   });
   app.use(express.json({ limit: BODY_LIMIT }));
   const findPerson = createPersonFinder(parts.db, parts.clock);
-  addRoutes(app, findPerson, { ...serviceHandlers(parts), ...accountHandlers(parts), ...botHandlers(parts), ...talkHandlers(parts), ...webChatHandlers(parts) });
+  addRoutes(app, findPerson, {
+    ...serviceHandlers(parts),
+    ...accountHandlers(parts),
+    ...botHandlers(parts),
+    ...talkHandlers(parts),
+    ...webChatHandlers(parts),
+  });
   addUnknownApi(app);
   addPages(app, parts);
   app.use(problemHandler(parts.log));
@@ -76,7 +90,10 @@ function serviceHandlers({ db, version }: Parts) {
       try {
         await db.raw('SELECT 1');
       } catch {
-        throw new HttpProblem('not-ready', 'The database does not answer. Is MariaDB running, and is PRIMROSE_DATABASE_URL right?');
+        throw new HttpProblem(
+          'not-ready',
+          'The database does not answer. Is MariaDB running, and is PRIMROSE_DATABASE_URL right?',
+        );
       }
       return { ready: true, version };
     },
@@ -87,10 +104,14 @@ function serviceHandlers({ db, version }: Parts) {
 
 /** What no route took: a known path with another method, or nothing of ours. */
 function addUnknownApi(app: Express): void {
-  const known = Object.values(endpoints as Record<string, Endpoint>).map((e) => ({ method: e.method, pattern: new RegExp(`^${e.path.replace(/:\w+/g, '[^/]+')}/?$`) }));
+  const known = Object.values(endpoints as Record<string, Endpoint>).map((e) => ({
+    method: e.method,
+    pattern: new RegExp(`^${e.path.replace(/:\w+/g, '[^/]+')}/?$`),
+  }));
   app.use('/api', (req, res) => {
     const methods = known.filter((k) => k.pattern.test(`/api${req.path}`)).map((k) => k.method);
-    if (methods.length === 0) throw new HttpProblem('not-found', `There is nothing at /api${req.path}. GET /api/openapi.json lists what there is.`);
+    if (methods.length === 0)
+      throw new HttpProblem('not-found', `There is nothing at /api${req.path}. GET /api/openapi.json lists what there is.`);
     res.setHeader('allow', methods.join(', '));
     throw new HttpProblem('method-not-allowed', `This address takes ${methods.join(', ')}.`);
   });

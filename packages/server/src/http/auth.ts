@@ -26,10 +26,17 @@ export function createPersonFinder(db: Db, clock: Clock): (req: Request) => Prom
   return async (req) => {
     const token = bearer(req);
     const session = cookie(req, SESSION_COOKIE);
-    const found = token !== undefined
-      ? await people.personOfToken(db, hashSecret(token), clock.now())
-      : session === undefined ? undefined : await people.personOfSession(db, hashSecret(session), clock.now());
-    if (!found) throw new HttpProblem('not-signed-in', 'Sign in with the link that the start command printed, or send an API token (authorization: Bearer …).');
+    const found =
+      token !== undefined
+        ? await people.personOfToken(db, hashSecret(token), clock.now())
+        : session === undefined
+          ? undefined
+          : await people.personOfSession(db, hashSecret(session), clock.now());
+    if (!found)
+      throw new HttpProblem(
+        'not-signed-in',
+        'Sign in with the link that the start command printed, or send an API token (authorization: Bearer …).',
+      );
     if (token === undefined && req.method !== 'GET') assertOwnPage(req);
     return found;
   };
@@ -48,7 +55,11 @@ function assertOwnPage(req: Request): void {
 export async function signIn(db: Db, clock: Clock, link: string, res: Response, secure: boolean): Promise<people.Person> {
   const now = clock.now();
   const person = await people.useSignInLink(db, hashSecret(link), now);
-  if (!person) throw new HttpProblem('link-used', 'Each link works once and for a day. Start Primrose again, or run "npm start -- --link", for a new one.');
+  if (!person)
+    throw new HttpProblem(
+      'link-used',
+      'Each link works once and for a day. Start Primrose again, or run "npm start -- --link", for a new one.',
+    );
   const secret = newSecret();
   const expires = new Date(now.getTime() + SESSION_DAYS * DAY_MS);
   await people.insertConsoleSession(db, hashSecret(secret), person.id, expires);

@@ -24,6 +24,7 @@ export class RateLimit {
     this.#window = window;
     const count = (this.#counts.get(key) ?? 0) + 1;
     this.#counts.set(key, count);
-    if (count > this.#most) throw new HttpProblem('too-many', `More than ${this.#most} requests in ${this.#windowMs / 1000} s. Wait a moment.`);
+    if (count > this.#most)
+      throw new HttpProblem('too-many', `More than ${this.#most} requests in ${this.#windowMs / 1000} s. Wait a moment.`);
   }
 }

@@ -19,12 +19,15 @@ export function sendProblem(res: Response, details: ProblemDetails): void {
 function translate(error: unknown): ProblemDetails | undefined {
   const { type, code, status, name } = error as { type?: string; code?: string; status?: number; name?: string };
   if (type === 'entity.too.large') return problemDetails('too-large', 'The body is larger than 4 MB. Send less at once.');
-  if (type === 'entity.parse.failed') return problemDetails('invalid-input', 'The body cannot be read as JSON. Check its quotes and commas.');
-  if (type === 'charset.unsupported' || type === 'encoding.unsupported') return problemDetails('wrong-content-type', 'Send the body as JSON in UTF-8, not compressed in another way than gzip.');
+  if (type === 'entity.parse.failed')
+    return problemDetails('invalid-input', 'The body cannot be read as JSON. Check its quotes and commas.');
+  if (type === 'charset.unsupported' || type === 'encoding.unsupported')
+    return problemDetails('wrong-content-type', 'Send the body as JSON in UTF-8, not compressed in another way than gzip.');
   if (name === 'KnexTimeoutError' || code === 'ECONNREFUSED' || code === 'PROTOCOL_CONNECTION_LOST' || code === 'ECONNRESET') {
     return problemDetails('not-ready', 'The database does not answer. Nothing was changed; try again in a moment.');
   }
-  if (typeof status === 'number' && status >= 400 && status < 500) return problemDetails('invalid-input', 'The request cannot be read. Check its address and body.');
+  if (typeof status === 'number' && status >= 400 && status < 500)
+    return problemDetails('invalid-input', 'The request cannot be read. Check its address and body.');
   return undefined;
 }
 
@@ -42,6 +45,9 @@ export function problemHandler(log: Logger) {
     const known = translate(error);
     if (!known) log.error({ err: error, method: req.method, path: req.path }, 'a request failed');
     if (known?.status === 503) res.setHeader('retry-after', '2');
-    sendProblem(res, known ?? problemDetails('internal', 'The reason is in the log of the service. Nothing of this request was stored in part.'));
+    sendProblem(
+      res,
+      known ?? problemDetails('internal', 'The reason is in the log of the service. Nothing of this request was stored in part.'),
+    );
   };
 }

@@ -1,6 +1,16 @@
 import type { Express, Request, Response } from 'express';
 import type { z } from 'zod';
-import { endpoints, type Endpoint, type EndpointName, type Endpoints, type BodyOf, type ParamsOf, type QueryOf, type ReplyOf, type FieldError } from '@primrose/contract';
+import {
+  endpoints,
+  type Endpoint,
+  type EndpointName,
+  type Endpoints,
+  type BodyOf,
+  type ParamsOf,
+  type QueryOf,
+  type ReplyOf,
+  type FieldError,
+} from '@primrose/contract';
 import { pointer } from '@primrose/core';
 import type { Person } from '../store/people.js';
 import { HttpProblem } from './problem.js';
@@ -28,7 +38,14 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
     const method = e.method.toLowerCase() as 'get';
     app[method](e.path, async (req, res) => {
       const person = e.access === 'person' ? await findPerson(req) : NOBODY;
-      const asked = { params: read(e.params, req.params, ''), query: read(e.query, req.query, ''), body: readBody(e, req), person, req, res };
+      const asked = {
+        params: read(e.params, req.params, ''),
+        query: read(e.query, req.query, ''),
+        body: readBody(e, req),
+        person,
+        req,
+        res,
+      };
       const reply: unknown = await handler(asked as never);
       if (e.stream) return;
       if (reply === undefined) res.status(e.status ?? 204).end();
@@ -39,7 +56,8 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
 
 function readBody(e: Endpoint, req: Request): unknown {
   if (!e.body) return undefined;
-  if (!req.is('application/json')) throw new HttpProblem('wrong-content-type', 'Send the body as JSON with the header content-type: application/json.');
+  if (!req.is('application/json'))
+    throw new HttpProblem('wrong-content-type', 'Send the body as JSON with the header content-type: application/json.');
   return read(e.body, req.body, '');
 }
 
@@ -47,7 +65,13 @@ function read(schema: z.ZodType | undefined, source: unknown, prefix: string): u
   if (!schema) return undefined;
   const parsed = schema.safeParse(source);
   if (parsed.success) return parsed.data;
-  const errors = parsed.error.issues.slice(0, 20).map((i): FieldError => ({ pointer: prefix + pointer(i.path), detail: i.message }));
+  const errors = parsed.error.issues
+    .slice(0, 20)
+    .map((i): FieldError => ({ pointer: prefix + pointer(i.path), detail: i.message }));
   const [first] = errors;
-  throw new HttpProblem('invalid-input', `${first?.pointer || 'The request'}: ${first?.detail}. Correct this and send it again.`, { errors });
+  throw new HttpProblem(
+    'invalid-input',
+    `${first?.pointer || 'The request'}: ${first?.detail}. Correct this and send it again.`,
+    { errors },
+  );
 }

@@ -64,7 +64,13 @@ export function connectionViews(document: BotDocument, addresses: ReadonlyMap<st
 
 export function lineView(row: LineRow): ChatLine {
   const message = JSON.parse(row.message) as Message;
-  return { seq: row.seq, who: row.who, at: row.at.toISOString(), message, ...(row.external_id === null ? {} : { id: row.external_id }) };
+  return {
+    seq: row.seq,
+    who: row.who,
+    at: row.at.toISOString(),
+    message,
+    ...(row.external_id === null ? {} : { id: row.external_id }),
+  };
 }
 
 export function turnView(row: TurnRow, waitsAt: TurnRecord['waitsAt']): TurnRecord {

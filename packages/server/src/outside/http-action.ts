@@ -18,8 +18,11 @@ export function mayCall(ip: string, allowed: Allowed): boolean {
   return range === 'loopback' && allowed === 'loopback';
 }
 
-const failure = (code: 'timeout' | 'unreachable' | 'refused' | 'bad-answer' | 'not-configured', reason: string, url?: string): EffectResult =>
-  ({ outcome: 'failed', code, reason, ...(url === undefined ? {} : { url }) });
+const failure = (
+  code: 'timeout' | 'unreachable' | 'refused' | 'bad-answer' | 'not-configured',
+  reason: string,
+  url?: string,
+): EffectResult => ({ outcome: 'failed', code, reason, ...(url === undefined ? {} : { url }) });
 
 /** Makes the caller of outside services. The address is resolved once, checked, and the checked one is connected to. */
 export function createHttpActions(allowed: Allowed): { perform: PerformAction; close: () => Promise<void> } {
@@ -39,7 +42,11 @@ export function createHttpActions(allowed: Allowed): { perform: PerformAction; c
       return failure('not-configured', `the connection "${effect.connection}" has no address; give it one on the Actions page`);
     }
     const url = addressOf(effect, address);
-    if (!url) return failure('not-configured', `"${address}" is no address; give the connection "${effect.connection}" one such as https://example.org/api`);
+    if (!url)
+      return failure(
+        'not-configured',
+        `"${address}" is no address; give the connection "${effect.connection}" one such as https://example.org/api`,
+      );
     const host = url.hostname.replace(/^\[|\]$/g, '');
     if (isIP(host) && !mayCall(host, allowed)) return refused(host, url);
     return send(agent, effect, url, idempotencyKey);
@@ -57,7 +64,11 @@ async function checkedAddress(host: string, allowed: Allowed): Promise<{ address
 }
 
 function refused(host: string, url: URL): EffectResult {
-  return failure('refused', `${host} is a private address; the operator can allow such calls with PRIMROSE_PRIVATE_ADDRESSES`, url.href);
+  return failure(
+    'refused',
+    `${host} is a private address; the operator can allow such calls with PRIMROSE_PRIVATE_ADDRESSES`,
+    url.href,
+  );
 }
 
 /** The full address, or undefined where the connection's one cannot be read. A target cannot lead to another host. */
@@ -90,7 +101,8 @@ async function send(agent: Agent, effect: ActionEffect, url: URL, idempotencyKey
     });
     const text = await response.body.text();
     const isJson = /\bjson\b/.test(String(response.headers['content-type'] ?? ''));
-    if (!isJson || text === '') return { outcome: 'answered', status: response.statusCode, body: text === '' ? null : text, url: url.href };
+    if (!isJson || text === '')
+      return { outcome: 'answered', status: response.statusCode, body: text === '' ? null : text, url: url.href };
     return { outcome: 'answered', status: response.statusCode, body: JSON.parse(text) as Value, url: url.href };
   } catch (error) {
     return explain(error, effect, url);
@@ -103,7 +115,9 @@ function explain(error: unknown, effect: ActionEffect, url: URL): EffectResult {
   if (name === 'TimeoutError' || code === 'UND_ERR_CONNECT_TIMEOUT') {
     return failure('timeout', `${url.host} did not answer within ${effect.timeoutMs / 1000} s`, url.href);
   }
-  if (error instanceof SyntaxError) return failure('bad-answer', `${url.host} said it answers with JSON, but the answer cannot be read as such`, url.href);
-  if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE') return failure('bad-answer', `${url.host} answered with more than ${MAX_ANSWER_BYTES / 1e6} MB`, url.href);
+  if (error instanceof SyntaxError)
+    return failure('bad-answer', `${url.host} said it answers with JSON, but the answer cannot be read as such`, url.href);
+  if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE')
+    return failure('bad-answer', `${url.host} answered with more than ${MAX_ANSWER_BYTES / 1e6} MB`, url.href);
   return failure('unreachable', `${url.host} cannot be reached (${code ?? name ?? 'no reason given'})`, url.href);
 }

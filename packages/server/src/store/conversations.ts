@@ -72,17 +72,46 @@ export async function setVisitorConversation(db: Db, id: string, conversationId:
 }
 
 /** Applies changes to the kept variables of a visitor, in the order in which they were made. Call it in a transaction. */
-export async function changeVisitor(db: Db, id: string, changes: readonly { readonly name: string; readonly value: unknown }[]): Promise<void> {
+export async function changeVisitor(
+  db: Db,
+  id: string,
+  changes: readonly { readonly name: string; readonly value: unknown }[],
+): Promise<void> {
   const row: { variables: string } | undefined = await db('visitors').where({ id }).forUpdate().first('variables');
   if (!row) return;
-  const variables = { ...(JSON.parse(row.variables) as Record<string, unknown>), ...Object.fromEntries(changes.map((c) => [c.name, c.value])) };
-  await db('visitors').where({ id }).update({ variables: JSON.stringify(variables) });
+  const variables = {
+    ...(JSON.parse(row.variables) as Record<string, unknown>),
+    ...Object.fromEntries(changes.map((c) => [c.name, c.value])),
+  };
+  await db('visitors')
+    .where({ id })
+    .update({ variables: JSON.stringify(variables) });
 }
 
-export async function insertConversation(db: Db, row: { id: string; botId: string; channelId: string; visitorId: string | null; releaseId: string | null; state: Session; visitorName: string | null; at: Date }): Promise<void> {
+export async function insertConversation(
+  db: Db,
+  row: {
+    id: string;
+    botId: string;
+    channelId: string;
+    visitorId: string | null;
+    releaseId: string | null;
+    state: Session;
+    visitorName: string | null;
+    at: Date;
+  },
+): Promise<void> {
   await db('conversations').insert({
-    id: row.id, bot_id: row.botId, channel_id: row.channelId, visitor_id: row.visitorId, release_id: row.releaseId,
-    state: JSON.stringify(row.state), version: 0, last_seq: 0, visitor_name: row.visitorName, opened_at: row.at,
+    id: row.id,
+    bot_id: row.botId,
+    channel_id: row.channelId,
+    visitor_id: row.visitorId,
+    release_id: row.releaseId,
+    state: JSON.stringify(row.state),
+    version: 0,
+    last_seq: 0,
+    visitor_name: row.visitorName,
+    opened_at: row.at,
   });
 }
 
@@ -101,16 +130,31 @@ export async function endConversation(db: Db, id: string, at: Date): Promise<voi
 
 /** Takes the next line numbers of a conversation; returns the first of them. Holds the row until the transaction ends. */
 export async function takeSeq(db: Db, conversationId: string, count: number): Promise<number> {
-  const row: { last_seq: number } | undefined = await db('conversations').where({ id: conversationId }).forUpdate().first('last_seq');
+  const row: { last_seq: number } | undefined = await db('conversations')
+    .where({ id: conversationId })
+    .forUpdate()
+    .first('last_seq');
   const last = row?.last_seq ?? 0;
-  if (count > 0) await db('conversations').where({ id: conversationId }).update({ last_seq: last + count });
+  if (count > 0)
+    await db('conversations')
+      .where({ id: conversationId })
+      .update({ last_seq: last + count });
   return last + 1;
 }
 
-export async function insertEvent(db: Db, row: { id: string; conversationId: string; channelId: string; externalId: string; seq: number; event: IncomingEvent; at: Date }): Promise<void> {
+export async function insertEvent(
+  db: Db,
+  row: { id: string; conversationId: string; channelId: string; externalId: string; seq: number; event: IncomingEvent; at: Date },
+): Promise<void> {
   await db('events').insert({
-    id: row.id, conversation_id: row.conversationId, channel_id: row.channelId, external_id: row.externalId, seq: row.seq,
-    event: JSON.stringify(row.event), done: false, accepted_at: row.at,
+    id: row.id,
+    conversation_id: row.conversationId,
+    channel_id: row.channelId,
+    external_id: row.externalId,
+    seq: row.seq,
+    event: JSON.stringify(row.event),
+    done: false,
+    accepted_at: row.at,
   });
 }
 
@@ -128,11 +172,11 @@ export async function markEventDone(db: Db, id: string): Promise<void> {
 
 /** Conversations with events that nobody works on. */
 export async function waitingConversations(db: Db, now: Date, limit: number): Promise<string[]> {
-  const rows: { id: string }[] = await db('events as e')
+  const rows = await db('events as e')
     .join('conversations as c', 'c.id', 'e.conversation_id')
     .where('e.done', 0)
     .where((q) => q.whereNull('c.lease_until').orWhere('c.lease_until', '<', now))
-    .distinct('c.id')
+    .distinct<{ id: string }[]>('c.id')
     .limit(limit);
   return rows.map((r) => r.id);
 }
@@ -151,7 +195,10 @@ export async function dropLease(db: Db, id: string, owner: string): Promise<void
 }
 
 /** Stores the state after a turn if version and lease are still ours; true when they were. */
-export async function commitState(db: Db, row: { id: string; version: number; owner: string; state: Session; releaseId: string | null; endedAt: Date | null }): Promise<boolean> {
+export async function commitState(
+  db: Db,
+  row: { id: string; version: number; owner: string; state: Session; releaseId: string | null; endedAt: Date | null },
+): Promise<boolean> {
   const changed = await db('conversations')
     .where({ id: row.id, version: row.version, lease_owner: row.owner })
     .update({ state: JSON.stringify(row.state), version: row.version + 1, release_id: row.releaseId, ended_at: row.endedAt });
@@ -166,7 +213,13 @@ export interface NewLine {
 }
 
 /** Adds lines of an event to a conversation, leaving out those that an earlier try of the same turn has stored. */
-export async function insertLines(db: Db, conversationId: string, eventId: string, lines: readonly NewLine[], at: Date): Promise<void> {
+export async function insertLines(
+  db: Db,
+  conversationId: string,
+  eventId: string,
+  lines: readonly NewLine[],
+  at: Date,
+): Promise<void> {
   if (lines.length === 0) return;
   const present: { position: number }[] = await db('chat_lines').where({ event_id: eventId }).select('position');
   const have = new Set(present.map((p) => p.position));
@@ -175,14 +228,26 @@ export async function insertLines(db: Db, conversationId: string, eventId: strin
   const first = await takeSeq(db, conversationId, fresh.length);
   await db('chat_lines').insert(
     fresh.map((l, i) => ({
-      conversation_id: conversationId, seq: first + i, event_id: eventId, position: l.position, who: l.who, external_id: l.externalId ?? null,
-      message: JSON.stringify(l.message), at, delivered: l.who === 'visitor',
+      conversation_id: conversationId,
+      seq: first + i,
+      event_id: eventId,
+      position: l.position,
+      who: l.who,
+      external_id: l.externalId ?? null,
+      message: JSON.stringify(l.message),
+      at,
+      delivered: l.who === 'visitor',
     })),
   );
 }
 
 export async function linesAfter(db: Db, conversationId: string, seq: number, limit = 200): Promise<LineRow[]> {
-  return db<LineRow>('chat_lines').where({ conversation_id: conversationId }).where('seq', '>', seq).orderBy('seq').limit(limit).select('conversation_id', 'seq', 'who', 'external_id', 'message', 'at');
+  return db<LineRow>('chat_lines')
+    .where({ conversation_id: conversationId })
+    .where('seq', '>', seq)
+    .orderBy('seq')
+    .limit(limit)
+    .select('conversation_id', 'seq', 'who', 'external_id', 'message', 'at');
 }
 
 export async function markDelivered(db: Db, conversationId: string): Promise<void> {
@@ -190,19 +255,46 @@ export async function markDelivered(db: Db, conversationId: string): Promise<voi
 }
 
 export async function journalOf(db: Db, eventId: string): Promise<ReadonlyMap<string, EffectResult | null>> {
-  const rows: { path: string; result: string | null }[] = await db('journal').where({ event_id: eventId }).select('path', 'result');
+  const rows: { path: string; result: string | null }[] = await db('journal')
+    .where({ event_id: eventId })
+    .select('path', 'result');
   return new Map(rows.map((r) => [r.path, r.result === null ? null : (JSON.parse(r.result) as EffectResult)]));
 }
 
-export async function writeJournal(db: Db, row: { eventId: string; path: string; request: unknown; result: EffectResult | null }): Promise<void> {
+export async function writeJournal(
+  db: Db,
+  row: { eventId: string; path: string; request: unknown; result: EffectResult | null },
+): Promise<void> {
   const result = row.result === null ? null : JSON.stringify(row.result);
-  await db('journal').insert({ event_id: row.eventId, path: row.path, request: JSON.stringify(row.request), result }).onConflict().merge(['result']);
+  await db('journal')
+    .insert({ event_id: row.eventId, path: row.path, request: JSON.stringify(row.request), result })
+    .onConflict()
+    .merge(['result']);
 }
 
-export async function insertTurn(db: Db, row: { conversationId: string; eventId: string; releaseId: string | null; revision: number | null; sheet: TurnSheet; timings: unknown; ms: number; at: Date }): Promise<void> {
+export async function insertTurn(
+  db: Db,
+  row: {
+    conversationId: string;
+    eventId: string;
+    releaseId: string | null;
+    revision: number | null;
+    sheet: TurnSheet;
+    timings: unknown;
+    ms: number;
+    at: Date;
+  },
+): Promise<void> {
   await db('turns').insert({
-    conversation_id: row.conversationId, number: row.sheet.turn, event_id: row.eventId, release_id: row.releaseId, revision: row.revision,
-    sheet: JSON.stringify(row.sheet), timings: JSON.stringify(row.timings), ms: row.ms, at: row.at,
+    conversation_id: row.conversationId,
+    number: row.sheet.turn,
+    event_id: row.eventId,
+    release_id: row.releaseId,
+    revision: row.revision,
+    sheet: JSON.stringify(row.sheet),
+    timings: JSON.stringify(row.timings),
+    ms: row.ms,
+    at: row.at,
   });
 }
 
@@ -211,9 +303,10 @@ function turns(db: Db) {
 }
 
 export async function listTurns(db: Db, conversationId: string): Promise<TurnRow[]> {
-  return turns(db).where('t.conversation_id', conversationId).orderBy('t.number').limit(500) as unknown as Promise<TurnRow[]>;
+  return turns(db).where('t.conversation_id', conversationId).orderBy('t.number').limit(500);
 }
 
 export async function turnOfEvent(db: Db, eventId: string): Promise<TurnRow | undefined> {
-  return turns(db).where('t.event_id', eventId).first() as unknown as Promise<TurnRow | undefined>;
+  const row: TurnRow | undefined = await turns(db).where('t.event_id', eventId).first();
+  return row;
 }

@@ -33,7 +33,8 @@ export async function migrate(db: Db): Promise<void> {
     migrationSource: {
       getMigrations: () => Promise.resolve(names),
       getMigrationName: (name: string) => name,
-      getMigration: (name: string) => Promise.resolve({ up: (k: Knex) => migrations[name]?.(k) ?? Promise.resolve(), down: () => Promise.resolve() }),
+      getMigration: (name: string) =>
+        Promise.resolve({ up: (k: Knex) => migrations[name]?.(k) ?? Promise.resolve(), down: () => Promise.resolve() }),
     },
   });
 }

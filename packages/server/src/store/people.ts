@@ -37,7 +37,11 @@ export async function insertConsoleSession(db: Db, hash: string, personId: strin
 }
 
 export async function personOfSession(db: Db, hash: string, now: Date): Promise<Person | undefined> {
-  return db('console_sessions as s').join('people as p', 'p.id', 's.person_id').where('s.hash', hash).where('s.expires_at', '>', now).first('p.id', 'p.name');
+  return db('console_sessions as s')
+    .join('people as p', 'p.id', 's.person_id')
+    .where('s.hash', hash)
+    .where('s.expires_at', '>', now)
+    .first('p.id', 'p.name');
 }
 
 export async function deleteConsoleSession(db: Db, hash: string): Promise<void> {
@@ -45,21 +49,35 @@ export async function deleteConsoleSession(db: Db, hash: string): Promise<void> 
 }
 
 export async function personOfToken(db: Db, hash: string, now: Date): Promise<Person | undefined> {
-  const found: (Person & { token: string }) | undefined = await db('tokens as t').join('people as p', 'p.id', 't.person_id').where('t.hash', hash).first('p.id', 'p.name', 't.id as token');
+  const found: (Person & { token: string }) | undefined = await db('tokens as t')
+    .join('people as p', 'p.id', 't.person_id')
+    .where('t.hash', hash)
+    .first('p.id', 'p.name', 't.id as token');
   if (!found) return undefined;
   const minuteAgo = new Date(now.getTime() - 60_000);
-  await db('tokens').where({ id: found.token }).where((q) => q.whereNull('last_used_at').orWhere('last_used_at', '<', minuteAgo)).update({ last_used_at: now });
+  await db('tokens')
+    .where({ id: found.token })
+    .where((q) => q.whereNull('last_used_at').orWhere('last_used_at', '<', minuteAgo))
+    .update({ last_used_at: now });
   return { id: found.id, name: found.name };
 }
 
 export async function listTokens(db: Db, personId: string): Promise<TokenRow[]> {
-  return db<TokenRow>('tokens').where({ person_id: personId }).orderBy('id').select('id', 'person_id', 'name', 'created_at', 'last_used_at');
+  return db<TokenRow>('tokens')
+    .where({ person_id: personId })
+    .orderBy('id')
+    .select('id', 'person_id', 'name', 'created_at', 'last_used_at');
 }
 
-export async function insertToken(db: Db, row: { id: string; personId: string; name: string; hash: string; at: Date }): Promise<void> {
+export async function insertToken(
+  db: Db,
+  row: { id: string; personId: string; name: string; hash: string; at: Date },
+): Promise<void> {
   await db('tokens').insert({ id: row.id, person_id: row.personId, name: row.name, hash: row.hash, created_at: row.at });
 }
 
 export async function deleteToken(db: Db, personId: string, where: { id: string } | { name: string }): Promise<number> {
-  return db('tokens').where({ person_id: personId, ...where }).delete();
+  return db('tokens')
+    .where({ person_id: personId, ...where })
+    .delete();
 }

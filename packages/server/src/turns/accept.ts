@@ -28,7 +28,14 @@ export async function accept(db: Db, clock: Clock, incoming: Incoming): Promise<
     await db.transaction(async (tx) => {
       const seq = await store.takeSeq(tx, conversationId, 1);
       await store.insertEvent(tx, { id, conversationId, channelId, externalId, seq, event, at });
-      if (shown !== undefined) await store.insertLines(tx, conversationId, id, [{ position: -1, who: 'visitor', message: visitorMessage(shown), externalId }], at);
+      if (shown !== undefined)
+        await store.insertLines(
+          tx,
+          conversationId,
+          id,
+          [{ position: -1, who: 'visitor', message: visitorMessage(shown), externalId }],
+          at,
+        );
     });
     return { eventId: id, conversationId, repeat: false };
   } catch (error) {

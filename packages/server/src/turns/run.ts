@@ -1,4 +1,12 @@
-import { advance, type Effect, type EffectBatch, type EffectResult, type IncomingEvent, type Session, type TurnResult } from '@primrose/core';
+import {
+  advance,
+  type Effect,
+  type EffectBatch,
+  type EffectResult,
+  type IncomingEvent,
+  type Session,
+  type TurnResult,
+} from '@primrose/core';
 import type { Clock } from '../clock.js';
 import type { PerformAction } from '../outside/http-action.js';
 import * as store from '../store/conversations.js';
@@ -54,12 +62,20 @@ export function createRunner(db: Db, clock: Clock, perform: PerformAction): RunT
     return { result: next.value, timings, ms: clock.tick() - begun };
   };
 
-  async function performOnce(effect: Effect, input: RunInput, journal: ReadonlyMap<string, EffectResult | null>): Promise<EffectResult> {
+  async function performOnce(
+    effect: Effect,
+    input: RunInput,
+    journal: ReadonlyMap<string, EffectResult | null>,
+  ): Promise<EffectResult> {
     const { eventId, addresses, loaded } = input;
     const known = journal.get(effect.path);
     if (known) return known;
     if (known === null) {
-      return { outcome: 'failed', code: 'unknown-outcome', reason: 'Primrose was stopped while this was under way; whether it was done is not known' };
+      return {
+        outcome: 'failed',
+        code: 'unknown-outcome',
+        reason: 'Primrose was stopped while this was under way; whether it was done is not known',
+      };
     }
     const entry = { eventId, path: effect.path, request: effect };
     if (effect.changes) await store.writeJournal(db, { ...entry, result: null });

@@ -45,7 +45,10 @@ export class Turns {
       const waiting = await store.waitingConversations(db, clock.now(), 50);
       waiting.forEach((id) => this.kick(id));
     };
-    this.#sweep = setInterval(() => void sweep().catch((error: unknown) => log.warn({ error }, 'cannot look for waiting events')), SWEEP_MS);
+    this.#sweep = setInterval(
+      () => void sweep().catch((error: unknown) => log.warn({ error }, 'cannot look for waiting events')),
+      SWEEP_MS,
+    );
   }
 
   /** Takes nothing new and waits for what runs. */
@@ -83,9 +86,11 @@ export class Turns {
   kick(conversationId: string): void {
     if (this.#stopped) return;
     const before = this.#working.get(conversationId) ?? Promise.resolve();
-    const work = before.then(() => this.#workOff(conversationId)).finally(() => {
-      if (this.#working.get(conversationId) === work) this.#working.delete(conversationId);
-    });
+    const work = before
+      .then(() => this.#workOff(conversationId))
+      .finally(() => {
+        if (this.#working.get(conversationId) === work) this.#working.delete(conversationId);
+      });
     this.#working.set(conversationId, work);
   }
 
@@ -122,7 +127,15 @@ export class Turns {
     try {
       const addresses = await connectionAddresses(db, conversation.bot_id);
       const parsed = JSON.parse(event.event) as IncomingEvent;
-      const ran = await run({ loaded, session, event: parsed, eventId: event.id, conversationId: id, addresses, onSaid: () => wakes.wake(id) });
+      const ran = await run({
+        loaded,
+        session,
+        event: parsed,
+        eventId: event.id,
+        conversationId: id,
+        addresses,
+        onSaid: () => wakes.wake(id),
+      });
       await commitTurn(db, clock, this.#owner, conversation, event, loaded, ran);
     } finally {
       clearInterval(renew);
@@ -137,8 +150,10 @@ export class Turns {
     const session = JSON.parse(conversation.state) as Session;
     const channel = await channelById(db, conversation.channel_id);
     const newest = session.over ? (channel?.live_id ?? conversation.release_id) : conversation.release_id;
-    const loaded = channel?.kind === 'simulator' || newest === null ? await loader.draft(conversation.bot_id) : await loader.release(newest);
-    const visitor = conversation.visitor_id === null ? session.visitor : await store.visitorVariables(db, conversation.visitor_id);
+    const loaded =
+      channel?.kind === 'simulator' || newest === null ? await loader.draft(conversation.bot_id) : await loader.release(newest);
+    const visitor =
+      conversation.visitor_id === null ? session.visitor : await store.visitorVariables(db, conversation.visitor_id);
     return { loaded, session: { ...session, visitor } };
   }
 

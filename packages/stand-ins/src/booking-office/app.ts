@@ -63,7 +63,9 @@ function addApi(app: Express, office: Office): void {
     if (!change) return refuse(res, 400, 'name, vehicle or state are wrong');
     answerBooking(res, office.change(req.params.reference, change));
   });
-  app.delete('/bookings/:reference', (req, res) => answerBooking(res, office.change(req.params.reference, { state: 'cancelled' })));
+  app.delete('/bookings/:reference', (req, res) =>
+    answerBooking(res, office.change(req.params.reference, { state: 'cancelled' })),
+  );
 }
 
 function answerBooking(res: Response, booking: ReturnType<Office['find']>): void {

@@ -19,7 +19,8 @@ export interface Switches {
 
 export const CALM: Switches = { delay_ms: 0, fail: 'none', odd: 'none' };
 
-export type Made = { readonly ok: true; readonly booking: Booking } | { readonly ok: false; readonly status: number; readonly detail: string };
+export type Made =
+  { readonly ok: true; readonly booking: Booking } | { readonly ok: false; readonly status: number; readonly detail: string };
 
 /** The books of the office, in memory; `save` is called after every change. */
 export class Office {
@@ -43,13 +44,20 @@ export class Office {
 
   /** Sailings with room for a vehicle, each with what is left. */
   sailings(from: Port, to: Port, on: string, vehicle: Vehicle): Sailing[] {
-    return sailingsOn(from, to, on).map((s) => this.#left(s, vehicle)).filter((s) => s.places > 0 && (vehicle !== 'car' || s.car_spaces > 0));
+    return sailingsOn(from, to, on)
+      .map((s) => this.#left(s, vehicle))
+      .filter((s) => s.places > 0 && (vehicle !== 'car' || s.car_spaces > 0));
   }
 
   #left(sailing: Sailing, vehicle: Vehicle): Sailing {
     const taken = this.list().filter((b) => b.sailing === sailing.id && b.state === 'booked');
     const cars = taken.filter((b) => b.vehicle === 'car').length;
-    return { ...sailing, places: sailing.places - taken.length, car_spaces: Math.max(0, sailing.car_spaces - cars), price: fare(vehicle) };
+    return {
+      ...sailing,
+      places: sailing.places - taken.length,
+      car_spaces: Math.max(0, sailing.car_spaces - cars),
+      price: fare(vehicle),
+    };
   }
 
   sailing(id: string): Sailing | undefined {
@@ -63,8 +71,16 @@ export class Office {
     if (before) return { ok: true, booking: before };
     const sailing = this.sailing(sailingId);
     if (!sailing) return { ok: false, status: 404, detail: 'there is no such sailing' };
-    if (sailing.places === 0 || (vehicle === 'car' && sailing.car_spaces === 0)) return { ok: false, status: 409, detail: 'the sailing is full' };
-    const booking: Booking = { reference: this.#newReference(), sailing: sailing.id, name, vehicle, price: fare(vehicle), state: 'booked' };
+    if (sailing.places === 0 || (vehicle === 'car' && sailing.car_spaces === 0))
+      return { ok: false, status: 409, detail: 'the sailing is full' };
+    const booking: Booking = {
+      reference: this.#newReference(),
+      sailing: sailing.id,
+      name,
+      vehicle,
+      price: fare(vehicle),
+      state: 'booked',
+    };
     if (key !== undefined) this.#byKey.set(key, booking.reference);
     return { ok: true, booking: this.#store(booking) };
   }

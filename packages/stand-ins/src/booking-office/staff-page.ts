@@ -15,7 +15,8 @@ function row(b: Booking): string {
   const trip = s ? `${s.on} ${s.time}, ${PORTS[s.from]} to ${PORTS[s.to]}, ${s.boat}` : b.sailing;
   const form = `f-${b.reference}`;
   const cells = [
-    `<b>${b.reference}</b>`, escape(trip),
+    `<b>${b.reference}</b>`,
+    escape(trip),
     `<input form="${form}" name="name" aria-label="name" value="${escape(b.name)}">`,
     select('vehicle', VEHICLES, b.vehicle).replace('<select', `<select form="${form}"`),
     String(b.price),

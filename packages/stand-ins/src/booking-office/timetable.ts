@@ -1,6 +1,11 @@
 /** Made-up sailings of the four ports: the same day always has the same ones. */
 
-export const PORTS = { kelpwick: 'Kelpwick', 'port-anselm': 'Port Anselm', 'gannet-quay': 'Gannet Quay', 'tarn-holm': 'Tarn Holm' } as const;
+export const PORTS = {
+  kelpwick: 'Kelpwick',
+  'port-anselm': 'Port Anselm',
+  'gannet-quay': 'Gannet Quay',
+  'tarn-holm': 'Tarn Holm',
+} as const;
 export type Port = keyof typeof PORTS;
 export const VEHICLES = ['foot', 'bicycle', 'car'] as const;
 export type Vehicle = (typeof VEHICLES)[number];
@@ -43,7 +48,15 @@ export function sailingsOn(from: Port, to: Port, on: string): Sailing[] {
   const weekday = new Date(`${on}T00:00:00Z`).getUTCDay();
   if (from === to || (weekday === 0 && (from === 'gannet-quay' || to === 'gannet-quay'))) return [];
   const sail = (time: string, boat: Sailing['boat']): Sailing => ({
-    id: `${from}_${to}_${on}_${time.replace(':', '')}`, from, to, on, time, boat, places: 40, car_spaces: boat === 'Wrackline' ? 6 : 0, price: FARES.foot,
+    id: `${from}_${to}_${on}_${time.replace(':', '')}`,
+    from,
+    to,
+    on,
+    time,
+    boat,
+    places: 40,
+    car_spaces: boat === 'Wrackline' ? 6 : 0,
+    price: FARES.foot,
   });
   const all = [...WRACKLINE_TIMES.map((t) => sail(t, 'Wrackline')), ...SANDPIPER_TIMES.map((t) => sail(t, 'Sandpiper'))];
   return all.sort((a, b) => a.time.localeCompare(b.time));

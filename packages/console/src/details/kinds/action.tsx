@@ -33,11 +33,20 @@ export function ActionEditor({ node, set }: EditorProps) {
             </span>
           </p>
         )}
-        {names.length === 0 && <p className="mistake mild">This bot has no actions yet. They are described in its files, under doing/.</p>}
+        {names.length === 0 && (
+          <p className="mistake mild">This bot has no actions yet. They are described in its files, under doing/.</p>
+        )}
         <UnderField field="/runs" />
       </div>
       {inputs.map((key) => (
-        <TextInput key={key} label={key.replaceAll('_', ' ')} code field={`/given/${key}`} value={written(given[key])} onChange={(v) => give(key, v)} />
+        <TextInput
+          key={key}
+          label={key.replaceAll('_', ' ')}
+          code
+          field={`/given/${key}`}
+          value={written(given[key])}
+          onChange={(v) => give(key, v)}
+        />
       ))}
       <UnderField field="/given" />
       <OptionalTarget field="/into" value={node['into'] as string | undefined} onChange={(v) => set('into', v)} />

@@ -24,7 +24,13 @@ export function AskEditor({ node, set }: EditorProps) {
         <UnderField field="/expects" />
       </div>
       <TargetInput label="Keep the answer as" field="/into" value={node['into'] as string} onChange={(v) => set('into', v)} />
-      <WordsInput label="When the answer does not fit" field="/again" optional value={node['again'] as Text | undefined} onChange={(v) => set('again', v)} />
+      <WordsInput
+        label="When the answer does not fit"
+        field="/again"
+        optional
+        value={node['again'] as Text | undefined}
+        onChange={(v) => set('again', v)}
+      />
       <div className="fld">
         <label htmlFor="tries">Ask again at most</label>
         <input

@@ -18,11 +18,28 @@ function nextExit(cases: readonly Case[]): string {
 export function Cases({ cases, onChange }: CasesProps) {
   const write = (i: number, change: Partial<Case>) => onChange(cases.map((c, j) => (i === j ? { ...c, ...change } : c)));
   return (
-    <Rows label="Leave by the first that holds" add="a case" onAdd={() => onChange([...cases, { exit: nextExit(cases), when: '' }])}>
+    <Rows
+      label="Leave by the first that holds"
+      add="a case"
+      onAdd={() => onChange([...cases, { exit: nextExit(cases), when: '' }])}
+    >
       {cases.map((c, i) => (
         <div className="pair double" key={i}>
-          <ShapedInput label="Exit" value={c.exit} form={/^[a-z][a-z0-9]*(-[a-z0-9]+)*$/} wrong="Small letters, digits and hyphens." onChange={(exit) => write(i, { exit })} />
-          <TextInput label="when" code field={`/cases/${i}/when`} value={c.when} placeholder="flow.people > 4" onChange={(when) => write(i, { when })} />
+          <ShapedInput
+            label="Exit"
+            value={c.exit}
+            form={/^[a-z][a-z0-9]*(-[a-z0-9]+)*$/}
+            wrong="Small letters, digits and hyphens."
+            onChange={(exit) => write(i, { exit })}
+          />
+          <TextInput
+            label="when"
+            code
+            field={`/cases/${i}/when`}
+            value={c.when}
+            placeholder="flow.people > 4"
+            onChange={(when) => write(i, { when })}
+          />
           <RemoveButton label={`Remove the case ${c.exit}`} onClick={() => onChange(cases.filter((_, j) => j !== i))} />
         </div>
       ))}

@@ -23,7 +23,12 @@ export function ChoiceEditor({ node, set }: EditorProps) {
         {buttons.map((button, i) => (
           <div className="pair" key={button.id}>
             <div>
-              <WordsInput label={`Button ${button.id.replaceAll('-', ' ')}`} field={`/choices/${i}/says`} value={button.says} onChange={(says) => write(buttons.map((b, j) => (i === j ? { ...b, says: says ?? '' } : b)))} />
+              <WordsInput
+                label={`Button ${button.id.replaceAll('-', ' ')}`}
+                field={`/choices/${i}/says`}
+                value={button.says}
+                onChange={(says) => write(buttons.map((b, j) => (i === j ? { ...b, says: says ?? '' } : b)))}
+              />
               <UnderField field={`/choices/${i}/id`} />
             </div>
             <RemoveButton label={`Remove the button ${button.id}`} onClick={() => write(buttons.filter((_, j) => j !== i))} />
@@ -31,9 +36,23 @@ export function ChoiceEditor({ node, set }: EditorProps) {
         ))}
       </Rows>
       <UnderField field="/choices" />
-      <TextInput label="Buttons from a list" field="/from" code placeholder="flow.sailings, or nothing" value={from ?? ''} onChange={(v) => set('from', v === '' ? undefined : v)} />
+      <TextInput
+        label="Buttons from a list"
+        field="/from"
+        code
+        placeholder="flow.sailings, or nothing"
+        value={from ?? ''}
+        onChange={(v) => set('from', v === '' ? undefined : v)}
+      />
       {from !== undefined && (
-        <TextInput label="Each shows" field="/shows" code placeholder="{{ item.time }} {{ item.boat }}" value={(node['shows'] as string | undefined) ?? ''} onChange={(v) => set('shows', v === '' ? undefined : v)} />
+        <TextInput
+          label="Each shows"
+          field="/shows"
+          code
+          placeholder="{{ item.time }} {{ item.boat }}"
+          value={(node['shows'] as string | undefined) ?? ''}
+          onChange={(v) => set('shows', v === '' ? undefined : v)}
+        />
       )}
       <OptionalTarget field="/into" value={node['into'] as string | undefined} onChange={(v) => set('into', v)} />
     </>

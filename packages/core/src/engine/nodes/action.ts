@@ -35,10 +35,20 @@ function checks(node: ActionNode, { document }: Place): Found[] {
   const needed = Object.entries(takes).filter(([key, type]) => !(key in given) && !typeName(type).endsWith('?'));
   const unknown = Object.keys(given).filter((key) => !(key in takes));
   return [
-    ...needed.map(([key]): Found => ({ code: 'not-given', severity: 'error', field: '/given', facts: { name: key, action: node.runs } })),
+    ...needed.map(([key]): Found => ({
+      code: 'not-given',
+      severity: 'error',
+      field: '/given',
+      facts: { name: key, action: node.runs },
+    })),
     ...unknown.map((key): Found => {
       const suggestion = nearest(key, Object.keys(takes)) ?? null;
-      return { code: 'unknown-input', severity: 'error', field: `/given/${key}`, facts: { name: key, action: node.runs, suggestion } };
+      return {
+        code: 'unknown-input',
+        severity: 'error',
+        field: `/given/${key}`,
+        facts: { name: key, action: node.runs, suggestion },
+      };
     }),
   ];
 }
@@ -49,7 +59,8 @@ function filled(fields: readonly (readonly [string, Value])[]): Record<string, s
 }
 
 function buildEffect(turn: Turn, action: PreparedAction, inputs: Record<string, Value>, timeoutMs: number): ActionEffect {
-  const resolved = (source: PreparedAction['query'], at: string) => source.map(([key, v]) => [key, turn.value(`${at}/${key}`, v, inputs)] as const);
+  const resolved = (source: PreparedAction['query'], at: string) =>
+    source.map(([key, v]) => [key, turn.value(`${at}/${key}`, v, inputs)] as const);
   return {
     type: 'action',
     path: turn.effectPath(),
@@ -57,7 +68,12 @@ function buildEffect(turn: Turn, action: PreparedAction, inputs: Record<string, 
     action: action.id,
     method: action.method,
     target: action.target.text({ ...turn.view, ...inputs }, () => undefined, encodeURIComponent),
-    query: filled(resolved(action.query.filter(([, v]) => !emptyInput(v, inputs)), 'query')),
+    query: filled(
+      resolved(
+        action.query.filter(([, v]) => !emptyInput(v, inputs)),
+        'query',
+      ),
+    ),
     headers: Object.fromEntries(action.headers.map(([key, t]) => [key, turn.text(`headers/${key}`, t, inputs)])),
     body: turn.value('body', action.body, inputs),
     timeoutMs,
@@ -102,13 +118,19 @@ export const action = defineKind<ActionNode>({
   uses: (node): Use[] => [
     ...Object.entries(node.given ?? {}).flatMap(([key, v]) => valueUses(v, `/given/${key}`)),
     ...(node.into === undefined ? [] : [{ field: '/into', as: 'target', text: node.into } as const]),
-    ...(node.cases ?? []).map((c, i) => ({ field: `/cases/${i}/when`, as: 'expression', text: c.when, locals: ANSWER_LOCALS }) as const),
+    ...(node.cases ?? []).map(
+      (c, i) => ({ field: `/cases/${i}/when`, as: 'expression', text: c.when, locals: ANSWER_LOCALS }) as const,
+    ),
   ],
   checks,
   prepare: (node, compiler) => {
     const prepared = compiler.action(node.runs);
     const given = compiler.fields(node.given);
-    const cases = (node.cases ?? []).map((c, i) => ({ exit: c.exit, field: `/cases/${i}/when`, when: compiler.expression(c.when) }));
+    const cases = (node.cases ?? []).map((c, i) => ({
+      exit: c.exit,
+      field: `/cases/${i}/when`,
+      when: compiler.expression(c.when),
+    }));
     const timeoutMs = node.timeout === undefined ? DEFAULT_TIMEOUT_MS : durationMs(node.timeout);
     const settle = (turn: Turn, result: EffectResult): Outcome => {
       if (!prepared) return { exit: 'failed' };
@@ -118,7 +140,9 @@ export const action = defineKind<ActionNode>({
       const locals = { answer: result.body, status: result.status };
       const met = cases.find((c) => turn.evaluate(c.field, c.when, locals) === true);
       if (met) return { exit: met.exit };
-      return good ? { exit: 'done' } : failed(turn, node.runs, result.status, `${node.runs} answered with status ${result.status}`);
+      return good
+        ? { exit: 'done' }
+        : failed(turn, node.runs, result.status, `${node.runs} answered with status ${result.status}`);
     };
     return {
       run: function* (turn): Generator<EffectBatch, Outcome, readonly EffectResult[]> {
@@ -134,4 +158,3 @@ export const action = defineKind<ActionNode>({
     };
   },
 });
-

@@ -37,7 +37,11 @@ export const ask = defineKind<z.infer<typeof schema>>({
     { name: 'gave-up', about: 'no answer that fits' },
   ],
   prose: (node, language) => ({ text: sampleText(node.says, language) }),
-  uses: (node) => [...wordUses(node.says, '/says'), ...wordUses(node.again, '/again'), { field: '/into', as: 'target', text: node.into }],
+  uses: (node) => [
+    ...wordUses(node.says, '/says'),
+    ...wordUses(node.again, '/again'),
+    { field: '/into', as: 'target', text: node.into },
+  ],
   checks: (node, { document }) => {
     const known = [...ANSWER_KINDS, ...Object.keys(document.entities ?? {})];
     if (known.includes(node.expects)) return [];
@@ -76,6 +80,10 @@ export const ask = defineKind<z.infer<typeof schema>>({
   },
 });
 
-function readyOptions<T>(expects: string, languages: readonly string[], options: (language: string) => T | undefined): Record<string, T | undefined> {
+function readyOptions<T>(
+  expects: string,
+  languages: readonly string[],
+  options: (language: string) => T | undefined,
+): Record<string, T | undefined> {
   return isBuiltIn(expects) ? {} : Object.fromEntries(languages.map((l) => [l, options(l)]));
 }

@@ -38,14 +38,21 @@ function checks(node: Choice): Found[] {
   const words = new Map<string, string>();
   for (const [i, button] of buttons.entries()) {
     const field = `/choices/${i}`;
-    if (RESERVED.includes(button.id)) found.push({ code: 'reserved-id', severity: 'error', field: `${field}/id`, facts: { id: button.id } });
-    if (ids.has(button.id)) found.push({ code: 'duplicate-id', severity: 'error', field: `${field}/id`, facts: { id: button.id } });
+    if (RESERVED.includes(button.id))
+      found.push({ code: 'reserved-id', severity: 'error', field: `${field}/id`, facts: { id: button.id } });
+    if (ids.has(button.id))
+      found.push({ code: 'duplicate-id', severity: 'error', field: `${field}/id`, facts: { id: button.id } });
     ids.add(button.id);
     for (const [language, said] of wordsInOneLanguage(button.says)) {
       const key = `${language}/${normalise(said)}`;
       const twin = words.get(key);
       if (twin !== undefined && twin !== button.id) {
-        found.push({ code: 'same-words', severity: 'error', field: `${field}/says`, facts: { words: said, id: button.id, other: twin } });
+        found.push({
+          code: 'same-words',
+          severity: 'error',
+          field: `${field}/says`,
+          facts: { words: said, id: button.id, other: twin },
+        });
       }
       words.set(key, button.id);
     }
@@ -78,7 +85,12 @@ export const choice = defineKind<Choice>({
     const listed = (turn: Turn): OfferedChoice[] => {
       const list = from ? turn.evaluate('/from', from) : [];
       const items = Array.isArray(list) ? (list as readonly Value[]).slice(0, MAX_FROM_LIST) : [];
-      return items.map((item, i) => ({ id: `item-${i + 1}`, exit: 'picked', says: turn.text('/shows', shows, { item }), value: item }));
+      return items.map((item, i) => ({
+        id: `item-${i + 1}`,
+        exit: 'picked',
+        says: turn.text('/shows', shows, { item }),
+        value: item,
+      }));
     };
     const written = (turn: Turn): OfferedChoice[] =>
       buttons.map((b) => ({ id: b.id, exit: b.id, says: plainText(readMarkdown(turn.wording(b.says))) }));
@@ -86,13 +98,21 @@ export const choice = defineKind<Choice>({
       run: (turn): Outcome => {
         const said = turn.wording(says);
         const choices = [...listed(turn), ...written(turn)];
-        turn.say(said, choices.map(({ id: key, says: words }) => ({ id: key, says: words })));
+        turn.say(
+          said,
+          choices.map(({ id: key, says: words }) => ({ id: key, says: words })),
+        );
         return { wait: { tries: 0, choices } };
       },
       hear: (turn, event, waiting): Outcome => {
         const offered = waiting.choices ?? [];
         const pressed = offered.find((c) => c.id === event.choice);
-        const match = pressed ? { id: pressed.id, by: 'pressed' } : matchOption(event.text ?? '', offered.map((c) => ({ id: c.id, words: [c.says] })));
+        const match = pressed
+          ? { id: pressed.id, by: 'pressed' }
+          : matchOption(
+              event.text ?? '',
+              offered.map((c) => ({ id: c.id, words: [c.says] })),
+            );
         const chosen = offered.find((c) => c.id === match?.id);
         if (!chosen || !match) return { exit: 'other' };
         if (node.into !== undefined) turn.write(node.into, chosen.value === undefined ? chosen.id : chosen.value);

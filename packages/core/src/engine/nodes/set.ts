@@ -14,7 +14,7 @@ export function valueUses(source: Value, field: string, locals?: readonly string
   if (typeof source === 'string') return [{ field, as: 'template', text: source, ...(locals ? { locals } : {}) }];
   if (Array.isArray(source)) return source.flatMap((v: Value, i) => valueUses(v, `${field}/${i}`, locals));
   if (source === null || typeof source !== 'object') return [];
-  return Object.entries(source).flatMap(([key, v]) => valueUses(v as Value, `${field}/${key}`, locals));
+  return Object.entries(source).flatMap(([key, v]) => valueUses(v, `${field}/${key}`, locals));
 }
 
 /** Gives variables values; `null` empties one. */
@@ -27,11 +27,18 @@ export const set = defineKind<z.infer<typeof schema>>({
   exits: () => [{ name: 'done', about: 'after the values are set' }],
   prose: (node) => ({
     text: node.sets
-      .map((s) => (s.to === null ? `Empty {{ ${s.into} }}` : `{{ ${s.into} }} becomes ${typeof s.to === 'string' ? s.to : JSON.stringify(s.to)}`))
+      .map((s) =>
+        s.to === null
+          ? `Empty {{ ${s.into} }}`
+          : `{{ ${s.into} }} becomes ${typeof s.to === 'string' ? s.to : JSON.stringify(s.to)}`,
+      )
       .join('. '),
   }),
   uses: (node) =>
-    node.sets.flatMap((s, i): Use[] => [{ field: `/sets/${i}/into`, as: 'target', text: s.into }, ...valueUses(s.to, `/sets/${i}/to`)]),
+    node.sets.flatMap((s, i): Use[] => [
+      { field: `/sets/${i}/into`, as: 'target', text: s.into },
+      ...valueUses(s.to, `/sets/${i}/to`),
+    ]),
   checks: (node) => (node.sets.length > 0 ? [] : [{ code: 'nothing-set', severity: 'warning', field: '/sets', facts: {} }]),
   prepare: (node, compiler) => {
     const sets = node.sets.map((s, i) => ({ into: s.into, field: `/sets/${i}/to`, to: compiler.value(s.to) }));

@@ -25,7 +25,11 @@ export async function streamLines(parts: Parts, visitor: store.VisitorRow, req: 
   let seen = resumePoint(req, conversationId);
   let busy = false;
   let again = false;
-  res.writeHead(200, { 'content-type': 'text/event-stream; charset=utf-8', 'cache-control': 'no-cache, no-transform', 'x-accel-buffering': 'no' });
+  res.writeHead(200, {
+    'content-type': 'text/event-stream; charset=utf-8',
+    'cache-control': 'no-cache, no-transform',
+    'x-accel-buffering': 'no',
+  });
   res.write(`retry: ${RETRY_MS}\n\n`);
 
   const write = (text: string): void => {
@@ -38,7 +42,9 @@ export async function streamLines(parts: Parts, visitor: store.VisitorRow, req: 
       seen = line.seq;
     }
     const conversation = await store.findConversation(db, conversationId);
-    const current = await db('visitors').where({ id: visitor.id }).first<{ conversation_id: string } | undefined>('conversation_id');
+    const current = await db('visitors')
+      .where({ id: visitor.id })
+      .first<{ conversation_id: string } | undefined>('conversation_id');
     if (!conversation || (current && current.conversation_id !== conversationId)) {
       write('event: over\ndata: {}\n\n');
       res.end();

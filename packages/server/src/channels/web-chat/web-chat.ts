@@ -29,7 +29,8 @@ export function webChatHandlers(parts: Parts): Handlers {
 
   const serving = async (address: string): Promise<ServingChannel> => {
     const channel = await channelByAddress(db, address);
-    if (!channel || channel.bot_deleted !== null) throw new HttpProblem('not-found', 'There is no chat at this address. Ask for a new link.');
+    if (!channel || channel.bot_deleted !== null)
+      throw new HttpProblem('not-found', 'There is no chat at this address. Ask for a new link.');
     if (channel.is_on !== 1) throw new HttpProblem('channel-off', 'This chat is switched off for now. Please come back later.');
     return channel;
   };
@@ -41,10 +42,20 @@ export function webChatHandlers(parts: Parts): Handlers {
     return { channel, visitor };
   };
   const begin = async (channel: ServingChannel, visitorId: string, language: string | undefined): Promise<string> => {
-    if (channel.live_id === null) throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
+    if (channel.live_id === null)
+      throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
     const loaded = await loader.release(channel.live_id);
     const id = newId(clock);
-    await store.insertConversation(db, { id, botId: channel.bot_id, channelId: channel.id, visitorId, releaseId: channel.live_id, state: firstState(loaded, language), visitorName: null, at: clock.now() });
+    await store.insertConversation(db, {
+      id,
+      botId: channel.bot_id,
+      channelId: channel.id,
+      visitorId,
+      releaseId: channel.live_id,
+      state: firstState(loaded, language),
+      visitorName: null,
+      at: clock.now(),
+    });
     await store.setVisitorConversation(db, visitorId, id);
     const event = { type: 'open', at: clock.now().toISOString(), channel: 'web-chat' } as const;
     await turns.take({ conversationId: id, channelId: channel.id, externalId: `open-${id}`, event });
@@ -61,8 +72,10 @@ export function webChatHandlers(parts: Parts): Handlers {
       const key = known && body.key !== undefined ? body.key : newSecret();
       const visitorId = known?.id ?? newId(clock);
       const open = known && (await current(known));
-      if (!open && channel.live_id === null) throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
-      if (!known) await store.insertVisitor(db, { id: visitorId, botId: channel.bot_id, keyHash: hashSecret(key), at: clock.now() });
+      if (!open && channel.live_id === null)
+        throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
+      if (!known)
+        await store.insertVisitor(db, { id: visitorId, botId: channel.bot_id, keyHash: hashSecret(key), at: clock.now() });
       const conversationId = open?.id ?? (await begin(channel, visitorId, body.language));
       const release = open?.release_id ?? channel.live_id;
       const document: BotDocument | undefined = release === null ? undefined : (await loader.release(release)).bot.document;
@@ -76,9 +89,21 @@ export function webChatHandlers(parts: Parts): Handlers {
       const conversation = await current(visitor);
       if (!conversation) throw new HttpProblem('visitor-unknown', 'Open the chat first; there is no conversation yet.');
       const { id, text, choice } = body;
-      const event = { type: 'message', at: clock.now().toISOString(), channel: 'web-chat', ...(text === undefined ? {} : { text }), ...(choice === undefined ? {} : { choice }) } as const;
+      const event = {
+        type: 'message',
+        at: clock.now().toISOString(),
+        channel: 'web-chat',
+        ...(text === undefined ? {} : { text }),
+        ...(choice === undefined ? {} : { choice }),
+      } as const;
       const externalId = hashSecret(`${visitor.id} ${id}`);
-      const accepted = await turns.take({ conversationId: conversation.id, channelId: channel.id, externalId, event, shown: text ?? choice ?? '' });
+      const accepted = await turns.take({
+        conversationId: conversation.id,
+        channelId: channel.id,
+        externalId,
+        event,
+        shown: text ?? choice ?? '',
+      });
       return { accepted: true, repeat: accepted.repeat };
     },
     startOverChat: async ({ params, req }) => {

@@ -8,7 +8,11 @@ import type { Parts } from '../app.js';
 const TOKEN_PREFIX = 'prt_';
 
 /** Makes a token and stores only its hash. */
-export async function makeToken({ db, clock }: Pick<Parts, 'db' | 'clock'>, personId: string, name: string): Promise<{ id: string; secret: string; at: Date }> {
+export async function makeToken(
+  { db, clock }: Pick<Parts, 'db' | 'clock'>,
+  personId: string,
+  name: string,
+): Promise<{ id: string; secret: string; at: Date }> {
   const secret = TOKEN_PREFIX + newSecret();
   const made = { id: newId(clock), secret, at: clock.now() };
   await people.insertToken(db, { id: made.id, personId, name, hash: hashSecret(secret), at: made.at });
@@ -27,7 +31,12 @@ export function accountHandlers(parts: Parts): Handlers {
     me: ({ person }) => Promise.resolve(person),
     listTokens: async ({ person }) => {
       const rows = await people.listTokens(db, person.id);
-      const items = rows.map((r) => ({ id: r.id, name: r.name, createdAt: r.created_at.toISOString(), lastUsedAt: r.last_used_at?.toISOString() ?? null }));
+      const items = rows.map((r) => ({
+        id: r.id,
+        name: r.name,
+        createdAt: r.created_at.toISOString(),
+        lastUsedAt: r.last_used_at?.toISOString() ?? null,
+      }));
       return { items, next: null };
     },
     createToken: async ({ person, body }) => {

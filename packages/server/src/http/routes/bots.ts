@@ -1,5 +1,14 @@
 import { checkBot, problemSentence, type BotDocument } from '@primrose/core';
-import { acceptDocument, bindChannel, blankDocument, createBot, createRelease, ownBot, patchDraft, replaceDraft } from '../../bots.js';
+import {
+  acceptDocument,
+  bindChannel,
+  blankDocument,
+  createBot,
+  createRelease,
+  ownBot,
+  patchDraft,
+  replaceDraft,
+} from '../../bots.js';
 import * as store from '../../store/bots.js';
 import * as channels from '../../store/channels.js';
 import type { Parts } from '../app.js';
@@ -10,7 +19,12 @@ import { botView, channelView, connectionViews, draftView, editView, releaseView
 const PAGE = 50;
 
 /** Cuts a list that was read one longer than a page; `next` is the cursor of the following page. */
-function paged<T, V>(rows: readonly T[], limit: number, view: (row: T) => V, cursor: (row: T) => string): { items: V[]; next: string | null } {
+function paged<T, V>(
+  rows: readonly T[],
+  limit: number,
+  view: (row: T) => V,
+  cursor: (row: T) => string,
+): { items: V[]; next: string | null } {
   const shown = rows.slice(0, limit);
   const last = shown.at(-1);
   return { items: shown.map(view), next: rows.length > limit && last !== undefined ? cursor(last) : null };
@@ -28,11 +42,16 @@ export function botHandlers(parts: Parts): Handlers {
   return {
     listBots: async ({ person, query }) => {
       const limit = query.limit ?? PAGE;
-      const rows = await store.listBots(db, person.id, { deleted: query.deleted === 'true', limit: limit + 1, ...(query.after === undefined ? {} : { after: query.after }) });
+      const rows = await store.listBots(db, person.id, {
+        deleted: query.deleted === 'true',
+        limit: limit + 1,
+        ...(query.after === undefined ? {} : { after: query.after }),
+      });
       return paged(rows, limit, botView, (r) => `${r.changed_at.getTime()}_${r.id}`);
     },
     createBot: async ({ person, body }) => draftView(await createBot(db, clock, person.id, startingDocument(body, examples))),
-    listExamples: () => Promise.resolve({ items: [...examples].map(([id, d]) => ({ id, name: d.name, about: d.about ?? '' })), next: null }),
+    listExamples: () =>
+      Promise.resolve({ items: [...examples].map(([id, d]) => ({ id, name: d.name, about: d.about ?? '' })), next: null }),
     getBot: async ({ person, params }) => botView(await ownBot(db, person.id, params.bot)),
     deleteBot: async ({ person, params }) => {
       const row = await ownBot(db, person.id, params.bot);
@@ -46,8 +65,13 @@ export function botHandlers(parts: Parts): Handlers {
     },
     duplicateBot: async ({ person, params }) => {
       const { document } = await draftOf(person.id, params.bot);
-      const copy = await createBot(db, clock, person.id, { ...document, bot: `${document.bot}-copy`.slice(0, 80), name: `${document.name} (copy)`.slice(0, 120) });
-      for (const [name, address] of await store.connectionAddresses(db, params.bot)) await store.setConnectionAddress(db, copy.id, name, address);
+      const copy = await createBot(db, clock, person.id, {
+        ...document,
+        bot: `${document.bot}-copy`.slice(0, 80),
+        name: `${document.name} (copy)`.slice(0, 120),
+      });
+      for (const [name, address] of await store.connectionAddresses(db, params.bot))
+        await store.setConnectionAddress(db, copy.id, name, address);
       return draftView(copy);
     },
     getDraft: ({ person, params }) => draftOf(person.id, params.bot),
@@ -79,7 +103,11 @@ export function botHandlers(parts: Parts): Handlers {
     createRelease: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
       if (body.revision !== undefined && body.revision !== bot.revision) {
-        throw new HttpProblem('stale-revision', `The draft is at revision ${bot.revision} now. Look at what changed, then release again.`, { revision: bot.revision });
+        throw new HttpProblem(
+          'stale-revision',
+          `The draft is at revision ${bot.revision} now. Look at what changed, then release again.`,
+          { revision: bot.revision },
+        );
       }
       return releaseView(await createRelease(db, clock, bot, person.id, body.note));
     },
@@ -106,21 +134,28 @@ export function botHandlers(parts: Parts): Handlers {
     },
     setConnection: async ({ person, params, body }) => {
       const { document } = await draftOf(person.id, params.bot);
-      if (!document.connections?.[params.connection]) throw new HttpProblem('not-found', `The bot has no connection "${params.connection}".`);
+      if (!document.connections?.[params.connection])
+        throw new HttpProblem('not-found', `The bot has no connection "${params.connection}".`);
       await store.setConnectionAddress(db, params.bot, params.connection, body.address);
-      const view = connectionViews(document, await store.connectionAddresses(db, params.bot)).find((c) => c.name === params.connection);
+      const view = connectionViews(document, await store.connectionAddresses(db, params.bot)).find(
+        (c) => c.name === params.connection,
+      );
       if (!view) throw new Error('the connection is gone');
       return view;
     },
   };
 }
 
-type Start = { from: 'blank'; name: string } | { from: 'example'; example: string; name?: string | undefined } | { from: 'document'; document: unknown };
+type Start =
+  | { from: 'blank'; name: string }
+  | { from: 'example'; example: string; name?: string | undefined }
+  | { from: 'document'; document: unknown };
 
 function startingDocument(body: Start, examples: ReadonlyMap<string, BotDocument>): BotDocument {
   if (body.from === 'blank') return blankDocument(body.name);
   if (body.from === 'document') return acceptDocument(body.document);
   const example = examples.get(body.example);
-  if (!example) throw new HttpProblem('not-found', `There is no example "${body.example}". There are: ${[...examples.keys()].join(', ')}.`);
+  if (!example)
+    throw new HttpProblem('not-found', `There is no example "${body.example}". There are: ${[...examples.keys()].join(', ')}.`);
   return body.name === undefined ? example : { ...example, name: body.name };
 }

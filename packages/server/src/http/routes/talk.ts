@@ -15,7 +15,11 @@ const TURN_WAIT_MS = 60_000;
 /** The simulator, and the turn sheets of any conversation. */
 export function talkHandlers({ db, clock, turns, loader }: Parts): Handlers {
   const finished = async (row: store.TurnRow | undefined) => {
-    if (!row) throw new HttpProblem('not-ready', 'The turn takes longer than a minute and goes on. Read it later from the list of turns.');
+    if (!row)
+      throw new HttpProblem(
+        'not-ready',
+        'The turn takes longer than a minute and goes on. Read it later from the list of turns.',
+      );
     return turnView(row, await waitsAt(row.conversation_id));
   };
   const waitsAt = async (conversationId: string) => {
@@ -38,22 +42,54 @@ export function talkHandlers({ db, clock, turns, loader }: Parts): Handlers {
       const id = newId(clock);
       const name = body.name ?? null;
       const state = firstState(await loader.draft(bot.id), body.language);
-      await store.insertConversation(db, { id, botId: bot.id, channelId: channel.id, visitorId: null, releaseId: null, state, visitorName: name, at: clock.now() });
-      const event = { type: 'open', at: clock.now().toISOString(), channel: 'simulator', ...(name === null ? {} : { name }) } as const;
-      return finished(await turns.takeAndWait({ conversationId: id, channelId: channel.id, externalId: `open-${id}`, event }, TURN_WAIT_MS));
+      await store.insertConversation(db, {
+        id,
+        botId: bot.id,
+        channelId: channel.id,
+        visitorId: null,
+        releaseId: null,
+        state,
+        visitorName: name,
+        at: clock.now(),
+      });
+      const event = {
+        type: 'open',
+        at: clock.now().toISOString(),
+        channel: 'simulator',
+        ...(name === null ? {} : { name }),
+      } as const;
+      return finished(
+        await turns.takeAndWait({ conversationId: id, channelId: channel.id, externalId: `open-${id}`, event }, TURN_WAIT_MS),
+      );
     },
     saySimulation: async ({ person, params, body }) => {
       const conversation = await conversationOf(person.id, params.bot, params.conversation);
       const channel = await simulatorChannel(db, conversation.bot_id);
-      if (channel?.id !== conversation.channel_id) throw new HttpProblem('not-found', 'This is a real conversation; only simulated ones can be talked to here.');
+      if (channel?.id !== conversation.channel_id)
+        throw new HttpProblem('not-found', 'This is a real conversation; only simulated ones can be talked to here.');
       const { id, text, choice } = body;
       const name = conversation.visitor_name;
       const event = {
-        type: 'message', at: clock.now().toISOString(), channel: 'simulator',
-        ...(text === undefined ? {} : { text }), ...(choice === undefined ? {} : { choice }), ...(name === null ? {} : { name }),
+        type: 'message',
+        at: clock.now().toISOString(),
+        channel: 'simulator',
+        ...(text === undefined ? {} : { text }),
+        ...(choice === undefined ? {} : { choice }),
+        ...(name === null ? {} : { name }),
       } as const;
       const shown = text ?? choice ?? '';
-      return finished(await turns.takeAndWait({ conversationId: conversation.id, channelId: channel.id, externalId: `${conversation.id}-${id}`.slice(0, 80), event, shown }, TURN_WAIT_MS));
+      return finished(
+        await turns.takeAndWait(
+          {
+            conversationId: conversation.id,
+            channelId: channel.id,
+            externalId: `${conversation.id}-${id}`.slice(0, 80),
+            event,
+            shown,
+          },
+          TURN_WAIT_MS,
+        ),
+      );
     },
     listTurns: async ({ person, params }) => {
       const conversation = await conversationOf(person.id, params.bot, params.conversation);
