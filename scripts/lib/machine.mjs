@@ -3,11 +3,12 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { accessSync, constants, existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const ROOT = fileURLToPath(new URL('../../', import.meta.url));
-export const HOME = join(ROOT, '.primrose');
+/** Where the database and other data live: .primrose in the checkout, or PRIMROSE_HOME. */
+export const HOME = resolve(process.env.PRIMROSE_HOME ?? join(ROOT, '.primrose'));
 
 /** An error whose message is all that a person needs. */
 export class Halt extends Error {}

@@ -58,6 +58,8 @@ const BANDS: readonly Band[] = ['visitor', 'bot', 'outside'];
 const CORNER = 5;
 const LANE_STEP = 6;
 const CHANNEL_STEP = 7;
+/** What the channels offer between the nodes of two bands, less a little air. */
+const CHANNEL_ROOM = 22;
 const CHIP_OVERHANG = 10;
 const ENTRY_CLEARANCE = 22;
 
@@ -137,7 +139,8 @@ function spreadChannels(links: readonly Link[], channels: readonly number[]): vo
   for (const [channel, x] of channels.entries()) {
     const using = links.filter((l) => l.form === 'channel' && l.channel === channel).sort((a, b) => a.from.beat - b.from.beat);
     const targets = [...new Set(using.map((l) => l.to.id))];
-    const offset = (l: Link) => (targets.indexOf(l.to.id) - (targets.length - 1) / 2) * CHANNEL_STEP;
+    const step = Math.min(CHANNEL_STEP, CHANNEL_ROOM / Math.max(1, targets.length - 1));
+    const offset = (l: Link) => (targets.indexOf(l.to.id) - (targets.length - 1) / 2) * step;
     for (const link of using) {
       link.channelX = x + offset(link);
       const [first, second] = link.lanes;
