@@ -1,0 +1,3 @@
+import { stopTheService } from './service.js';
+
+export const mochaHooks = { afterAll: stopTheService };

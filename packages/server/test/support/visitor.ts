@@ -1,0 +1,70 @@
+import type { ChatLine } from '@primrose/contract';
+
+/** A visitor of a web chat who speaks HTTP as the page does. */
+export class TestVisitor {
+  key: string | undefined;
+  readonly #base: string;
+
+  constructor(address: string, chatLink: string) {
+    this.#base = `${address}/api/chat/${chatLink.split('/').at(-1)}`;
+  }
+
+  async post(path: string, body?: unknown): Promise<{ status: number; body: Record<string, unknown> }> {
+    const headers = {
+      'content-type': 'application/json',
+      ...(this.key === undefined ? {} : { authorization: `Bearer ${this.key}` }),
+    };
+    const response = await fetch(this.#base + path, {
+      method: 'POST',
+      headers,
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
+    return { status: response.status, body: (await response.json()) as Record<string, unknown> };
+  }
+
+  async open(language = 'en'): Promise<ChatLine[]> {
+    const { body } = await this.post('/open', { language, ...(this.key === undefined ? {} : { key: this.key }) });
+    this.key = body['key'] as string;
+    return body['lines'] as ChatLine[];
+  }
+
+  say(text: string, id: string = crypto.randomUUID()) {
+    return this.post('/messages', { id, text });
+  }
+
+  /** Reads the stream until `enough` says so; returns the lines and the last event id. */
+  async stream(enough: (lines: readonly ChatLine[]) => boolean, lastId = ''): Promise<{ lines: ChatLine[]; lastId: string }> {
+    const stop = new AbortController();
+    const headers = { authorization: `Bearer ${this.key}`, ...(lastId === '' ? {} : { 'last-event-id': lastId }) };
+    const response = await fetch(`${this.#base}/stream`, {
+      headers,
+      signal: AbortSignal.any([stop.signal, AbortSignal.timeout(20_000)]),
+    });
+    const lines: ChatLine[] = [];
+    let rest = '';
+    for await (const chunk of response.body?.pipeThrough(new TextDecoderStream()) ?? []) {
+      const events = (rest + chunk).split('\n\n');
+      rest = events.pop() ?? '';
+      for (const event of events) {
+        const field = (name: string) =>
+          /^/.test(event) &&
+          event
+            .split('\n')
+            .find((l) => l.startsWith(`${name}: `))
+            ?.slice(name.length + 2);
+        if (field('event') !== 'line') continue;
+        lastId = field('id') || lastId;
+        lines.push(JSON.parse(field('data') || '{}') as ChatLine);
+      }
+      if (enough(lines)) break;
+    }
+    stop.abort();
+    return { lines, lastId };
+  }
+
+  /** All lines once the bot has said something that holds `words`. */
+  async until(words: string): Promise<ChatLine[]> {
+    const { lines } = await this.stream((all) => all.some((l) => l.who === 'bot' && l.message.text.includes(words)));
+    return lines;
+  }
+}
