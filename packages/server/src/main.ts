@@ -37,7 +37,20 @@ async function main(): Promise<void> {
   process.once('disconnect', stop);
 }
 
+/** What a person can do about an error at the start. */
+function startProblem(error: unknown): string {
+  const { code, message, address, port } = error as { code?: string; message?: string; address?: string; port?: number };
+  if (code === 'ECONNREFUSED' || code === 'ENOTFOUND' || code === 'ETIMEDOUT') {
+    const where = address === undefined ? '' : ` at ${address}:${port}`;
+    return `No database answers${where}. Start it, or correct PRIMROSE_DATABASE_URL.`;
+  }
+  if (code === 'ER_ACCESS_DENIED_ERROR' || code === 'ER_DBACCESS_DENIED_ERROR') {
+    return `The database refuses the user or password. Correct PRIMROSE_DATABASE_URL. (${message})`;
+  }
+  return message ?? String(error);
+}
+
 main().catch((error: unknown) => {
-  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+  process.stderr.write(`${startProblem(error)}\n`);
   process.exitCode = 1;
 });

@@ -1,8 +1,18 @@
 import { expect } from 'chai';
-import { createClient, type ChatLine, type ProblemDetails, type TurnRecord } from '@primrose/contract';
+import { createHash } from 'node:crypto';
+import { createConnection } from 'mysql2/promise';
+import {
+  createClient,
+  endpoints,
+  fillPath,
+  type ChatLine,
+  type Endpoint,
+  type EndpointName,
+  type TurnRecord,
+} from '@primrose/contract';
 import type { BotDocument } from '@primrose/core';
 import { botOf, demoDocument } from '../../core/test/harbour.js';
-import { theService, type TestService } from './support/service.js';
+import { DATABASE_URL, theService, type TestService } from './support/service.js';
 import { TestVisitor } from './support/visitor.js';
 
 const texts = (lines: readonly ChatLine[], who = 'bot') => lines.filter((l) => l.who === who).map((l) => l.message.text);
@@ -241,9 +251,32 @@ describe('talking to a bot', () => {
   });
 
   it('shows another person’s bots to nobody', async () => {
-    const missing = await service.client
-      .call('getDraft', { params: { bot: '01a20773-a565-784a-bbbf-6ceaec21abcc' } })
-      .catch((e: { details: ProblemDetails }) => e.details.status);
-    expect(missing).to.equal(404);
+    const bot = await create(demoDocument());
+    const db = await createConnection(DATABASE_URL);
+    const stranger = crypto.randomUUID();
+    const secret = `prt_${'s'.repeat(43)}`;
+    const hash = createHash('sha256').update(secret).digest('hex');
+    await db.query('INSERT INTO people (id, name, created_at) VALUES (?, ?, NOW())', [stranger, 'Stranger']);
+    await db.query('INSERT INTO tokens (id, person_id, name, hash, created_at) VALUES (?, ?, ?, ?, NOW())', [
+      stranger,
+      stranger,
+      'x',
+      hash,
+    ]);
+    await db.end();
+    const other = createClient({ address: service.address, token: secret });
+    expect((await other.call('listBots', {})).items).to.deep.equal([]);
+    const params = { bot, release: 1, channel: 'x', connection: 'booking-office', conversation: 'x', token: 'x' };
+    for (const [name, e] of Object.entries(endpoints) as [EndpointName, Endpoint][]) {
+      if (!e.path.includes(':bot')) continue;
+      const path = fillPath(e, { params });
+      const body = { revision: 1, patch: [], document: {}, note: '', address: null, id: 'x', text: 'x' };
+      const init = {
+        method: e.method,
+        headers: { authorization: `Bearer ${secret}`, 'content-type': 'application/json' },
+        ...(e.method === 'GET' ? {} : { body: JSON.stringify(body) }),
+      };
+      expect([name, (await fetch(service.address + path, init)).status]).to.deep.equal([name, 404]);
+    }
   });
 });

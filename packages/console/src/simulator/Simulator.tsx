@@ -13,24 +13,24 @@ export function duration(ms: number): string {
 
 /** The conversation with the draft as a play script, a turn strip under each turn. */
 export function Simulator({ onFold }: { readonly onFold: () => void }) {
-  const { turns, busy, problem, said, begin, say, clear } = useSimulation();
+  const { turns, busy, problem, pending, begin, say } = useSimulation();
   const { bot } = useDraftHandle();
   const [text, setText] = useState('');
   const script = useRef<HTMLDivElement>(null);
   useEffect(() => {
     script.current?.scrollTo({ top: script.current.scrollHeight });
-  }, [turns, said, problem]);
+  }, [turns, pending, problem]);
   const send = (event?: FormEvent) => {
     event?.preventDefault();
     const words = text.trim();
-    if (words === '' || busy) return;
+    if (words === '') return;
     setText('');
-    void say(words);
+    say(words);
   };
   const onKey = (event: KeyboardEvent) => {
     if (event.key !== 'Enter' || event.shiftKey) return;
     event.preventDefault();
-    if (event.ctrlKey) clear();
+    if (event.ctrlKey) begin();
     send();
   };
   return (
@@ -39,7 +39,7 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
         <h2>Simulator</h2>
         <span className="note">draft</span>
         <span className="spring" />
-        <button className="bare note" type="button" disabled={busy} onClick={() => void begin()}>
+        <button className="bare note" type="button" disabled={busy} onClick={() => begin()}>
           start over
         </button>
         <button className="bare" type="button" aria-label="Fold the simulator away" onClick={onFold}>
@@ -49,10 +49,10 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
         </button>
       </header>
       <div className="script" role="log" aria-label="Conversation with the draft" ref={script}>
-        {turns.length === 0 && said === undefined && (
+        {turns.length === 0 && pending.length === 0 && (
           <div className="empty">
             <p>Say something as the visitor.</p>
-            <button className="btn btn-outline-secondary" type="button" disabled={busy} onClick={() => void begin()}>
+            <button className="btn btn-outline-secondary" type="button" disabled={busy} onClick={() => begin()}>
               Let the bot begin
             </button>
           </div>
@@ -63,16 +63,16 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
             turn={turn}
             last={i === turns.length - 1}
             bot={bot}
-            onChoice={(words, id) => void say(words, id)}
+            onChoice={(words, id) => say(words, id)}
             busy={busy}
           />
         ))}
-        {said !== undefined && (
-          <div className="line visitor">
+        {pending.map((words, i) => (
+          <div className="line visitor" key={i}>
             <b>Visitor</b>
-            <div dir="auto">{said}</div>
+            <div dir="auto">{words}</div>
           </div>
-        )}
+        ))}
         {problem !== undefined && (
           <p className="alarm" role="alert">
             {problem}

@@ -1,5 +1,5 @@
 import type { TurnRecord } from '@primrose/contract';
-import { createContext, useCallback, useContext, useMemo, useState, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useMemo, useRef, useState, type ReactNode } from 'react';
 import { call, errorText } from '../api.js';
 import type { DraftHandle } from '../draft/useDraft.js';
 
@@ -7,11 +7,12 @@ export interface Simulation {
   readonly turns: readonly TurnRecord[];
   readonly busy: boolean;
   readonly problem: string | undefined;
-  /** What was said and is not answered yet. */
-  readonly said: string | undefined;
-  readonly begin: () => Promise<void>;
-  readonly say: (text: string, choice?: string) => Promise<void>;
-  readonly clear: () => void;
+  /** What was said and is not answered yet, in order. */
+  readonly pending: readonly string[];
+  /** Starts a new conversation; the bot speaks first. */
+  readonly begin: () => void;
+  /** Says something; while the bot still answers, it waits for its turn. */
+  readonly say: (text: string, choice?: string) => void;
 }
 
 const SimulationContext = createContext<Simulation | undefined>(undefined);
@@ -22,54 +23,56 @@ export function useSimulation(): Simulation {
   return simulation;
 }
 
-/** The conversation with the draft; it outlives the pages of a bot. */
+/** The conversation with the draft; it outlives the pages of a bot. Jobs run one after another. */
 export function SimulationProvider({ handle, children }: { readonly handle: DraftHandle; readonly children: ReactNode }) {
   const [turns, setTurns] = useState<readonly TurnRecord[]>([]);
-  const [said, setSaid] = useState<string>();
-  const [busy, setBusy] = useState(false);
+  const [pending, setPending] = useState<readonly string[]>([]);
+  const [jobs, setJobs] = useState(0);
   const [problem, setProblem] = useState<string>();
+  const queue = useRef<Promise<void>>(Promise.resolve());
+  const conversation = useRef<string>(undefined);
   const { bot, flush } = handle;
 
-  const work = useCallback(
-    async (job: () => Promise<void>) => {
-      setBusy(true);
-      setProblem(undefined);
-      try {
-        if (!(await flush())) throw new Error('Your last changes are not saved yet, so they cannot be tried. See the top bar.');
-        await job();
-      } catch (error) {
-        setProblem(errorText(error));
-      } finally {
-        setBusy(false);
-        setSaid(undefined);
-      }
+  const enqueue = useCallback(
+    (job: () => Promise<void>) => {
+      setJobs((n) => n + 1);
+      queue.current = queue.current
+        .then(async () => {
+          setProblem(undefined);
+          if (!(await flush())) throw new Error('Your last changes are not saved yet, so they cannot be tried. See the top bar.');
+          await job();
+        })
+        .catch((error: unknown) => setProblem(errorText(error)))
+        .finally(() => setJobs((n) => n - 1));
     },
     [flush],
   );
   const open = useCallback(async () => {
     const first = await call('openSimulation', { params: { bot }, body: {} });
+    conversation.current = first.conversation;
     setTurns([first]);
-    return first;
+    return first.conversation;
   }, [bot]);
-  const begin = useCallback(() => work(async () => void (await open())), [work, open]);
+  const begin = useCallback(() => enqueue(async () => void (await open())), [enqueue, open]);
   const say = useCallback(
-    (text: string, choice?: string) =>
-      work(async () => {
-        setSaid(text);
-        const conversation = turns.at(-1)?.conversation ?? (await open()).conversation;
-        const body = { id: crypto.randomUUID(), text, ...(choice === undefined ? {} : { choice }) };
-        const turn = await call('saySimulation', { params: { bot, conversation }, body });
-        setTurns((before) => [...before, turn]);
-      }),
-    [work, open, bot, turns],
+    (text: string, choice?: string) => {
+      setPending((before) => [...before, text]);
+      enqueue(async () => {
+        try {
+          const to = conversation.current ?? (await open());
+          const body = { id: crypto.randomUUID(), text, ...(choice === undefined ? {} : { choice }) };
+          const turn = await call('saySimulation', { params: { bot, conversation: to }, body });
+          setTurns((before) => [...before, turn]);
+        } finally {
+          setPending((before) => before.slice(1));
+        }
+      });
+    },
+    [enqueue, open, bot],
   );
-  const clear = useCallback(() => {
-    setTurns([]);
-    setProblem(undefined);
-  }, []);
   const value = useMemo(
-    () => ({ turns, busy, problem, said, begin, say, clear }),
-    [turns, busy, problem, said, begin, say, clear],
+    () => ({ turns, busy: jobs > 0, problem, pending, begin, say }),
+    [turns, jobs, problem, pending, begin, say],
   );
   return <SimulationContext value={value}>{children}</SimulationContext>;
 }

@@ -1,0 +1,149 @@
+import { spawn } from 'node:child_process';
+import { cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect } from 'chai';
+import { FOLDER, theService, type TestService } from '../../server/test/support/service.js';
+import { TestVisitor } from '../../server/test/support/visitor.js';
+
+const CLI = new URL('../dist/main.js', import.meta.url).pathname;
+const DEMO = new URL('../../../demo/harbour-desk', import.meta.url).pathname;
+
+describe('the command-line client', () => {
+  let service: TestService;
+  let folder: string;
+  before(async () => {
+    service = await theService();
+    folder = mkdtempSync(join(FOLDER || tmpdir(), 'cli-'));
+  });
+  after(() => rmSync(folder, { recursive: true, force: true }));
+
+  const run = (args: string[], options: { input?: string; env?: Record<string, string> } = {}) => {
+    const env = {
+      ...process.env,
+      PRIMROSE_ADDRESS: service.address,
+      PRIMROSE_TOKEN: service.token,
+      XDG_CONFIG_HOME: folder,
+      NODE_OPTIONS: '',
+      ...options.env,
+    };
+    const child = spawn(process.execPath, [CLI, ...args], { cwd: folder, env });
+    let [out, err] = ['', ''];
+    child.stdout.on('data', (c: Buffer) => (out += c.toString()));
+    child.stderr.on('data', (c: Buffer) => (err += c.toString()));
+    child.stdin.end(options.input ?? '');
+    return new Promise<{ code: number | null; out: string; err: string }>((resolve) =>
+      child.once('close', (code) => resolve({ code, out, err })),
+    );
+  };
+  const json = async (args: string[], input?: string) => {
+    const { out, err, code } = await run([...args, '--json'], input === undefined ? {} : { input });
+    if (code !== 0) throw new Error(`${args.join(' ')}: ${code} ${err}`);
+    return JSON.parse(out.trim().split('\n').at(-1) ?? '') as Record<string, unknown>;
+  };
+  const edit = (file: string, from: string | RegExp, to: string) => {
+    const path = join(folder, file);
+    writeFileSync(path, readFileSync(path, 'utf8').replace(from, to));
+  };
+
+  it('does from files what the console does: push, change, check, talk, release, and a visitor hears it', async () => {
+    cpSync(DEMO, join(folder, 'origin'), { recursive: true });
+    const made = await json(['push', 'origin', '--new']);
+    const bot = made['bot'] as string;
+    await service.client.call('setConnection', {
+      params: { bot, connection: 'booking-office' },
+      body: { address: service.office },
+    });
+    await json(['pull', bot, 'desk']);
+    edit('desk/flows/welcome.yaml', 'Which port do you leave from?', 'Where do you come aboard?');
+    expect((await run(['check', 'desk'])).out).to.equal('No problems.\n');
+    expect(await json(['push', 'desk'])).to.deep.include({ bot, revision: 2, errors: 0 });
+    const talk = await run(['talk', bot, '--sheet'], { input: 'find a crossing\n' });
+    expect(talk.out).to.contain('Where do you come aboard?').and.contain('ask-origin').and.contain('1  Find a crossing');
+    const release = await json(['release', bot, '--note', 'asks otherwise']);
+    const link = (release['channels'] as { link: string }[])[0]?.link ?? '';
+    const visitor = new TestVisitor(service.address, link);
+    await visitor.open();
+    await visitor.until('What can I do');
+    await visitor.say('find a crossing');
+    await visitor.until('Where do you come aboard?');
+  });
+
+  it('refuses to overwrite newer edits and shows them; keeps local comments when pulling', async () => {
+    const { bot } = await service.client.call('createBot', {
+      body: { from: 'example', example: 'harbour-desk', name: 'Edited twice' },
+    });
+    await json(['pull', bot.id, 'twice']);
+    edit('twice/bot.yaml', 'zone:', '# our own zone\nzone:');
+    await service.client.call('patchDraft', {
+      params: { bot: bot.id },
+      body: { revision: 1, patch: [{ op: 'replace', path: '/about', value: 'Newer.' }] },
+    });
+    edit('twice/bot.yaml', 'name: Edited twice', 'name: Edited here');
+    const push = await run(['push', 'twice']);
+    expect(push.code).to.equal(4);
+    expect(push.err).to.contain('replace /about').and.contain('Nothing was pushed');
+    expect((await run(['pull', bot.id, 'twice'])).code).to.equal(4);
+    expect((await run(['pull', bot.id, 'twice', '--force'])).code).to.equal(0);
+    expect(readFileSync(join(folder, 'twice/bot.yaml'), 'utf8'))
+      .to.contain('# our own zone')
+      .and.contain('about: Newer.')
+      .and.contain('name: Edited twice');
+  });
+
+  it('names file and line of a mistake and exits with 3', async () => {
+    const { bot } = await service.client.call('createBot', {
+      body: { from: 'example', example: 'harbour-desk', name: 'Mistaken' },
+    });
+    await json(['pull', bot.id, 'mistaken']);
+    edit('mistaken/flows/welcome.yaml', 'exits: { said: menu }', 'exits: { said: menuu }');
+    const check = await run(['check', 'mistaken']);
+    expect(check.code).to.equal(3);
+    expect(check.out).to.match(
+      /flows\/welcome\.yaml:\d+: error: The exit "said" leads to "menuu", which is not in this flow\. Did you mean menu\?/,
+    );
+    edit('mistaken/flows/welcome.yaml', 'kind: say', 'kind: saay');
+    expect((await run(['push', 'mistaken'])).err).to.contain('Did you mean say?');
+  });
+
+  it('prints one turn a line for programs, and talks when piped', async () => {
+    const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk', name: 'Piped' } });
+    const { out } = await run(['talk', bot.id, '--json', '--language', 'de'], { input: 'Öffnungszeiten\n/quit\nnever said\n' });
+    const turns = out
+      .trim()
+      .split('\n')
+      .map((l) => JSON.parse(l) as { number: number; sheet: { messages: { text: string }[] } });
+    expect(turns.map((t) => t.number)).to.deep.equal([1, 2]);
+    expect(turns[1]?.sheet.messages[0]?.text).to.contain('täglich geöffnet');
+  });
+
+  it('says by its exit code and in words what is wrong', async () => {
+    for (const [args, env, code, words] of [
+      [['status'], { PRIMROSE_ADDRESS: 'http://127.0.0.1:1' }, 5, 'Is it started?'],
+      [['status'], { PRIMROSE_TOKEN: 'prt_wrongwrongwrongwrongwrongwrong' }, 6, 'API token'],
+      [['pull', 'nobody'], {}, 2, 'There is no bot "nobody"'],
+      [['push', 'nowhere'], {}, 3, 'bot.yaml'],
+      [['fly'], {}, 2, 'unknown command'],
+    ] as const) {
+      const { code: got, err } = await run([...args], { env });
+      expect([args[0], got]).to.deep.equal([args[0], code]);
+      expect(err).to.contain(words);
+    }
+  });
+
+  it('keeps address and token in a file, after trying them', async () => {
+    expect((await run(['configure', '--address', service.address, '--token', service.token])).code).to.equal(0);
+    const kept = JSON.parse(readFileSync(join(folder, 'primrose/config.json'), 'utf8')) as { token: string };
+    expect(kept.token).to.equal(service.token);
+    expect((await run(['configure', '--address', service.address, '--token', 'prt_wrongwrongwrongwrongwrong'])).code).to.equal(6);
+  });
+
+  it('makes, lists and revokes tokens', async () => {
+    const made = await json(['token', 'new', 'cli trial']);
+    expect(made['secret']).to.match(/^prt_/);
+    expect((await run(['token', 'list'])).out).to.contain('cli trial');
+    await json(['token', 'revoke', 'cli trial']);
+    expect((await run(['token', 'list'])).out).to.not.contain('cli trial');
+    expect((await run(['--help'])).out).to.contain('Exit codes');
+  });
+});

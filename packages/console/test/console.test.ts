@@ -1,0 +1,217 @@
+import { expect } from 'chai';
+import { chromium, type Browser, type Page } from 'playwright-core';
+import { CHROMIUM, theService, type TestService } from '../../server/test/support/service.js';
+
+const FLAGS = [
+  '--headless',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+
+describe('the console in a browser', () => {
+  let service: TestService;
+  let browser: Browser;
+  let page: Page;
+  const complaints: string[] = [];
+
+  before(async () => {
+    service = await theService();
+    browser = await chromium.launch({ executablePath: CHROMIUM, args: FLAGS });
+    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    page.setDefaultTimeout(10_000);
+    page.on('pageerror', (error) => complaints.push(error.message));
+    page.on('console', (m) => m.type() === 'error' && !m.text().includes('the server responded') && complaints.push(m.text()));
+    await page.goto(await service.link());
+    await page.getByRole('heading', { name: 'Bots' }).waitFor();
+  });
+  after(() => browser.close());
+  afterEach(() => expect(complaints).to.deep.equal([]));
+
+  const say = async (text: string) => {
+    await page.getByLabel('Say something as the visitor').fill(text);
+    await page.keyboard.press('Enter');
+  };
+  const newBot = async (from: string, name: string) => {
+    await page.goto(service.address);
+    await page.getByRole('button', { name: 'New bot…' }).first().click();
+    await page.getByLabel(from).check();
+    await page.getByLabel('Name').fill(name);
+    await page.getByRole('button', { name: 'Create' }).click();
+    await page.getByRole('heading', { name, level: 1 }).waitFor();
+    return page.url().split('/')[4] ?? '';
+  };
+  const pointAtOffice = (bot: string) =>
+    service.client.call('setConnection', { params: { bot, connection: 'booking-office' }, body: { address: service.office } });
+  const saved = () => page.getByText('· saved').waitFor();
+
+  it('takes a designer from the demo to a visitor: change the Map, try it, release it, talk to it', async () => {
+    const bot = await newBot('The example Harbour desk', 'Harbour trial');
+    await pointAtOffice(bot);
+    await page.getByRole('button', { name: 'Let the bot begin' }).click();
+    await page.getByText('What can I do for you?').first().waitFor();
+
+    await page.locator('#node-hello').getByRole('button').click();
+    await page.getByRole('combobox', { name: 'After said, add…' }).fill('sa');
+    await page.keyboard.press('Enter');
+    await page.getByRole('textbox', { name: 'The bot says' }).fill('Fair winds today, {{ clock.weekdy }}.');
+    await page.getByText('Did you mean clock.weekday?').first().waitFor();
+    await page.getByRole('textbox', { name: 'The bot says' }).fill('Fair winds today, {{ clock.weekday }}.');
+    await page.getByText('Did you mean clock.weekday?').first().waitFor({ state: 'detached' });
+    await saved();
+
+    await page.getByRole('button', { name: 'start over' }).click();
+    const weekday = new Intl.DateTimeFormat('en', { weekday: 'long', timeZone: 'Europe/Dublin' }).format(new Date());
+    await page.getByText(`Fair winds today, ${weekday}.`).first().waitFor();
+    for (const text of ['find a crossing', 'kelpwick', 'tarn holm', 'friday']) {
+      await say(text);
+      await page.locator('.line.visitor', { hasText: text }).waitFor();
+      await page.getByLabel('Say something as the visitor').waitFor();
+      await page.locator('.turn').last().locator('.strip.on').waitFor();
+    }
+    await say('car');
+    await page.getByRole('button', { name: '09:40 Wrackline' }).waitFor();
+    await page.locator('#node-find-sailings .petal').waitFor();
+
+    await page.locator('.turn').last().getByRole('link').click();
+    await page.getByRole('heading', { name: 'Path' }).waitFor();
+    expect(await page.locator('.sheet').innerText())
+      .to.contain('/sailings?from=kelpwick&to=tarn-holm')
+      .and.contain('flow.vehicle');
+
+    await page.getByRole('button', { name: /^Release 1/ }).click();
+    await page.getByLabel('What is new in it').fill('says fair winds');
+    await page.getByRole('button', { name: 'Release', exact: true }).click();
+    await page.getByText('Visitors get Release 1 now.').waitFor();
+    const link = (await page.locator('.rows a.mono').getAttribute('href')) ?? '';
+
+    const visitor = await browser.newPage({ locale: 'en-GB' });
+    await visitor.goto(link);
+    await visitor.getByText(`Fair winds today, ${weekday}.`).waitFor();
+    await visitor.getByRole('button', { name: 'Find a crossing' }).click();
+    await visitor.getByText('Which port do you leave from?').waitFor();
+    await visitor.getByLabel('Write a message').fill('Kelpwick');
+    await visitor.getByRole('button', { name: 'Send' }).click();
+    await visitor.getByText('And where to?').waitFor();
+    await visitor.reload();
+    await visitor.getByText('And where to?').waitFor();
+    await visitor.getByRole('button', { name: 'Start over' }).click();
+    await visitor.getByText('And where to?').waitFor({ state: 'detached' });
+    await visitor.getByText(`Fair winds today, ${weekday}.`).waitFor();
+    await visitor.close();
+  });
+
+  it('builds a bot from a blank sheet by typing', async () => {
+    await newBot('A blank sheet', 'From nothing');
+    await page.getByRole('combobox', { name: 'Begin with…' }).fill('ask');
+    await page.keyboard.press('Enter');
+    await page.getByRole('textbox', { name: 'The bot asks' }).fill('How many are you?');
+    await page.getByLabel('It expects').selectOption('number');
+    await page.getByLabel('Keep the answer as').fill('flow.people');
+    await page.getByLabel('Exit answered, leads nowhere yet. Add after').click();
+    await page.keyboard.type('say');
+    await page.keyboard.press('Enter');
+    await page.getByRole('textbox', { name: 'The bot says' }).fill('So {{ flow.people }} of you.');
+    await page.getByLabel('Exit said, leads nowhere yet. Add after').click();
+    await page.keyboard.type('end');
+    await page.keyboard.press('Enter');
+    await page.getByLabel('Exit gave-up, leads nowhere yet. Add after').click();
+    await page.keyboard.type('2');
+    await page.keyboard.press('Enter');
+    await page.locator('.out', { hasText: 'gave up' }).and(page.locator('[data-to="say"]')).waitFor();
+    await saved();
+    await say('two');
+    await page.getByText('How many are you?').first().waitFor();
+    await page.locator('.line.bot', { hasText: 'So 2 of you.' }).waitFor();
+  });
+
+  it('shows what is wrong, leads there, and lets no error be released', async () => {
+    const bot = await newBot('The example Harbour desk', 'Broken desk');
+    await page.goto(`${service.address}/bots/${bot}/map/welcome/hello`);
+    await page.getByRole('textbox', { name: 'The bot says' }).fill('');
+    await saved();
+    await page.locator('#node-hello .corner').waitFor();
+    await page.getByRole('button', { name: /^Release 1/ }).click();
+    await page.getByRole('button', { name: 'Release', exact: true }).click();
+    await page.getByRole('alert').getByText('The text is empty').waitFor();
+    await page.getByRole('button', { name: 'Cancel' }).click();
+    await page.goto(`${service.address}/bots/${bot}/map`);
+    await page.getByRole('button', { name: /problem/ }).click();
+    await page.getByRole('button', { name: /The text is empty/ }).click();
+    await page.getByRole('complementary', { name: 'Details of hello' }).waitFor();
+  });
+
+  it('deletes a node and joins its ends', async () => {
+    const bot = await newBot('The example Harbour desk', 'Shorter desk');
+    await page.goto(`${service.address}/bots/${bot}/map/welcome/one-moment`);
+    await page.getByRole('button', { name: 'Delete' }).click();
+    await page.locator('#node-one-moment').waitFor({ state: 'detached' });
+    await saved();
+    const { document } = await service.client.call('getDraft', { params: { bot } });
+    expect(document.flows['welcome']?.nodes['ask-name']?.exits?.['answered']).to.equal('book');
+  });
+
+  it('merges an edit with somebody else’s in another place, and asks where both touch the same', async () => {
+    const bot = await newBot('The example Harbour desk', 'Two people');
+    await page.goto(`${service.address}/bots/${bot}/map/welcome/hello`);
+    await page.getByRole('textbox', { name: 'The bot says' }).waitFor();
+    const theirs = async (path: string, value: string) => {
+      const { revision } = await service.client.call('getDraft', { params: { bot } });
+      await service.client.call('patchDraft', { params: { bot }, body: { revision, patch: [{ op: 'replace', path, value }] } });
+    };
+    await theirs('/flows/welcome/nodes/booked/says/en', 'Theirs.');
+    await page.getByRole('textbox', { name: 'The bot says' }).fill('Mine.');
+    await saved();
+    const says = async () => (await service.client.call('getDraft', { params: { bot } })).document.flows['welcome']?.nodes;
+    expect(JSON.stringify(await says()))
+      .to.contain('Theirs.')
+      .and.contain('Mine.');
+    await theirs('/flows/welcome/nodes/hello/says/en', 'Theirs again.');
+    await page.getByRole('textbox', { name: 'The bot says' }).fill('Mine again.');
+    await page.getByRole('button', { name: 'Go on with mine' }).click();
+    await saved();
+    expect(JSON.stringify(await says())).to.contain('Mine again.');
+  });
+
+  it('duplicates a bot, deletes it and brings it back', async () => {
+    await newBot('A blank sheet', 'Spare desk');
+    await page.goto(service.address);
+    const row = (name: string) => page.locator('.rows > li').filter({ has: page.getByRole('link', { name, exact: true }) });
+    await row('Spare desk').getByRole('button', { name: 'Duplicate' }).click();
+    await row('Spare desk (copy)').getByRole('button', { name: 'Delete' }).click();
+    await row('Spare desk (copy)').waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: 'Bring it back' }).click();
+    await row('Spare desk (copy)').waitFor();
+  });
+
+  it('declares a variable, and makes a token that is shown once', async () => {
+    const bot = await newBot('A blank sheet', 'Settings desk');
+    await page.goto(`${service.address}/bots/${bot}/settings`);
+    await page.getByLabel('Name of a new session variable').fill('reference');
+    await page.getByLabel('Name of a new session variable').press('Enter');
+    await page.getByText('session.reference').waitFor();
+    await saved();
+    await page.getByLabel('Name of a new token').fill('from the browser');
+    await page.getByRole('button', { name: 'Make a token' }).click();
+    expect(await page.locator('.secret').innerText()).to.match(/^prt_/);
+  });
+
+  it('never runs what is written in a text', async () => {
+    const bot = await newBot('A blank sheet', '<img src=x onerror="document.title=1">');
+    await page.goto(`${service.address}/bots/${bot}/map`);
+    await page.getByRole('combobox', { name: 'Begin with…' }).fill('say');
+    await page.keyboard.press('Enter');
+    await page
+      .getByRole('textbox', { name: 'The bot says' })
+      .fill('<script>document.title=2</script>[x](javascript:document.title=3)');
+    await saved();
+    await page.getByRole('button', { name: 'Let the bot begin' }).click();
+    await page.locator('.line.bot').waitFor();
+    expect(await page.title()).to.equal('Primrose');
+    expect(await page.locator('.line.bot a').count()).to.equal(0);
+  });
+});

@@ -1,0 +1,61 @@
+import { expect } from 'chai';
+import { theService } from '../../server/test/support/service.js';
+
+describe('the booking office', () => {
+  let office: string;
+  before(async () => {
+    office = (await theService()).office;
+  });
+  const send = async (method: string, path: string, body?: unknown, headers: Record<string, string> = {}) => {
+    const response = await fetch(office + path, {
+      method,
+      headers: { 'content-type': 'application/json', ...headers },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
+    return { status: response.status, body: (await response.json()) as Record<string, unknown> };
+  };
+  const DAY = '2032-03-01';
+  const sailing = (from = 'kelpwick', to = 'tarn-holm') => `${from}_${to}_${DAY}_0940`;
+
+  it('lists the same sailings for the same day, those with room for the vehicle', async () => {
+    const path = `/sailings?from=kelpwick&to=tarn-holm&on=${DAY}`;
+    const all = await send('GET', path);
+    expect(all).to.deep.equal(await send('GET', path));
+    expect(all.body['sailings']).to.have.length(6);
+    expect(((await send('GET', `${path}&vehicle=car`)).body['sailings'] as { boat: string }[]).map((s) => s.boat)).to.deep.equal([
+      'Wrackline',
+      'Wrackline',
+      'Wrackline',
+    ]);
+    expect((await send('GET', '/sailings?from=gannet-quay&to=kelpwick&on=2032-03-07')).body['sailings']).to.deep.equal([]);
+    expect((await send('GET', '/sailings?from=moon&to=kelpwick&on=2032-03-07')).status).to.equal(400);
+    expect((await send('GET', '/sailings?from=kelpwick&to=tarn-holm&on=2032-02-31')).status).to.equal(400);
+  });
+
+  it('books once per idempotency key, changes, cancels', async () => {
+    const order = { sailing: sailing(), name: 'Ada', vehicle: 'bicycle' };
+    const key = { 'idempotency-key': `k-${crypto.randomUUID()}` };
+    const first = await send('POST', '/bookings', order, key);
+    expect(first.status).to.equal(201);
+    expect((await send('POST', '/bookings', order, key)).body).to.deep.equal(first.body);
+    const path = `/bookings/${first.body['reference'] as string}`;
+    expect((await send('PATCH', path, { vehicle: 'car' })).body).to.include({ vehicle: 'car', price: 34 });
+    expect((await send('DELETE', path)).body).to.include({ state: 'cancelled' });
+    expect((await send('GET', path)).body).to.include({ name: 'Ada', state: 'cancelled' });
+    expect((await send('GET', '/bookings/XXX9999')).status).to.equal(404);
+  });
+
+  it('is full when the car deck is', async () => {
+    const order = { sailing: sailing('port-anselm', 'gannet-quay'), name: 'Bo', vehicle: 'car' };
+    const answers = [];
+    for (let i = 0; i < 7; i++) answers.push((await send('POST', '/bookings', order)).status);
+    expect(answers).to.deep.equal([201, 201, 201, 201, 201, 201, 409]);
+  });
+
+  it('shows staff every booking, with names as text', async () => {
+    await send('POST', '/bookings', { sailing: sailing(), name: '<b>Eve</b>', vehicle: 'foot' });
+    const page = await (await fetch(`${office}/`)).text();
+    expect(page).to.contain('Kelpwick to Tarn Holm').and.not.contain('<b>Eve');
+    expect((await send('GET', '/openapi.json')).body['openapi']).to.equal('3.1.0');
+  });
+});
