@@ -14,7 +14,7 @@ export default tseslint.config(
   { ignores: ['**/dist/**', '**/node_modules/**', '.primrose/**', '.dependency-cruiser.cjs'] },
   js.configs.recommended,
   {
-    files: ['packages/**/*.{ts,tsx}', 'bench/**/*.ts'],
+    files: ['packages/**/*.{ts,tsx}'],
     extends: [...tseslint.configs.recommendedTypeChecked],
     languageOptions: {
       parserOptions: {

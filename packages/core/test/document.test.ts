@@ -200,3 +200,17 @@ describe('checks', () => {
     for (const p of checkBot(botOf(nodes))) expect(PROBLEM_CODES, p.code).to.include(p.code);
   });
 });
+
+describe('names that every JavaScript object has', () => {
+  it('are no ids, and lead nowhere', () => {
+    const base = { primrose: 1, bot: 'x', name: 'X', languages: ['en'], zone: 'Etc/UTC', begins: 'a' };
+    const refusedNode = refused({ ...base, flows: { a: { begin: 'constructor', nodes: {} } } });
+    expect(refusedNode[0]?.code).to.equal('invalid-value');
+    const source = JSON.parse('{"kind":"set","sets":[{"into":"flow.constructor","to":1}]}') as unknown;
+    expect(refused({ ...base, flows: { a: { nodes: { n: source } } } })[0]?.field).to.equal('/sets/0/into');
+    const problems = checkBot(
+      botOf({ a: { kind: 'action', runs: 'constructor.name', exits: { done: 'b', failed: 'b' } }, b: END }),
+    );
+    expect(codes(problems)).to.deep.equal(['a/runs unknown-action']);
+  });
+});

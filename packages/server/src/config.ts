@@ -13,7 +13,7 @@ const environment = z.object({
   PRIMROSE_SECURE_COOKIES: flag.default(false),
   PRIMROSE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
   PRIMROSE_DATABASE_POOL: z.coerce.number().int().min(2).max(100).default(10),
-  PRIMROSE_LEASE_SECONDS: z.coerce.number().min(1).max(600).default(30),
+  PRIMROSE_LEASE_SECONDS: z.coerce.number().min(1).max(600).default(8),
 });
 
 /** All settings of the service, complete. */

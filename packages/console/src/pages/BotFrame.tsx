@@ -1,4 +1,4 @@
-import { ApiError, type Draft } from '@primrose/contract';
+import { ApiError, type BotSummary, type Draft } from '@primrose/contract';
 import { problemSentence, type Problem } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form, Modal, Offcanvas } from 'react-bootstrap';
@@ -82,17 +82,18 @@ function Opened({ draft }: { readonly draft: Draft }) {
   );
 }
 
+function sinceRelease({ release, changedSinceRelease: changes }: BotSummary): string {
+  if (release === null) return 'not released yet';
+  if (changes === 0) return `same as Release ${release}`;
+  return `${changes === 1 ? '1 change' : `${changes} changes`} since Release ${release}`;
+}
+
 function DraftState({ handle }: { readonly handle: DraftHandle }) {
   const {
     state,
     saved: { bot: summary },
   } = handle;
-  const since =
-    summary.release === null
-      ? 'not released yet'
-      : summary.changedSinceRelease === 0
-        ? `same as Release ${summary.release}`
-        : `${summary.changedSinceRelease} changes since Release ${summary.release}`;
+  const since = sinceRelease(summary);
   const words = { saved: 'saved', unsaved: 'saving…', saving: 'saving…', failed: 'not saved', clash: 'not saved' }[state.kind];
   return (
     <span className="state" role="status">

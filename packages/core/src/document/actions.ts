@@ -3,10 +3,16 @@ import type { Action, BotDocument } from './schema.js';
 export const METHODS = ['get', 'post', 'put', 'patch', 'delete'] as const;
 export type Method = (typeof METHODS)[number];
 
+/** A field that an object has of its own, not one that every object has. */
+function own<T>(table: Readonly<Record<string, T>>, key: string): T | undefined {
+  return Object.hasOwn(table, key) ? table[key] : undefined;
+}
+
 /** The connection and action that `runs` (`connection.action`) names; undefined when there is none. */
 export function findAction(document: BotDocument, runs: string): { connection: string; id: string; action: Action } | undefined {
   const [connection = '', id = ''] = runs.split('.');
-  const action = document.connections?.[connection]?.actions[id];
+  const actions = own(document.connections ?? {}, connection)?.actions;
+  const action = own(actions ?? {}, id);
   return action && { connection, id, action };
 }
 

@@ -1,9 +1,9 @@
 import { z } from 'zod';
 
-/** Ids of flows, nodes, intents and actions: kebab-case. */
-export const ID_PATTERN = /^[a-z][a-z0-9]*(-[a-z0-9]+)*$/;
+/** Ids of flows, nodes, intents and actions: kebab-case. `constructor` is left out: every JavaScript object has one. */
+export const ID_PATTERN = /^(?!constructor$)[a-z][a-z0-9]*(-[a-z0-9]+)*$/;
 /** What expressions name (variables, fields): snake_case. */
-export const NAME_PATTERN = /^[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
+export const NAME_PATTERN = /^(?!constructor$)[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
 
 export const id = z.string().max(80).regex(ID_PATTERN);
 export const name = z.string().max(80).regex(NAME_PATTERN);
@@ -26,7 +26,7 @@ export const expression = z.string();
 /** A string that may hold `{{ expressions }}`. */
 export const template = z.string();
 /** A variable that can be written: `flow.x`, `session.x` or `visitor.x`. */
-export const target = z.string().regex(/^(flow|session|visitor)\.[a-z][a-z0-9]*(_[a-z0-9]+)*$/);
+export const target = z.string().regex(/^(flow|session|visitor)\.(?!constructor$)[a-z][a-z0-9]*(_[a-z0-9]+)*$/);
 /** `500ms`, `4s` or `2m`. */
 export const duration = z.string().regex(/^\d+(\.\d+)?(ms|s|m)$/);
 

@@ -26,6 +26,8 @@ function translate(error: unknown): ProblemDetails | undefined {
   if (name === 'KnexTimeoutError' || code === 'ECONNREFUSED' || code === 'PROTOCOL_CONNECTION_LOST' || code === 'ECONNRESET') {
     return problemDetails('not-ready', 'The database does not answer. Nothing was changed; try again in a moment.');
   }
+  if (error instanceof RangeError)
+    return problemDetails('invalid-input', 'The body is nested too deeply. Send something flatter.');
   if (typeof status === 'number' && status >= 400 && status < 500)
     return problemDetails('invalid-input', 'The request cannot be read. Check its address and body.');
   return undefined;
