@@ -1,6 +1,6 @@
 import { createInterface } from 'node:readline';
 import type { TurnRecord } from '@primrose/contract';
-import { plainText, problemSentence, textOf } from '@primrose/core';
+import { plainText, problemSentence, textOf, type Value } from '@primrose/core';
 import { findBot, type Context } from '../context.js';
 
 interface TalkOptions {
@@ -61,6 +61,12 @@ function spoken(turn: TurnRecord): string {
 
 const cut = (text: string, most = 100): string => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
 
+/** A value on one line: text as it is, lists and objects as JSON. */
+function shown(value: Value, most: number): string {
+  if (Array.isArray(value)) return cut(`${value.length} items: ${JSON.stringify(value)}`, most);
+  return cut(textOf(value) || 'empty', most);
+}
+
 /** The turn sheet as text: nodes with what they read, calls, changes, problems. */
 function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
   const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
@@ -75,7 +81,7 @@ function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
       `     ${String(i + 1).padStart(2)}  ${step.kind.padEnd(7)} ${step.node.padEnd(18)} ${way.padEnd(28)} ${Math.round(timings[i]?.ms ?? 0)} ms`,
     );
     for (const v of step.values.filter((r) => r.field.startsWith('/') && r.field !== '/shows'))
-      out.push(`           ${cut(v.source, 48)} = ${cut(textOf(v.value) || 'empty', 70)}`);
+      out.push(`           ${cut(v.source, 48)} = ${shown(v.value, 70)}`);
   }
   for (const { request, result } of sheet.effects) {
     out.push(`     call  ${request.method} ${result.url ?? request.target}`);
@@ -84,8 +90,7 @@ function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
       `           ${result.outcome === 'answered' ? `${result.status} ${cut(JSON.stringify(result.body))}` : `${result.code}: ${result.reason}`}`,
     );
   }
-  for (const c of sheet.changes)
-    out.push(`     set   ${c.name}: ${cut(textOf(c.before) || 'empty', 40)} -> ${cut(textOf(c.after) || 'empty', 60)}`);
+  for (const c of sheet.changes) out.push(`     set   ${c.name}: ${shown(c.before, 40)} -> ${shown(c.after, 60)}`);
   for (const p of sheet.problems) out.push(`     !     ${problemSentence(p)}`);
   return out.join('\n');
 }

@@ -2,7 +2,7 @@ import { ApiError, type BotSummary, type Draft } from '@primrose/contract';
 import { problemSentence, type Problem } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form, Modal, Offcanvas } from 'react-bootstrap';
-import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
+import { Link, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { DraftContext, useDraftHandle, useProblems } from '../draft/context.js';
 import { useDraft, type DraftHandle } from '../draft/useDraft.js';
@@ -40,6 +40,7 @@ function Opened({ draft }: { readonly draft: Draft }) {
   const [showProblems, setShowProblems] = useState(false);
   const [releasing, setReleasing] = useState(false);
   const { pathname } = useLocation();
+  const onTurn = pathname.includes('/turns/');
   const next = (handle.saved.bot.release ?? 0) + 1;
   return (
     <DraftContext value={handle}>
@@ -63,13 +64,13 @@ function Opened({ draft }: { readonly draft: Draft }) {
           </header>
           <nav className="tabs" aria-label="Sections">
             {TABS.map(([path, label]) => (
-              <NavLink
+              <Link
                 key={path}
                 to={path}
-                {...(path === 'map' && pathname.includes('/turns/') ? { 'aria-current': 'page' } : {})}
+                aria-current={pathname.split('/')[3] === path || (path === 'map' && onTurn) ? 'page' : undefined}
               >
                 <span>{label}</span>
-              </NavLink>
+              </Link>
             ))}
           </nav>
           <Outlet />

@@ -1,0 +1,95 @@
+// npm run screenshots: takes the pictures of docs/screenshots anew, from the demo data, in a database of its own.
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from 'playwright-core';
+import { ensureBuilt, ensureProgram, ROOT } from './lib/machine.mjs';
+
+const SHOTS = join(ROOT, 'docs', 'screenshots');
+const FLAGS = ['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+const TRIP = ['Kelpwick', 'to Tarn Holm', 'Friday', 'with the car'];
+
+async function startPrimrose(home) {
+  const child = spawn(process.execPath, [join(ROOT, 'scripts', 'start.mjs'), '--json', '--port', '4899'], { env: { ...process.env, PRIMROSE_HOME: home }, stdio: ['ignore', 'pipe', 2] });
+  const links = await new Promise((resolve) => child.stdout.on('data', (chunk) => resolve(JSON.parse(chunk))));
+  const stop = () => new Promise((resolve) => (child.once('exit', resolve), child.kill('SIGTERM')));
+  return { links, stop };
+}
+
+const address = (links) => links.api.replace(/\/api$/, '');
+
+async function shoot(page, name) {
+  await page.waitForTimeout(600);
+  await page.screenshot({ path: join(SHOTS, `${name}.png`) });
+}
+
+async function consoleShots(browser, links) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
+  await page.goto(links.console);
+  await page.getByRole('link', { name: 'Harbour desk' }).waitFor();
+  const bots = await (await fetch(`${address(links)}/api/bots`, { headers: { authorization: `Bearer ${links.token}` } })).json();
+  await shoot(page, 'bots');
+  await page.goto(`${address(links)}/bots/${bots.items[0].id}/map`);
+  await page.getByRole('button', { name: 'Let the bot begin' }).click();
+  await page.getByRole('button', { name: 'Find a crossing' }).click();
+  for (const text of TRIP) {
+    await page.getByLabel('Say something as the visitor').fill(text);
+    await page.keyboard.press('Enter');
+    await page.waitForTimeout(700);
+  }
+  await page.locator('#node-find-sailings').click();
+  await page.mouse.move(640, 60);
+  await shoot(page, 'map');
+  await page.locator('.turn').last().getByRole('link').click();
+  await shoot(page, 'turn-sheet');
+  await page.getByRole('link', { name: 'Channels' }).click();
+  await shoot(page, 'channels');
+  await page.close();
+}
+
+async function chatShot(browser, links) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
+  await page.goto(links.chat);
+  await page.getByRole('button', { name: 'Find a crossing' }).click();
+  for (const text of TRIP) {
+    await page.waitForTimeout(600);
+    await page.getByLabel('Write a message').fill(text);
+    await page.keyboard.press('Enter');
+  }
+  await page.getByText('Which sailing suits you?').waitFor();
+  await page.mouse.move(640, 20);
+  await shoot(page, 'web-chat');
+  await page.close();
+}
+
+/** What the client really prints, on a page that looks like a terminal. */
+async function terminalShot(browser, links) {
+  const env = { ...process.env, PRIMROSE_ADDRESS: address(links), PRIMROSE_TOKEN: links.token, NODE_OPTIONS: '' };
+  const input = ['find a crossing', ...TRIP, '/sheet', ''].join('\n');
+  const { stdout } = spawnSync(process.execPath, [join(ROOT, 'packages/cli/dist/main.js'), 'talk', 'harbour-desk'], { env, input, encoding: 'utf8' });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.setContent('<pre style="margin:0;padding:16px 20px;background:#131a16;color:#efead9;font:12.5px/16px monospace;min-height:100vh;box-sizing:border-box"></pre>');
+  await page.locator('pre').evaluate((pre, text) => (pre.textContent = text), `$ primrose talk harbour-desk\n${stdout}`);
+  await page.addStyleTag({ content: 'body{margin:0}' });
+  await shoot(page, 'talk');
+  await page.close();
+}
+
+ensureBuilt();
+const home = mkdtempSync(join(tmpdir(), 'primrose-shots-'));
+const primrose = await startPrimrose(home);
+const browser = await chromium.launch({ executablePath: ensureProgram('chromium', 'chromium'), args: FLAGS });
+try {
+  await consoleShots(browser, primrose.links);
+  await chatShot(browser, primrose.links);
+  await terminalShot(browser, primrose.links);
+  const office = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await fetch(`${primrose.links.office}/bookings`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ sailing: 'kelpwick_tarn-holm_2027-05-14_0940', name: 'Mo', vehicle: 'car' }) });
+  await office.goto(primrose.links.office);
+  await shoot(office, 'booking-office');
+} finally {
+  await browser.close();
+  await primrose.stop();
+  rmSync(home, { recursive: true, force: true });
+}
