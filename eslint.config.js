@@ -92,7 +92,14 @@ export default tseslint.config(
   {
     files: ['scripts/**', 'packages/cli/bin/**', '*.js'],
     languageOptions: {
-      globals: { process: 'readonly', URL: 'readonly', setTimeout: 'readonly', clearTimeout: 'readonly', console: 'readonly' },
+      globals: {
+        process: 'readonly',
+        URL: 'readonly',
+        setTimeout: 'readonly',
+        clearTimeout: 'readonly',
+        console: 'readonly',
+        fetch: 'readonly',
+      },
     },
   },
 );

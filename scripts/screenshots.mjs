@@ -7,11 +7,23 @@ import { chromium } from 'playwright-core';
 import { ensureBuilt, ensureProgram, ROOT } from './lib/machine.mjs';
 
 const SHOTS = join(ROOT, 'docs', 'screenshots');
-const FLAGS = ['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+const FLAGS = [
+  '--headless',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
 const TRIP = ['Kelpwick', 'to Tarn Holm', 'Friday', 'with the car'];
 
 async function startPrimrose(home) {
-  const child = spawn(process.execPath, [join(ROOT, 'scripts', 'start.mjs'), '--json', '--port', '4899'], { env: { ...process.env, PRIMROSE_HOME: home }, stdio: ['ignore', 'pipe', 2] });
+  const child = spawn(process.execPath, [join(ROOT, 'scripts', 'start.mjs'), '--json', '--port', '4899'], {
+    env: { ...process.env, PRIMROSE_HOME: home },
+    stdio: ['ignore', 'pipe', 2],
+  });
   const links = await new Promise((resolve) => child.stdout.on('data', (chunk) => resolve(JSON.parse(chunk))));
   const stop = () => new Promise((resolve) => (child.once('exit', resolve), child.kill('SIGTERM')));
   return { links, stop };
@@ -67,9 +79,15 @@ async function chatShot(browser, links) {
 async function terminalShot(browser, links) {
   const env = { ...process.env, PRIMROSE_ADDRESS: address(links), PRIMROSE_TOKEN: links.token, NODE_OPTIONS: '' };
   const input = ['find a crossing', ...TRIP, '/sheet', ''].join('\n');
-  const { stdout } = spawnSync(process.execPath, [join(ROOT, 'packages/cli/dist/main.js'), 'talk', 'harbour-desk'], { env, input, encoding: 'utf8' });
+  const { stdout } = spawnSync(process.execPath, [join(ROOT, 'packages/cli/dist/main.js'), 'talk', 'harbour-desk'], {
+    env,
+    input,
+    encoding: 'utf8',
+  });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await page.setContent('<pre style="margin:0;padding:16px 20px;background:#131a16;color:#efead9;font:12.5px/16px monospace;min-height:100vh;box-sizing:border-box"></pre>');
+  await page.setContent(
+    '<pre style="margin:0;padding:16px 20px;background:#131a16;color:#efead9;font:12.5px/16px monospace;min-height:100vh;box-sizing:border-box"></pre>',
+  );
   await page.locator('pre').evaluate((pre, text) => (pre.textContent = text), `$ primrose talk harbour-desk\n${stdout}`);
   await page.addStyleTag({ content: 'body{margin:0}' });
   await shoot(page, 'talk');
@@ -85,7 +103,11 @@ try {
   await chatShot(browser, primrose.links);
   await terminalShot(browser, primrose.links);
   const office = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await fetch(`${primrose.links.office}/bookings`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ sailing: 'kelpwick_tarn-holm_2027-05-14_0940', name: 'Mo', vehicle: 'car' }) });
+  await fetch(`${primrose.links.office}/bookings`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ sailing: 'kelpwick_tarn-holm_2027-05-14_0940', name: 'Mo', vehicle: 'car' }),
+  });
   await office.goto(primrose.links.office);
   await shoot(office, 'booking-office');
 } finally {

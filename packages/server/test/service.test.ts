@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { createClient, endpoints, openApiDocument, type ProblemDetails } from '@primrose/contract';
+import { createClient, endpoints, type openApiDocument, type ProblemDetails } from '@primrose/contract';
 import { demoDocument } from '../../core/test/harbour.js';
 import { theService, type TestService } from './support/service.js';
 

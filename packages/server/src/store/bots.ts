@@ -62,8 +62,7 @@ export async function listBots(
 /** One bot of an owner; deleted ones only when asked for. */
 export async function findBot(db: Db, ownerId: string, id: string, deleted = false): Promise<BotRow | undefined> {
   const query = bots(db, ownerId).where('b.id', id);
-  const row: BotRow | undefined = await (deleted ? query : query.whereNull('b.deleted_at')).first();
-  return row;
+  return (await (deleted ? query : query.whereNull('b.deleted_at')).first()) as BotRow | undefined;
 }
 
 export async function insertBot(db: Db, row: { id: string; ownerId: string; document: BotDocument; at: Date }): Promise<void> {

@@ -40,13 +40,11 @@ export async function listChannels(db: Db, botId: string): Promise<(ServingChann
 }
 
 export async function channelByAddress(db: Db, address: string): Promise<ServingChannel | undefined> {
-  const row: ServingChannel | undefined = await serving(db).where('c.address', address).whereNot('c.kind', 'simulator').first();
-  return row;
+  return (await serving(db).where('c.address', address).whereNot('c.kind', 'simulator').first()) as ServingChannel | undefined;
 }
 
 export async function channelById(db: Db, id: string): Promise<ServingChannel | undefined> {
-  const row: ServingChannel | undefined = await serving(db).where('c.id', id).first();
-  return row;
+  return (await serving(db).where('c.id', id).first()) as ServingChannel | undefined;
 }
 
 export async function simulatorChannel(db: Db, botId: string): Promise<ChannelRow | undefined> {

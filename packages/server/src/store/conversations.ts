@@ -307,6 +307,5 @@ export async function listTurns(db: Db, conversationId: string): Promise<TurnRow
 }
 
 export async function turnOfEvent(db: Db, eventId: string): Promise<TurnRow | undefined> {
-  const row: TurnRow | undefined = await turns(db).where('t.event_id', eventId).first();
-  return row;
+  return (await turns(db).where('t.event_id', eventId).first()) as TurnRow | undefined;
 }
