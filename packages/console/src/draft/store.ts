@@ -69,11 +69,12 @@ export class DraftStore {
     if (mine) this.#later(0);
   };
 
-  /** Takes over what the service says of the bot besides its document, such as a new release. */
+  /** Takes over what the service says now: a new release, and somebody else's edits while nothing of ours is unsaved. */
   readonly refresh = (draft: Draft): void => {
-    const { saved, document } = this.#view;
-    if (draft.revision !== saved.revision || draft === saved) return;
-    this.#set({ saved: draft, document });
+    const { saved, state } = this.#view;
+    if (draft.revision < saved.revision || draft === saved) return;
+    if (draft.revision === saved.revision) this.#set({ saved: { ...draft, document: saved.document } });
+    else if (state.kind === 'saved') this.#set({ saved: draft, document: draft.document });
   };
 
   #set(change: Partial<DraftView>): void {
