@@ -28,9 +28,27 @@ describe('answers', () => {
     ['the office hours please', 'hours', 'part'],
     ['ofice houres', 'hours', 'slip'],
     ['FIND A CROSSING!', 'find', 'words'],
+    ['is the office open', 'hours', 'part'],
   ] as const) {
     it(`takes "${said}" for ${id}, by ${by}`, () => expect(matchOption(said, OPTIONS)).to.deep.equal({ id, by }));
   }
+  it('takes what tells one option from the others: its numbers, or its own words', () => {
+    const sailings = [
+      { id: 'a', words: ['09:40 Wrackline'] },
+      { id: 'b', words: ['13:15 Sandpiper'] },
+      { id: 'c', words: ['16:20 Wrackline'] },
+    ];
+    for (const [said, id] of [
+      ['the 13:15 one', 'b'],
+      ['the sandpiper please', 'b'],
+      ['sandpipper', 'b'],
+      ['at 16.20', 'c'],
+    ] as const) {
+      expect([said, matchOption(said, sailings)?.id]).to.deep.equal([said, id]);
+    }
+    expect(matchOption('the wrackline', sailings)).to.equal(undefined);
+    expect(matchOption('these are late', [{ id: 'n', words: ['None of these'] }])).to.equal(undefined);
+  });
   it('takes nothing for words that fit two options or none', () => {
     for (const said of ['a crossing', 'bananas', '', '9']) expect(matchOption(said, OPTIONS)).to.equal(undefined);
   });

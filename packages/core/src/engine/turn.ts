@@ -201,7 +201,7 @@ export class Turn {
     this.view[scope][name] = value;
     if (scope === 'flow' && this.frame) this.frame.values[name] = value;
     if (scope === 'visitor') this.visitorChanges.push({ op: 'set', name, value });
-    this.#changes.set(target, { name: target, before: this.#changes.get(target)?.before ?? before, after: value });
+    this.#changes.set(target, { name: target, before: (this.#changes.get(target) ?? { before }).before, after: value });
   }
 
   read(target: string): Value {

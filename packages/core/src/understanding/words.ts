@@ -39,8 +39,30 @@ export function matchOption(answer: string, options: readonly Option[]): OptionM
   if (number) return { id: number.id, by: 'number' };
   const part = onlyOne(listed.filter((o) => o.words.some((w) => holds(said, w) || (said.length > 2 && holds(w, said)))));
   if (part) return { id: part.id, by: 'part' };
-  const slip = nearestOption(said, listed);
+  const telling = onlyOne(listed.filter((o) => o.words.some((w) => tells(said, w, listed, o.id))));
+  if (telling) return { id: telling.id, by: 'part' };
+  const slip =
+    nearestOption(said, listed) ?? onlyOne(listed.filter((o) => o.words.some((w) => tells(said, w, listed, o.id, true))))?.id;
   return slip === undefined ? undefined : { id: slip, by: 'slip' };
+}
+
+const MIN_TELLING_LETTERS = 4;
+
+/**
+ * True when the answer holds what tells an option from all others: its numbers ("the 13:15"), or words of it that no
+ * other option has and that make up at least half of its letters ("the Sandpiper, please"). With `slips`, misspelt ones.
+ */
+function tells(said: string, words: string, listed: readonly Option[], id: string, slips = false): boolean {
+  const tokens = words.split(' ');
+  const others = listed.filter((o) => o.id !== id).flatMap((o) => o.words);
+  const numbers = tokens.filter((t) => /^\d+$/.test(t)).join(' ');
+  if (!slips && numbers.length > 1 && holds(said, numbers)) return !others.some((w) => holds(w, numbers));
+  const heard = said.split(' ');
+  const isHeard = (token: string) =>
+    heard.some((h) => h === token || (slips && editDistance(h, token, 2) <= slipsAllowed(token.length)));
+  const own = tokens.filter((t) => t.length >= MIN_TELLING_LETTERS && !/^\d+$/.test(t) && !others.some((w) => holds(w, t)));
+  const letters = tokens.filter((t) => !/^\d+$/.test(t)).join('').length;
+  return own.filter(isHeard).join('').length * 2 >= Math.max(1, letters);
 }
 
 function onlyOne<T>(found: readonly T[]): T | undefined {
