@@ -1,17 +1,7 @@
 import { expect } from 'chai';
-import { chromium, type Browser, type Page } from 'playwright-core';
-import { CHROMIUM, theService, type TestService } from '../../server/test/support/service.js';
-
-const FLAGS = [
-  '--headless',
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-];
+import type { Browser, Page } from 'playwright-core';
+import { launchBrowser } from '../../server/test/support/browser.js';
+import { theService, type TestService } from '../../server/test/support/service.js';
 
 describe('the console in a browser', () => {
   let service: TestService;
@@ -21,7 +11,7 @@ describe('the console in a browser', () => {
 
   before(async () => {
     service = await theService();
-    browser = await chromium.launch({ executablePath: CHROMIUM, args: FLAGS });
+    browser = await launchBrowser();
     page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     page.setDefaultTimeout(10_000);
     page.on('pageerror', (error) => complaints.push(error.message));
@@ -213,5 +203,173 @@ describe('the console in a browser', () => {
     await page.locator('.line.bot').waitFor();
     expect(await page.title()).to.equal('Primrose');
     expect(await page.locator('.line.bot a').count()).to.equal(0);
+  });
+
+  it('edits every kind of node in its own way', async () => {
+    const bot = await newBot('The example Harbour desk', 'Edited desk');
+    const open = async (node: string) => {
+      await page.goto(`${service.address}/bots/${bot}/map/welcome/${node}`);
+      await page.locator('.details').waitFor();
+    };
+    const node = async (id: string) =>
+      (await service.client.call('getDraft', { params: { bot } })).document.flows['welcome']?.nodes[id];
+
+    await open('hello-again');
+    await page.getByRole('button', { name: '+ another wording, taken in turn' }).click();
+    await page.locator('.details textarea').nth(2).fill('Ahoy, {{ visitor.first_name }}.');
+    await page.getByRole('group', { name: 'Language of The bot says' }).getByRole('button', { name: 'de' }).click();
+    await page.getByRole('textbox', { name: 'The bot says' }).fill('Ahoi.');
+    await saved();
+    expect((await node('hello-again'))?.['says']).to.deep.equal({
+      en: [
+        'Welcome back, {{ visitor.first_name }}.',
+        'Good to see you again, {{ visitor.first_name }}.',
+        'Ahoy, {{ visitor.first_name }}.',
+      ],
+      de: 'Ahoi.',
+    });
+
+    await open('menu');
+    await page.getByRole('button', { name: '+ a button' }).click();
+    await page.getByRole('textbox', { name: 'Button choice 4' }).fill('Lost property');
+    await page.getByRole('button', { name: 'Remove the button hours' }).click();
+    await saved();
+    const menu = await node('menu');
+    expect((menu?.['choices'] as { id: string }[]).map((c) => c.id)).to.deep.equal(['crossing', 'leave', 'choice-4']);
+    expect(Object.keys(menu?.exits ?? {})).to.not.include('hours');
+
+    await open('ask-day');
+    await page.getByLabel('It expects').selectOption('text');
+    await page.getByLabel('Ask again at most').fill('4');
+    await page.getByLabel('Keep the answer as').fill('nowhere');
+    await page.getByText('Not kept until it has this form').waitFor();
+    await page.getByLabel('Keep the answer as').fill('flow.day');
+    await saved();
+    expect(await node('ask-day')).to.include({ expects: 'text', tries: 4, into: 'flow.day' });
+
+    await open('who');
+    await page.getByRole('button', { name: '+ a case' }).click();
+    await page.getByLabel('Exit', { exact: true }).nth(1).fill('late');
+    await page.getByLabel('when').nth(1).fill('clock.time > "22:00" and true');
+    await page.getByText('Did you mean &&?').first().waitFor();
+    await page.getByLabel('when').nth(1).fill('clock.time > "22:00"');
+    await page.locator('#exit-late').selectOption('goodbye');
+    await saved();
+    expect((await node('who'))?.exits).to.deep.equal({ known: 'hello-again', otherwise: 'hello', late: 'goodbye' });
+
+    await open('keep-reference');
+    await page.getByRole('button', { name: '+ a value' }).click();
+    await page.getByLabel('Variable').nth(1).fill('flow.done');
+    await page.getByLabel('becomes').nth(1).fill('{{ true }}');
+    await saved();
+    expect((await node('keep-reference'))?.['sets']).to.deep.include({ into: 'flow.done', to: '{{ true }}' });
+
+    await open('book');
+    await page.getByLabel('Action', { exact: true }).selectOption('booking-office.read-booking');
+    await page.getByText('GET /bookings/{{ reference }}').waitFor();
+    await page.getByText('does not take "sailing"').first().waitFor();
+    await page.getByLabel('Wait at most').fill('soon');
+    await page.getByText('A time such as 4s').waitFor();
+
+    await open('goodbye');
+    await page.getByLabel('What ends').selectOption('flow');
+    await page.getByLabel('off, passed through').check();
+    await saved();
+    expect(await node('goodbye'))
+      .to.include({ off: true })
+      .and.not.have.property('ends');
+    await page.locator('#node-goodbye.off').waitFor();
+  });
+
+  it('adds, chooses and removes flows', async () => {
+    const bot = await newBot('The example Harbour desk', 'Many flows');
+    await page.getByRole('button', { name: 'Choose another flow' }).click();
+    await page.getByRole('button', { name: 'New flow…' }).click();
+    await page.getByLabel('Name of the new flow').fill('Not understood');
+    await page.keyboard.press('Enter');
+    await page.getByRole('combobox', { name: 'Begin with…' }).fill('end');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Choose another flow' }).click();
+    await page.getByRole('button', { name: 'Run it when nothing matches' }).click();
+    await page.getByText('when nothing matches').waitFor();
+    await saved();
+    const draft = async () => (await service.client.call('getDraft', { params: { bot } })).document;
+    expect(await draft()).to.include({ begins: 'welcome', unmatched: 'not-understood' });
+    await page.getByRole('button', { name: 'Choose another flow' }).click();
+    await page.getByRole('button', { name: 'Delete this flow' }).click();
+    await page.getByText('24 nodes').waitFor();
+    await saved();
+    expect(Object.keys((await draft()).flows)).to.deep.equal(['welcome']);
+    expect(await draft()).to.not.have.property('unmatched');
+  });
+
+  it('binds the channel to a release and switches it off so that nobody overlooks it', async () => {
+    const bot = await newBot('The example Harbour desk', 'Channel desk');
+    await page.goto(`${service.address}/bots/${bot}/channels`);
+    await page.getByText('Nothing is released yet').waitFor();
+    await service.client.call('createRelease', { params: { bot }, body: { note: 'the first' } });
+    await page.reload();
+    await page.getByText('Visitors get Release 1 now.').waitFor();
+    await page.getByLabel('Release that it serves').selectOption('1');
+    await page.getByRole('checkbox', { name: 'on' }).click();
+    await page.getByText('is switched off').waitFor();
+    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
+    expect(channel).to.include({ serves: 1, on: false });
+  });
+
+  it('sets a connection’s address here, and refuses what is none', async () => {
+    const bot = await newBot('The example Harbour desk', 'Address desk');
+    await page.goto(`${service.address}/bots/${bot}/actions`);
+    await page.getByText('list-sailings').waitFor();
+    await page.getByLabel('Address on this installation').fill('nonsense');
+    await page.keyboard.press('Enter');
+    await page.locator('[role=status].plum').waitFor();
+    await page.getByLabel('Address on this installation').fill(service.office);
+    await page.keyboard.press('Enter');
+    await page.getByRole('main').getByText('saved', { exact: true }).waitFor();
+    const [connection] = (await service.client.call('listConnections', { params: { bot } })).items;
+    expect(connection).to.include({ address: service.office, written: 'http://127.0.0.1:4810' });
+  });
+
+  it('shows another person’s edit while nothing here is unsaved', async () => {
+    const bot = await newBot('A blank sheet', 'Watched desk');
+    await service.client.call('patchDraft', {
+      params: { bot },
+      body: { revision: 1, patch: [{ op: 'replace', path: '/name', value: 'Renamed elsewhere' }] },
+    });
+    await page.evaluate(() => dispatchEvent(new Event('visibilitychange')));
+    await page.getByRole('heading', { name: 'Renamed elsewhere', level: 1 }).waitFor();
+  });
+
+  it('keeps the chosen theme and works with keys alone on the Map', async () => {
+    await newBot('The example Harbour desk', 'Keyboard desk');
+    const theme = () => page.evaluate(() => document.documentElement.dataset['bsTheme']);
+    const before = await theme();
+    await page.getByRole('button', { name: 'Switch between light and dark' }).click();
+    await page.reload();
+    expect(await theme()).to.not.equal(before);
+    await page.getByRole('button', { name: 'Switch between light and dark' }).click();
+    await page.locator('#node-say-hours').focus();
+    await page.keyboard.press('Enter');
+    await page.getByRole('complementary', { name: 'Details of say-hours' }).waitFor();
+    await page.locator('#node-say-hours').focus();
+    await page.keyboard.press('Delete');
+    await page.locator('#node-say-hours').waitFor({ state: 'detached' });
+    await page.locator('#node-menu .out').first().focus();
+    await page.keyboard.press('Enter');
+    await page.getByRole('dialog', { name: 'Add a node' }).waitFor();
+    await page.keyboard.press('Escape');
+    await page.getByRole('dialog', { name: 'Add a node' }).waitFor({ state: 'detached' });
+    expect(await page.evaluate(() => document.activeElement?.className)).to.contain('out');
+  });
+
+  it('says that a used link is used, and asks strangers to sign in', async () => {
+    const stranger = await browser.newContext();
+    const other = await stranger.newPage();
+    await other.goto(`${service.address}/sign-in#${'x'.repeat(43)}`);
+    await other.getByRole('alert').getByText('Each link works once').waitFor();
+    await other.goto(service.address);
+    await other.getByText('npm start -- --link').waitFor();
+    await stranger.close();
   });
 });

@@ -150,7 +150,7 @@ function FlowBar({ flowId }: { readonly flowId: string }) {
           autoFocus
           aria-label="Name of the new flow"
           placeholder="Name of the new flow"
-          onBlur={(e) => create(e.target.value)}
+          onBlur={(e) => e.target.value !== '' && create(e.target.value)}
           onKeyDown={(e) => {
             if (e.key === 'Enter') create(e.currentTarget.value);
             if (e.key === 'Escape') setNaming(false);

@@ -6,6 +6,7 @@ import * as store from '../../store/conversations.js';
 const KEEP_ALIVE_MS = 15_000;
 const LOOK_AGAIN_MS = 5_000;
 const RETRY_MS = 1_500;
+const PAGE = 200;
 
 /** The line after which a client wants to go on, from its Last-Event-ID: `conversation:seq`. */
 function resumePoint(req: Request, conversationId: string): number {
@@ -36,11 +37,12 @@ export async function streamLines(parts: Parts, visitor: store.VisitorRow, req: 
     if (!res.write(text) && res.writableLength > 1_000_000) res.destroy();
   };
   const send = async (): Promise<void> => {
-    const lines = await store.linesAfter(db, conversationId, seen);
+    const lines = await store.linesAfter(db, conversationId, seen, PAGE);
     for (const line of lines) {
       write(`event: line\nid: ${conversationId}:${line.seq}\ndata: ${JSON.stringify(lineView(line))}\n\n`);
       seen = line.seq;
     }
+    if (lines.length === PAGE) again = true;
     const conversation = await store.findConversation(db, conversationId);
     const current = await db('visitors')
       .where({ id: visitor.id })

@@ -1,5 +1,5 @@
 import type { Request, Response } from 'express';
-import type { BotDocument, Session } from '@primrose/core';
+import type { Session } from '@primrose/core';
 import { hashSecret, newId, newSecret } from '../../clock.js';
 import { bearer } from '../../http/auth.js';
 import type { Parts } from '../../http/app.js';
@@ -19,6 +19,12 @@ const MESSAGES_A_MINUTE = 60;
 interface Visit {
   readonly channel: ServingChannel;
   readonly visitor: store.VisitorRow;
+}
+
+/** The release that new conversations get, or the end of the request. */
+function liveRelease(channel: ServingChannel): string {
+  if (channel.live_id !== null) return channel.live_id;
+  throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
 }
 
 /** The visitor's side of web chat. A visitor is known by a key that nobody can guess, and reaches only their own lines. */
@@ -42,22 +48,22 @@ export function webChatHandlers(parts: Parts): Handlers {
     return { channel, visitor };
   };
   const begin = async (channel: ServingChannel, visitorId: string, language: string | undefined): Promise<string> => {
-    if (channel.live_id === null)
-      throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
-    const loaded = await loader.release(channel.live_id);
+    const releaseId = liveRelease(channel);
+    const state = firstState(await loader.release(releaseId), language);
     const id = newId(clock);
+    const at = clock.now();
     await store.insertConversation(db, {
       id,
       botId: channel.bot_id,
       channelId: channel.id,
       visitorId,
-      releaseId: channel.live_id,
-      state: firstState(loaded, language),
+      releaseId,
+      state,
       visitorName: null,
-      at: clock.now(),
+      at,
     });
     await store.setVisitorConversation(db, visitorId, id);
-    const event = { type: 'open', at: clock.now().toISOString(), channel: 'web-chat' } as const;
+    const event = { type: 'open', at: at.toISOString(), channel: 'web-chat' } as const;
     await turns.take({ conversationId: id, channelId: channel.id, externalId: `open-${id}`, event });
     return id;
   };
@@ -71,17 +77,17 @@ export function webChatHandlers(parts: Parts): Handlers {
       const known = body.key === undefined ? undefined : await store.visitorByKey(db, channel.bot_id, hashSecret(body.key));
       const key = known && body.key !== undefined ? body.key : newSecret();
       const visitorId = known?.id ?? newId(clock);
-      const open = known && (await current(known));
-      if (!open && channel.live_id === null)
-        throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then open the chat again.');
+      const present = known && (await current(known));
+      if (!present) liveRelease(channel);
       if (!known)
         await store.insertVisitor(db, { id: visitorId, botId: channel.bot_id, keyHash: hashSecret(key), at: clock.now() });
-      const conversationId = open?.id ?? (await begin(channel, visitorId, body.language));
-      const release = open?.release_id ?? channel.live_id;
-      const document: BotDocument | undefined = release === null ? undefined : (await loader.release(release)).bot.document;
-      const state = open && (JSON.parse(open.state) as Session);
-      const lines = (await store.linesAfter(db, conversationId, 0)).map(lineView);
-      return { key, name: document?.name ?? '', language: state?.language ?? document?.languages[0] ?? 'en', lines };
+      const id = present?.id ?? (await begin(channel, visitorId, body.language));
+      const conversation = present ?? (await store.findConversation(db, id));
+      if (!conversation) throw new Error(`conversation ${id} is gone`);
+      const { bot } = await loader.release(conversation.release_id ?? liveRelease(channel));
+      const { language } = JSON.parse(conversation.state) as Session;
+      const lines = (await store.linesAfter(db, id, 0)).map(lineView);
+      return { key, name: bot.document.name, language, lines };
     },
     sayChat: async ({ params, body, req }) => {
       const { channel, visitor } = await visit(params.channel, req);
