@@ -100,7 +100,8 @@ function launch(program, folder, data, port, password) {
     'CREATE DATABASE IF NOT EXISTS primrose CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;',
     "CREATE USER IF NOT EXISTS 'primrose'@'127.0.0.1';",
     `ALTER USER 'primrose'@'127.0.0.1' IDENTIFIED BY '${password}';`,
-    "GRANT ALL ON primrose.* TO 'primrose'@'127.0.0.1';",
+    // Databases whose names begin with primrose: tests make some of their own beside it.
+    "GRANT ALL ON `primrose%`.* TO 'primrose'@'127.0.0.1';",
     "ALTER USER 'root'@'localhost' ACCOUNT LOCK;",
     '',
   ].join('\n');

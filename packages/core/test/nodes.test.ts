@@ -228,6 +228,22 @@ describe('an end', () => {
     lost.open();
     expect(lost.say('x')).to.deep.equal(['pardon: x']);
   });
+  it('of the conversation forgets what belonged to it', () => {
+    const variables = { session: { n: { type: 'number' } } };
+    const says = '{{ otherwise(session.n, "fresh") }}';
+    const talk = new Talk(
+      botOf(
+        {
+          a: { kind: 'say', says, exits: { said: 'b' } },
+          b: { kind: 'set', sets: [{ into: 'session.n', to: 1 }], exits: { done: 'c' } },
+          c: { kind: 'end', ends: 'conversation' },
+        },
+        { variables },
+      ),
+    );
+    expect(talk.open()).to.deep.equal(['fresh']);
+    expect(talk.say('again')).to.deep.equal(['fresh']);
+  });
   it('of the conversation opens it anew with the next message', () => {
     const talk = new Talk(botOf({ a: { kind: 'end', says: ['one', 'two'], ends: 'conversation' } }));
     talk.open();

@@ -58,4 +58,66 @@ describe('the booking office', () => {
     expect(page).to.contain('Kelpwick to Tarn Holm').and.not.contain('<b>Eve');
     expect((await send('GET', '/openapi.json')).body['openapi']).to.equal('3.1.0');
   });
+
+  describe('when told to misbehave', () => {
+    const set = (body: unknown) => send('PUT', '/switches', body);
+    const list = () => fetch(`${office}/sailings?from=kelpwick&to=tarn-holm&on=${DAY}`);
+    afterEach(() => set({}));
+
+    it('fails once, or until it is told otherwise', async () => {
+      await set({ fail: 'next' });
+      expect([(await list()).status, (await list()).status]).to.deep.equal([503, 200]);
+      await set({ fail: 'always' });
+      expect([(await list()).status, (await list()).status]).to.deep.equal([503, 503]);
+    });
+    it('answers oddly', async () => {
+      await set({ odd: 'not-json' });
+      expect(await (await list()).text()).to.equal('{"sailings": [');
+      await set({ odd: 'empty' });
+      expect(await (await list()).text()).to.equal('');
+      await set({ odd: 'wrong-shape' });
+      expect(await (await list()).json()).to.deep.equal({ sailings: 'ask at the pier' });
+    });
+    it('keeps its switches within reason, and its own pages working', async () => {
+      expect((await set({ delay_ms: -5, fail: 'sometimes', odd: 7 })).body).to.deep.equal({
+        delay_ms: 0,
+        fail: 'none',
+        odd: 'none',
+      });
+      expect((await set({ delay_ms: 1e9 })).body['delay_ms']).to.equal(60_000);
+      await set({ fail: 'always' });
+      expect((await fetch(`${office}/`)).status).to.equal(200);
+    });
+    it('lets its staff page be used from itself only', async () => {
+      const form = (origin?: string) =>
+        fetch(`${office}/staff/switches`, {
+          method: 'POST',
+          redirect: 'manual',
+          headers: { 'content-type': 'application/x-www-form-urlencoded', ...(origin === undefined ? {} : { origin }) },
+          body: 'fail=next&delay_ms=0&odd=none',
+        });
+      expect((await form('http://elsewhere.example')).status).to.equal(403);
+      expect((await form(office)).status).to.equal(303);
+    });
+  });
+
+  it('lets staff change and cancel a booking on their page', async () => {
+    const made = await send('POST', '/bookings', { sailing: sailing('tarn-holm', 'kelpwick'), name: 'Cy', vehicle: 'foot' });
+    const reference = made.body['reference'] as string;
+    const body = new URLSearchParams({ name: 'Cyd', vehicle: 'bicycle', state: 'cancelled' });
+    const answer = await fetch(`${office}/staff/bookings/${reference}`, { method: 'POST', redirect: 'manual', body });
+    expect(answer.status).to.equal(303);
+    expect((await send('GET', `/bookings/${reference}`)).body).to.deep.include({
+      name: 'Cyd',
+      vehicle: 'bicycle',
+      price: 10,
+      state: 'cancelled',
+    });
+    const wrong = await fetch(`${office}/staff/bookings/${reference}`, {
+      method: 'POST',
+      redirect: 'manual',
+      body: new URLSearchParams({ vehicle: 'whale' }),
+    });
+    expect(wrong.status).to.equal(400);
+  });
 });

@@ -34,7 +34,8 @@ export function* advance(
   event: IncomingEvent,
   observe: Observer = () => undefined,
 ): Generator<EffectBatch, TurnResult, readonly EffectResult[]> {
-  const turn = new Turn(bot, session, event);
+  // Words after the end begin a new conversation: what belonged to the old one is not in it.
+  const turn = new Turn(bot, session.over ? { ...session, session: {} } : session, event);
   hear(turn, observe);
   while (turn.waiting === null && turn.frame) {
     if (turn.nodeRuns >= MAX_NODE_RUNS) {

@@ -1,5 +1,6 @@
 import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
+import { isDatabaseTrouble } from '../store/database.js';
 import { problemDetails, type ApiProblemCode, type ProblemDetails } from '@primrose/contract';
 
 /** Ends a request with a problem; `detail` says what to do. */
@@ -17,13 +18,13 @@ export function sendProblem(res: Response, details: ProblemDetails): void {
 
 /** Errors of the libraries in front of us and of the database, translated once, by code. */
 function translate(error: unknown): ProblemDetails | undefined {
-  const { type, code, status, name } = error as { type?: string; code?: string; status?: number; name?: string };
+  const { type, status } = error as { type?: string; status?: number };
   if (type === 'entity.too.large') return problemDetails('too-large', 'The body is larger than 4 MB. Send less at once.');
   if (type === 'entity.parse.failed')
     return problemDetails('invalid-input', 'The body cannot be read as JSON. Check its quotes and commas.');
   if (type === 'charset.unsupported' || type === 'encoding.unsupported')
     return problemDetails('wrong-content-type', 'Send the body as JSON in UTF-8, not compressed in another way than gzip.');
-  if (name === 'KnexTimeoutError' || code === 'ECONNREFUSED' || code === 'PROTOCOL_CONNECTION_LOST' || code === 'ECONNRESET') {
+  if (isDatabaseTrouble(error)) {
     return problemDetails('not-ready', 'The database does not answer. Nothing was changed; try again in a moment.');
   }
   if (error instanceof RangeError)

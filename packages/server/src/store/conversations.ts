@@ -207,7 +207,7 @@ export async function commitState(
 
 export interface NewLine {
   readonly position: number;
-  readonly who: 'visitor' | 'bot';
+  readonly who: 'visitor' | 'bot' | 'notice';
   readonly message: Message;
   readonly externalId?: string;
 }

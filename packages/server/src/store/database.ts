@@ -39,6 +39,24 @@ export async function migrate(db: Db): Promise<void> {
   });
 }
 
+const TROUBLE_CODES = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'ETIMEDOUT',
+  'EPIPE',
+  'ENOTFOUND',
+  'PROTOCOL_CONNECTION_LOST',
+  'PROTOCOL_SEQUENCE_TIMEOUT',
+]);
+/** Too many connections, shutdown, lock wait, deadlock, connection killed: the same statement may well work a moment later. */
+const TROUBLE_NUMBERS = new Set([1040, 1053, 1205, 1213, 1927]);
+
+/** True when the database is away or busy: nothing is wrong with what was asked of it. */
+export function isDatabaseTrouble(error: unknown): boolean {
+  const { name, code, errno } = (error ?? {}) as { name?: string; code?: string; errno?: number };
+  return name === 'KnexTimeoutError' || TROUBLE_CODES.has(code ?? '') || TROUBLE_NUMBERS.has(errno ?? 0);
+}
+
 /** True when a write failed because a unique key was there already. */
 export function isDuplicate(error: unknown): boolean {
   return (error as { errno?: number } | null)?.errno === ER_DUP_ENTRY;

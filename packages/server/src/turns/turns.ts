@@ -1,10 +1,10 @@
 import type { Logger } from 'pino';
-import { openSession, type IncomingEvent, type Session } from '@primrose/core';
+import { openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
 import { newId, type Clock } from '../clock.js';
 import { connectionAddresses } from '../store/bots.js';
 import { channelById } from '../store/channels.js';
 import * as store from '../store/conversations.js';
-import type { Db } from '../store/database.js';
+import { isDatabaseTrouble, type Db } from '../store/database.js';
 import { accept, type Accepted, type Incoming } from './accept.js';
 import type { BotLoader, LoadedBot } from './bots.js';
 import { commitTurn, LostLease } from './commit.js';
@@ -23,6 +23,9 @@ export interface TurnsParts {
 
 const SWEEP_MS = 1000;
 const MAX_FAILURES = 5;
+const PUT_ASIDE = 'This message could not be answered: something is wrong on our side. Please try again.';
+/** Behind every message that a turn can say. */
+const PUT_ASIDE_POSITION = 1_000_000;
 
 /** Takes events in and works them off, one conversation at a time in each, several conversations at once. */
 export class Turns {
@@ -95,7 +98,7 @@ export class Turns {
   }
 
   async #workOff(id: string): Promise<void> {
-    const { db, clock, log, leaseMs } = this.#parts;
+    const { db, clock, leaseMs } = this.#parts;
     try {
       const now = clock.now();
       if (!(await store.takeLease(db, id, this.#owner, now, new Date(now.getTime() + leaseMs)))) return;
@@ -105,12 +108,21 @@ export class Turns {
         await store.dropLease(db, id, this.#owner);
       }
     } catch (error) {
-      const failures = (this.#failures.get(id) ?? 0) + 1;
-      this.#failures.set(id, failures);
-      if (error instanceof LostLease) log.info({ conversation: id }, 'another runner has taken this conversation over');
-      else log.error({ err: error, conversation: id, failures }, 'a turn failed and will be tried again');
-      if (failures >= MAX_FAILURES) await this.#giveUp(id);
+      await this.#failed(id, error);
     }
+  }
+
+  /** Only a turn's own failure counts against its event; a database that is away does not. */
+  async #failed(id: string, error: unknown): Promise<void> {
+    const { log } = this.#parts;
+    if (error instanceof LostLease) return log.info({ conversation: id }, 'another runner has taken this conversation over');
+    if (isDatabaseTrouble(error))
+      return log.warn({ err: error, conversation: id }, 'the database does not answer; the turn will be tried again');
+    const failures = (this.#failures.get(id) ?? 0) + 1;
+    this.#failures.set(id, failures);
+    log.error({ err: error, conversation: id, failures }, 'a turn failed and will be tried again');
+    if (failures >= MAX_FAILURES)
+      await this.#giveUp(id).catch((again: unknown) => log.error({ err: again }, 'an event could not be put aside'));
   }
 
   /** Steps 2 to 5 for the next event of a conversation; false when there is none. The lease is renewed while it runs. */
@@ -157,13 +169,17 @@ export class Turns {
     return { loaded, session: { ...session, visitor } };
   }
 
-  /** An event whose turn fails again and again is put aside, so that the conversation can go on; the log has the reason. */
+  /** An event whose turn fails again and again is put aside, and the visitor is told; the log has the reason. */
   async #giveUp(id: string): Promise<void> {
-    const { db, log, wakes } = this.#parts;
-    const event = await store.nextEvent(db, id).catch(() => undefined);
+    const { db, clock, log, wakes } = this.#parts;
+    const event = await store.nextEvent(db, id);
     if (!event) return;
     log.error({ conversation: id, event: event.id }, 'an event was put aside after its turn failed again and again');
-    await store.markEventDone(db, event.id);
+    const message = { text: PUT_ASIDE, blocks: readMarkdown(PUT_ASIDE) };
+    await db.transaction(async (tx) => {
+      await store.insertLines(tx, id, event.id, [{ position: PUT_ASIDE_POSITION, who: 'notice', message }], clock.now());
+      await store.markEventDone(tx, event.id);
+    });
     this.#failures.delete(id);
     wakes.wake(id);
   }

@@ -1,0 +1,112 @@
+import { expect } from 'chai';
+import { PROBLEM_CODES, problemSentence } from '@primrose/core';
+import type { Value } from '@primrose/core';
+
+/** Every sentence that the checks and the turn sheet can say, pinned: a changed word is a changed interface. */
+const SENTENCES: readonly [string, Record<string, Value>, string][] = [
+  ['not-a-document', {}, 'This is no bot document: it should hold keys and values, beginning with primrose: 1.'],
+  ['no-version', {}, 'The key "primrose" should say the version of the format: primrose: 1.'],
+  ['newer-version', { version: 3, known: 1 }, 'The document has version 3; this Primrose knows up to 1. Upgrade Primrose first.'],
+  ['unknown-key', { key: 'sayz', suggestion: 'says', known: ['says'] }, 'There is no key "sayz" here. Did you mean says?'],
+  ['unknown-key', { key: 'zz', suggestion: null, known: ['a', 'b'] }, 'There is no key "zz" here. Known here: a, b.'],
+  ['missing-key', { key: 'says', expected: 'string' }, 'The key "says" is missing. Add it (string).'],
+  [
+    'invalid-id',
+    { id: 'A b' },
+    '"A b" cannot be a name here. Use small letters, digits and hyphens (underscores for variables).',
+  ],
+  ['invalid-value', { value: '"x"', expected: 'a number' }, '"x" does not fit here. Expected: a number.'],
+  ['unknown-zone', { zone: 'Mars' }, 'There is no time zone "Mars". Use a name such as Europe/Dublin.'],
+  ['unknown-kind', { kind: 'saay', suggestion: 'say' }, 'There is no kind of node "saay". Did you mean say?'],
+  ['too-large', { nodes: 6000, most: 5000 }, 'The bot has 6000 nodes; at most 5000 can be kept in one.'],
+  ['unknown-flow', { name: 'x', suggestion: null }, 'There is no flow "x". Choose one of the bot’s flows.'],
+  ['empty-flow', {}, 'The flow has no nodes yet. Add the first one.'],
+  ['no-begin', { name: null }, 'The flow does not say where it begins. Choose its first node.'],
+  ['no-begin', { name: 'hallo', suggestion: 'hello' }, 'The flow begins at "hallo", which is not there. Did you mean hello?'],
+  ['duplicate-exit', { exit: 'a' }, 'Two exits are called "a". Give one of them another name.'],
+  ['dangling-exit', { exit: 'done' }, 'The exit "done" leads nowhere. Link it to a node or add one after it.'],
+  ['unknown-node', { exit: 'done', name: 'ask', suggestion: null }, 'The exit "done" leads to "ask", which is not in this flow.'],
+  ['unknown-exit', { name: 'sad', suggestion: 'said' }, 'This node has no exit "sad". Did you mean said?'],
+  ['empty-text', {}, 'The text is empty. Write what should be said.'],
+  [
+    'unknown-language',
+    { language: 'fr', known: ['en', 'de'] },
+    'The bot does not speak "fr". Add it to the bot’s languages (en, de) or remove the text.',
+  ],
+  [
+    'expression-syntax',
+    { message: 'it stops too early', start: 3 },
+    'The expression cannot be read (at character 4): it stops too early.',
+  ],
+  [
+    'expression-function',
+    { message: 'there is no function "lenght"', start: 0, suggestion: null },
+    'The expression cannot be used (at character 1): there is no function "lenght".',
+  ],
+  [
+    'expression-limit',
+    { message: 'it is longer than 2000 characters' },
+    'The expression is too large: it is longer than 2000 characters. Split it up.',
+  ],
+  [
+    'template-open',
+    { message: '"{{" is never closed', start: 2 },
+    'A value is not closed (at character 3): "{{" is never closed. Write }} behind it.',
+  ],
+  [
+    'undeclared',
+    { name: 'session.x', scope: 'session' },
+    'session.x is not declared. Declare it under the bot’s session variables, or use flow.',
+  ],
+  ['unknown-name', { name: 'flow.dai', suggestion: 'flow.day' }, 'Nothing is called flow.dai. Did you mean flow.day?'],
+  [
+    'never-set',
+    { name: 'visitor.n' },
+    'visitor.n is read here but never set anywhere. Set it in a flow, or give it a first value.',
+  ],
+  ['unreachable', {}, 'No walk reaches this node. Link an exit to it, or remove it.'],
+  [
+    'endless-loop',
+    { nodes: ['a', 'b'] },
+    'These nodes can run round for ever without waiting: a, b. Put an ask or a choice between them.',
+  ],
+  ['nothing-set', {}, 'Nothing is set here. Add a variable and its value.'],
+  ['no-cases', {}, 'There is no condition here. Add one, or remove the branch.'],
+  ['unknown-entity', { name: 'prot', suggestion: 'port' }, 'An answer cannot be read as "prot". Did you mean port?'],
+  ['no-choices', {}, 'There is nothing to choose. Add a button, or a list to build buttons from.'],
+  ['reserved-id', { id: 'other' }, 'A button cannot be called "other": that is the name of another exit. Choose another id.'],
+  ['duplicate-id', { id: 'a' }, 'Two buttons are called "a". Give one of them another id.'],
+  [
+    'same-words',
+    { id: 'b', other: 'a', words: 'Yes' },
+    'The buttons "b" and "a" say the same: "Yes". Give one of them other words.',
+  ],
+  ['unknown-action', { name: '' }, 'No action is chosen. Choose one of the bot’s actions.'],
+  [
+    'unknown-action',
+    { name: 'office.lis', suggestion: 'office.list' },
+    'There is no action "office.lis". Did you mean office.list?',
+  ],
+  ['not-given', { action: 'office.list', name: 'day' }, 'office.list needs "day". Say what it is given.'],
+  ['unknown-input', { action: 'office.list', name: 'dai', suggestion: null }, 'office.list does not take "dai". Remove it.'],
+  ['missing-value', { expression: 'flow.x', field: '/says' }, 'flow.x had no value, so nothing was put in its place (/says).'],
+  [
+    'broken-value',
+    { expression: 'flow.x + 1', reason: 'no such overload', field: '/says' },
+    'flow.x + 1 could not be worked out: no such overload (/says).',
+  ],
+  ['loop-cut', { runs: 200 }, 'The turn was cut after 200 nodes without waiting. Put an ask or a choice into the loop.'],
+  ['node-gone', { node: 'ask' }, 'The node "ask" is no longer in the flow, so the flow began again with its values kept.'],
+  ['action-failed', { action: 'office.list', reason: 'too slow' }, 'office.list failed: too slow.'],
+  ['no-way-on', { exit: 'done' }, 'The exit "done" leads nowhere, so the flow ended here.'],
+  ['no-way-on', { flow: 'welcome' }, 'The flow "welcome" has no first node.'],
+];
+
+describe('the sentence of a problem', () => {
+  for (const [code, facts, sentence] of SENTENCES) {
+    it(`${code}: ${sentence}`, () => expect(problemSentence({ code, facts })).to.equal(sentence));
+  }
+  it('is pinned for every code', () => {
+    expect([...new Set(SENTENCES.map(([code]) => code))]).to.have.members([...PROBLEM_CODES]);
+  });
+});

@@ -1,0 +1,132 @@
+import { expect } from 'chai';
+import { endpoints, fillPath, type Endpoint, type EndpointName } from '@primrose/contract';
+import { demoDocument } from '../../core/test/harbour.js';
+import { theService, type TestService } from './support/service.js';
+
+const deep = (depth: number) => '{"a":'.repeat(depth) + '1' + '}'.repeat(depth);
+const BODIES: readonly string[] = [
+  '',
+  'null',
+  '[]',
+  '0',
+  '"text"',
+  '{}',
+  '{"a"',
+  deep(200),
+  deep(20_000),
+  '{"__proto__":{"admin":true}}',
+  '{"constructor":{"prototype":{"x":1}}}',
+  JSON.stringify({ name: 'x'.repeat(100_000), note: 'y'.repeat(100_000), id: 'z'.repeat(100_000), text: '\u0000\ud800' }),
+  JSON.stringify({
+    id: [],
+    text: {},
+    choice: 5,
+    revision: 'x',
+    patch: {},
+    from: 1,
+    serves: -1,
+    on: 'no',
+    address: 'x',
+    link: null,
+  }),
+  JSON.stringify({
+    id: 'a',
+    text: '\u202e\u0000',
+    revision: 1e308,
+    patch: [{ op: 'add', path: '/__proto__/x', value: 1 }],
+    from: 'document',
+    document: { primrose: 1e99 },
+  }),
+  JSON.stringify({
+    revision: 1,
+    patch: [{ op: 'move', from: '/flows', path: '/flows/welcome/nodes' }],
+    from: 'blank',
+    name: ' ',
+    note: 'x',
+  }),
+  JSON.stringify({ revision: 1, patch: [{ op: 'replace', path: '', value: null }], from: 'example', example: '../../etc' }),
+];
+const IDS = ['..%2f..%2fetc', '%00', "'%20OR%201=1", '%F0%9F%9A%A2', 'x'.repeat(3000), '__proto__', '%c0%af', '1e999'];
+
+describe('hostile input', () => {
+  let service: TestService;
+  let bot: string;
+  before(async () => {
+    service = await theService();
+    bot = (await service.client.call('createBot', { body: { from: 'document', document: demoDocument() as never } })).bot.id;
+  });
+
+  /** Sends a request and expects a clear refusal or a harmless success, within a few seconds. */
+  const send = async (method: string, path: string, init: RequestInit = {}): Promise<number> => {
+    const headers = {
+      authorization: `Bearer ${service.token}`,
+      'content-type': 'application/json',
+      ...(init.headers as Record<string, string> | undefined),
+    };
+    const response = await fetch(service.address + path, {
+      ...init,
+      method,
+      headers,
+      redirect: 'manual',
+      signal: AbortSignal.timeout(8000),
+    });
+    const text = await response.text();
+    expect([method, path.slice(0, 80), String(init.body).slice(0, 60), response.status]).to.satisfy(
+      ([, , , s]: (string | number)[]) => Number(s) < 500,
+    );
+    if (response.status >= 400) expect(JSON.parse(text)).to.have.property('detail').that.is.a('string');
+    return response.status;
+  };
+  const listed = (Object.entries(endpoints) as [EndpointName, Endpoint][]).filter(
+    ([name, e]) => !e.stream && !['signOut', 'deleteBot', 'revokeToken'].includes(name),
+  );
+  const good = { release: 1, channel: 'x', connection: 'booking-office', conversation: 'x', token: 'x' };
+
+  it('in bodies never makes an error of ours, and harms nothing', async () => {
+    let count = 0;
+    for (const [, e] of listed) {
+      if (!e.body) continue;
+      for (const body of BODIES) {
+        await send(e.method, fillPath(e, { params: { ...good, bot } }), { body });
+        count++;
+      }
+    }
+    expect(count).to.be.greaterThan(150);
+    expect((await service.client.call('getDraft', { params: { bot } })).document.flows).to.have.property('welcome');
+    expect(({} as { admin?: boolean }).admin).to.equal(undefined);
+  });
+
+  it('in addresses never makes an error of ours', async () => {
+    for (const [, e] of listed) {
+      if (!e.path.includes(':')) continue;
+      for (const id of IDS) {
+        const path = e.path.replace(/:\w+/g, id);
+        const status = await send(e.method, path, e.body ? { body: '{}' } : {});
+        expect(status).to.be.within(400, 499);
+      }
+    }
+  });
+
+  it('in headers and encodings is refused with a reason', async () => {
+    const body = '{"from":"blank","name":"x"}';
+    expect(await send('POST', '/api/bots', { body, headers: { 'content-type': 'application/json; charset=utf-99' } })).to.equal(
+      415,
+    );
+    expect(await send('POST', '/api/bots', { body, headers: { 'content-encoding': 'zstd-99' } })).to.equal(415);
+    expect(await send('POST', '/api/bots', { body: new Uint8Array([0x7b, 0xff, 0xfe, 0x7d]) })).to.equal(422);
+    expect(await send('POST', '/api/bots', { body, headers: { 'content-type': 'text/xml' } })).to.equal(415);
+    expect(await send('GET', '/api/bots?limit=99999')).to.equal(422);
+    expect(await send('GET', '/api/bots?limit=1&limit=2')).to.be.within(200, 422);
+    expect(await send('GET', '/api/bots?after=__proto__')).to.be.within(200, 422);
+  });
+
+  it('as a visitor’s key or event id opens nothing', async () => {
+    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
+    const base = `/api/chat/${channel?.link.split('/').at(-1)}`;
+    for (const key of ['', 'x', 'x'.repeat(200), '../', 'prt_'.padEnd(47, 'a')]) {
+      const headers = { authorization: `Bearer ${key}` };
+      expect(await send('POST', `${base}/messages`, { body: '{"id":"a","text":"b"}', headers })).to.equal(401);
+      expect(await send('GET', `${base}/stream`, { headers: { ...headers, 'last-event-id': 'x:-1:__proto__' } })).to.equal(401);
+    }
+  });
+});
