@@ -91,7 +91,7 @@ describe('the web chat page in a browser', () => {
     const { link } = await release(TALKATIVE);
     await page.goto(link);
     await page.getByText('Say on.').waitFor();
-    const key = await page.evaluate(() => Object.entries(localStorage)[0]?.[1] ?? '');
+    const key = await page.evaluate(() => localStorage.getItem(localStorage.key(0) ?? '') ?? '');
     const base = `${service.address}/api/chat/${link.split('/').at(-1)}/messages`;
     const headers = { 'content-type': 'application/json', authorization: `Bearer ${key}` };
     for (let i = 0; i < 55; i++)
