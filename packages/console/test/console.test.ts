@@ -1,7 +1,11 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { launchBrowser } from '../../server/test/support/browser.js';
 import { theService, type TestService } from '../../server/test/support/service.js';
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 describe('the console in a browser', () => {
   let service: TestService;
@@ -109,7 +113,7 @@ describe('the console in a browser', () => {
     await page.getByLabel('Exit said, leads nowhere yet. Add after').click();
     await page.keyboard.type('end');
     await page.keyboard.press('Enter');
-    await page.getByLabel('Exit gave-up, leads nowhere yet. Add after').click();
+    await page.getByLabel('Exit gave up, leads nowhere yet. Add after').click();
     await page.keyboard.type('2');
     await page.keyboard.press('Enter');
     await page.locator('.out', { hasText: 'gave up' }).and(page.locator('[data-to="say"]')).waitFor();
@@ -283,19 +287,19 @@ describe('the console in a browser', () => {
 
   it('adds, chooses and removes flows', async () => {
     const bot = await newBot('The example Harbour desk', 'Many flows');
-    await page.getByRole('button', { name: 'Choose another flow' }).click();
+    await page.getByRole('button', { name: 'choose another flow' }).click();
     await page.getByRole('button', { name: 'New flow…' }).click();
     await page.getByLabel('Name of the new flow').fill('Not understood');
     await page.keyboard.press('Enter');
     await page.getByRole('combobox', { name: 'Begin with…' }).fill('end');
     await page.keyboard.press('Enter');
-    await page.getByRole('button', { name: 'Choose another flow' }).click();
+    await page.getByRole('button', { name: 'choose another flow' }).click();
     await page.getByRole('button', { name: 'Run it when nothing matches' }).click();
     await page.getByText('when nothing matches').waitFor();
     await saved();
     const draft = async () => (await service.client.call('getDraft', { params: { bot } })).document;
     expect(await draft()).to.include({ begins: 'welcome', unmatched: 'not-understood' });
-    await page.getByRole('button', { name: 'Choose another flow' }).click();
+    await page.getByRole('button', { name: 'choose another flow' }).click();
     await page.getByRole('button', { name: 'Delete this flow' }).click();
     await page.getByText('24 nodes').waitFor();
     await saved();
@@ -371,5 +375,49 @@ describe('the console in a browser', () => {
     await other.goto(service.address);
     await other.getByText('npm start -- --link').waitFor();
     await stranger.close();
+  });
+
+  it('has nothing that axe complains about, on any page, in light and dark', async () => {
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, bypassCSP: true });
+    const eyes = await context.newPage();
+    const look = async (name: string) => {
+      await eyes.waitForTimeout(300);
+      await eyes.evaluate(AXE);
+      const found = await eyes.evaluate(async () => {
+        const { axe } = globalThis as unknown as {
+          axe: { run: (d: Document) => Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
+        };
+        return (await axe.run(document)).violations.map((v) => `${v.id}: ${v.nodes[0]?.html}`);
+      });
+      expect([name, ...found]).to.deep.equal([name]);
+    };
+    const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk' } });
+    await pointAtOffice(bot.id);
+    await eyes.goto(await service.link());
+    await eyes.getByRole('heading', { name: 'Bots' }).waitFor();
+    for (const theme of ['light', 'dark']) {
+      await eyes.evaluate((t) => localStorage.setItem('primrose-theme', t), theme);
+      await eyes.goto(service.address);
+      await eyes.locator('.rows .name').first().waitFor();
+      await look(`${theme} bots`);
+      await eyes.goto(`${service.address}/bots/${bot.id}/map`);
+      await eyes.getByRole('button', { name: 'Let the bot begin' }).click();
+      await eyes.locator('.strip.on').waitFor();
+      await eyes.locator('#node-find-sailings .prose').click();
+      await look(`${theme} map`);
+      await eyes.locator('#node-menu .out').first().click();
+      await look(`${theme} type to add`);
+      await eyes.keyboard.press('Escape');
+      await eyes.locator('.strip.on').click();
+      await look(`${theme} turn sheet`);
+      for (const section of ['Actions', 'Channels', 'Settings']) {
+        await eyes.getByRole('link', { name: section }).click();
+        await look(`${theme} ${section}`);
+      }
+    }
+    await eyes.goto(service.chat);
+    await eyes.locator('.choices button').first().waitFor();
+    await look('web chat');
+    await context.close();
   });
 });

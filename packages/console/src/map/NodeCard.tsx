@@ -109,7 +109,8 @@ interface ChipProps {
 }
 
 function Chip({ node, chip, beat, open, onOpen, onFollow }: ChipProps) {
-  const leads = chip.to === undefined ? ', leads nowhere yet' : `, leads to beat ${beat}`;
+  const words = chip.exit.replaceAll('-', ' ');
+  const leads = chip.to === undefined ? ', leads nowhere yet' : chip.written ? ` to ${beat}` : `, leads to beat ${beat}`;
   const drawn = chip.to !== undefined && !chip.written;
   return (
     <button
@@ -120,15 +121,15 @@ function Chip({ node, chip, beat, open, onOpen, onFollow }: ChipProps) {
       {...(drawn ? { 'data-to': chip.to } : {})}
       title={chip.about}
       aria-expanded={open}
-      aria-label={`Exit ${chip.exit}${leads}. Add after`}
+      aria-label={`Exit ${words}${leads}. Add after`}
       onClick={(event) => {
         event.stopPropagation();
         if (event.altKey && chip.to !== undefined) onFollow(chip.to);
         else onOpen(chip, event.currentTarget);
       }}
     >
-      {chip.exit.replaceAll('-', ' ')}
-      {chip.written && <i>to {beat}</i>}
+      {words}
+      {chip.written && <i> to {beat}</i>}
       <s aria-hidden="true">+</s>
     </button>
   );

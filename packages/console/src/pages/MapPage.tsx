@@ -123,8 +123,9 @@ function FlowBar({ flowId }: { readonly flowId: string }) {
   return (
     <div className="flowbar" style={{ overflow: 'visible' }}>
       <Dropdown>
-        <Dropdown.Toggle as="button" className="flowpick" aria-label="Choose another flow">
+        <Dropdown.Toggle as="button" className="flowpick">
           <span dir="auto">{flow?.title ?? flowId}</span>
+          <span className="visually-hidden">, choose another flow</span>
         </Dropdown.Toggle>
         <Dropdown.Menu>
           {Object.entries(document.flows).map(([id, f]) => (

@@ -137,12 +137,9 @@ function Turn({ turn, last, bot, busy, onChoice }: TurnProps) {
           </div>
         </div>
       ))}
-      <Link
-        className={`strip${last ? ' on' : ''}${problems > 0 ? ' bad' : ''}`}
-        to={`/bots/${bot}/turns/${turn.number}`}
-        aria-label={`Turn sheet of turn ${turn.number}`}
-      >
-        <span>{last ? <Petal size={13} /> : '›'}</span>
+      <Link className={`strip${last ? ' on' : ''}${problems > 0 ? ' bad' : ''}`} to={`/bots/${bot}/turns/${turn.number}`}>
+        <span className="visually-hidden">Turn sheet of turn {turn.number}: </span>
+        <span aria-hidden="true">{last ? <Petal size={13} /> : '›'}</span>
         <span>
           {sheet.path.length} {sheet.path.length === 1 ? 'node' : 'nodes'}
           {problems > 0 && <span className="sc"> {problems === 1 ? '1 problem' : `${problems} problems`}</span>}
