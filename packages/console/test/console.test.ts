@@ -77,6 +77,8 @@ describe('the console in a browser', () => {
       .to.contain('/sailings?from=kelpwick&to=tarn-holm')
       .and.contain('flow.vehicle');
 
+    expect(await page.evaluate(() => document.scrollingElement?.scrollHeight)).to.equal(800);
+
     await page.getByRole('button', { name: /^Release 1/ }).click();
     await page.getByLabel('What is new in it').fill('says fair winds');
     await page.getByRole('button', { name: 'Release', exact: true }).click();

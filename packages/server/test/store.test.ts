@@ -65,7 +65,7 @@ describe('the steps of a turn on the database', () => {
     channelId: id,
     externalId,
     event: { type: 'open', at: '2026-05-11T10:00:00.000Z', channel: 'test' } as const,
-    ...(shown === undefined ? {} : { shown }),
+    ...(shown === undefined ? {} : { shown: { id: externalId, text: shown } }),
   });
   const lines = async (id: string) =>
     (await store.linesAfter(db, id, 0)).map((l) => (JSON.parse(l.message) as { text: string }).text);

@@ -142,9 +142,7 @@ class Chat {
     if (this.#shown.has(line.seq)) return;
     this.#shown.add(line.seq);
     if (line.who === 'visitor') {
-      const sent = line.id === undefined ? undefined : [...this.#pending.values()][0];
-      if (sent && this.#pending.size > 0) this.#settle(line);
-      else this.#append(el('div', { class: 'mine', dir: 'auto' }, ...line.message.blocks.map(block)));
+      this.#showOwn(line);
       this.#setTyping(true);
       return;
     }
@@ -154,14 +152,14 @@ class Chat {
     if (line.message.choices?.length) this.#offer(line.message.choices);
   }
 
-  /** Our own words came back from the service: the first that are still shown as under way are the ones. */
-  #settle(line: ChatLine): void {
-    const [first] = this.#pending;
-    if (!first) return;
-    const [id, bubble] = first;
-    this.#pending.delete(id);
-    bubble.classList.remove('unsent');
-    bubble.replaceChildren(...line.message.blocks.map(block));
+  /** Our own words, as the service has them: in place of those still shown as under way, if they came from this window. */
+  #showOwn(line: ChatLine): void {
+    const words = line.message.blocks.map(block);
+    const sent = this.#pending.get(line.id ?? '');
+    if (!sent) return this.#append(el('div', { class: 'mine', dir: 'auto' }, ...words));
+    this.#pending.delete(line.id ?? '');
+    sent.classList.remove('unsent');
+    sent.replaceChildren(...words);
   }
 
   #offer(choices: NonNullable<ChatLine['message']['choices']>): void {

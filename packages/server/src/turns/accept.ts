@@ -15,8 +15,8 @@ export interface Incoming {
   /** The channel's own id of the event: a second one with the same id is the same event. */
   readonly externalId: string;
   readonly event: IncomingEvent;
-  /** What the visitor sees of it in the conversation. */
-  readonly shown?: string;
+  /** What the visitor sees of it in the conversation, under the id that the visitor's side gave it. */
+  readonly shown?: { readonly id: string; readonly text: string };
 }
 
 /** Step 1 of a turn: stores the event, once. Only when this has returned may the channel be told that it was taken. */
@@ -33,7 +33,7 @@ export async function accept(db: Db, clock: Clock, incoming: Incoming): Promise<
           tx,
           conversationId,
           id,
-          [{ position: -1, who: 'visitor', message: visitorMessage(shown), externalId }],
+          [{ position: -1, who: 'visitor', message: visitorMessage(shown.text), externalId: shown.id }],
           at,
         );
     });

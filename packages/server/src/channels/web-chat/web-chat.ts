@@ -108,7 +108,7 @@ export function webChatHandlers(parts: Parts): Handlers {
         channelId: channel.id,
         externalId,
         event,
-        shown: text ?? choice ?? '',
+        shown: { id, text: text ?? choice ?? '' },
       });
       return { accepted: true, repeat: accepted.repeat };
     },

@@ -77,7 +77,7 @@ export function talkHandlers({ db, clock, turns, loader }: Parts): Handlers {
         ...(choice === undefined ? {} : { choice }),
         ...(name === null ? {} : { name }),
       } as const;
-      const shown = text ?? choice ?? '';
+      const shown = { id, text: text ?? choice ?? '' };
       return finished(
         await turns.takeAndWait(
           {
