@@ -51,6 +51,15 @@ describe('npm start', () => {
   const alive = (pid: number) => existsSync(`/proc/${pid}`) && !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
   const databasePid = () => Number(readFileSync(join(home, 'database', 'pid'), 'utf8'));
 
+  const untilStatus = async (url: string, status: number) => {
+    for (let i = 0; i < 50; i++) {
+      const response = await fetch(url);
+      if (response.status === status) return response;
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    }
+    throw new Error(`${url} never answered with ${status}`);
+  };
+
   it('sets everything up from nothing, keeps data over stops and kills, and leaves nothing running', async () => {
     const first = launch(['--json']);
     const links = await ready(first);
@@ -59,6 +68,19 @@ describe('npm start', () => {
     expect((await fetch(links.chat ?? '')).status).to.equal(200);
     await client.call('createBot', { body: { from: 'blank', name: 'Kept' } });
     const database = databasePid();
+    process.kill(database, 'SIGKILL');
+    const origin = `http://127.0.0.1:${port}`;
+    const health = await untilStatus(`${origin}/health`, 503);
+    expect(await health.json())
+      .to.include({ code: 'not-ready' })
+      .and.have.property('detail')
+      .that.contains('Is MariaDB running');
+    const chat = await fetch(`${origin}/api/chat/x/open`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: '{}',
+    });
+    expect([chat.status, chat.headers.get('retry-after')]).to.deep.equal([503, '2']);
     expect(await stop(first, 'SIGINT')).to.equal(0);
     expect(alive(database)).to.equal(false);
 

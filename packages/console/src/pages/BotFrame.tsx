@@ -228,8 +228,8 @@ function ClashDialog({ handle }: { readonly handle: DraftHandle }) {
       </Modal.Header>
       <Modal.Body>
         <p>
-          Your last changes and theirs touch the same part of the draft. Nothing is lost yet: choose whose version to go on with.
-          The other one stays in the history of edits.
+          Your last changes and theirs touch the same part of the draft. With yours, their version stays in the history of edits.
+          With theirs, your changes that are not saved yet are given up.
         </p>
       </Modal.Body>
       <Modal.Footer>
