@@ -1,10 +1,17 @@
 // npm test: everything from nothing. Own database in a temporary folder, free ports, nothing left behind.
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { startDatabase } from './lib/database.mjs';
 import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, ROOT, say } from './lib/machine.mjs';
+
+/** Runs the tests; a signal to us ends them first, so that the database is stopped in any case. */
+function runMocha(env) {
+  const mocha = spawn(join(ROOT, 'node_modules', '.bin', 'mocha'), process.argv.slice(2), { cwd: ROOT, stdio: 'inherit', env });
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => mocha.kill('SIGTERM'));
+  return new Promise((resolve) => mocha.once('exit', (code) => resolve(code ?? 1)));
+}
 
 async function main() {
   assertNode();
@@ -23,9 +30,7 @@ async function main() {
       PRIMROSE_TEST_CHROMIUM: chromium,
       PRIMROSE_TEST_FOLDER: folder,
     };
-    code =
-      spawnSync(join(ROOT, 'node_modules', '.bin', 'mocha'), process.argv.slice(2), { cwd: ROOT, stdio: 'inherit', env })
-        .status ?? 1;
+    code = await runMocha(env);
   } finally {
     await database?.stop();
     rmSync(folder, { recursive: true, force: true });

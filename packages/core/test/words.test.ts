@@ -47,6 +47,12 @@ describe('answers', () => {
       expect([said, matchOption(said, sailings)?.id]).to.deep.equal([said, id]);
     }
     expect(matchOption('the wrackline', sailings)).to.equal(undefined);
+    const twins = [
+      { id: 'w', words: ['09:40 Wrackline'] },
+      { id: 's', words: ['09:40 Sandpiper'] },
+    ];
+    expect(matchOption('the 09:40 with the sandpiper', twins)?.id).to.equal('s');
+    expect(matchOption('the 09:40', twins)).to.equal(undefined);
     expect(matchOption('these are late', [{ id: 'n', words: ['None of these'] }])).to.equal(undefined);
   });
   it('takes nothing for words that fit two options or none', () => {

@@ -56,7 +56,7 @@ function tells(said: string, words: string, listed: readonly Option[], id: strin
   const tokens = words.split(' ');
   const others = listed.filter((o) => o.id !== id).flatMap((o) => o.words);
   const numbers = tokens.filter((t) => /^\d+$/.test(t)).join(' ');
-  if (!slips && numbers.length > 1 && holds(said, numbers)) return !others.some((w) => holds(w, numbers));
+  if (!slips && numbers.length > 1 && holds(said, numbers) && !others.some((w) => holds(w, numbers))) return true;
   const heard = said.split(' ');
   const isHeard = (token: string) =>
     heard.some((h) => h === token || (slips && editDistance(h, token, 2) <= slipsAllowed(token.length)));
