@@ -143,7 +143,7 @@ describe('talking to a bot', () => {
     });
 
     it('takes the same message once, however often it comes', async () => {
-      const { bot, visitor: make } = await released(demoDocument());
+      const { visitor: make } = await released(demoDocument());
       const visitor = make();
       await visitor.open();
       await visitor.until('What can I do');
@@ -152,7 +152,6 @@ describe('talking to a bot', () => {
       expect(answers.filter((a) => a.body['repeat'] === false)).to.have.length(1);
       const lines = await visitor.until('leave from');
       expect(texts(lines, 'visitor')).to.have.length(1);
-      expect(bot).to.be.a('string');
     });
 
     it('answers twenty messages sent at once in the order in which they were accepted', async () => {
@@ -208,10 +207,7 @@ describe('talking to a bot', () => {
       const visitor = make();
       await visitor.open();
       await visitor.until('What can I do');
-      for (const [text, answer] of [...TO_BOOKING.map((t) => [t, ''] as const)]) {
-        await visitor.say(text);
-        if (answer !== '') await visitor.until(answer);
-      }
+      for (const text of TO_BOOKING) await visitor.say(text);
       await visitor.until('Goodbye');
       await visitor.post('/start-over');
       expect(texts(await visitor.until('What can I do'))[0]).to.contain('Mo');

@@ -1,5 +1,4 @@
 import { pointer, type Problem } from '../document/problem.js';
-import { findAction } from '../document/actions.js';
 import type { BotDocument, Flow } from '../document/schema.js';
 import type { FlowNode } from '../document/shapes.js';
 import { compileExpression, type ExpressionProblem, type Reading } from '../expressions/expression.js';
@@ -77,15 +76,11 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
     const found = [
       ...exitProblems(kind, node, ids),
       ...textProblems(node, names, document),
-      ...(kind.checks?.(node, place(document, flow)) ?? []),
+      ...(kind.checks?.(node, { document, flow }) ?? []),
     ];
     problems.push(...found.map((p) => ({ ...p, flow: flowId, node: nodeId })));
   }
   return [...problems, ...walkProblems(flow, flowId)];
-}
-
-function place(document: BotDocument, flow: Flow) {
-  return { document, flow, findAction: (runs: string) => findAction(document, runs)?.action };
 }
 
 function exitProblems(kind: AnyKind, node: FlowNode, ids: readonly string[]): Problem[] {

@@ -1,6 +1,6 @@
 import type { z } from 'zod';
 import type { Problem } from '../document/problem.js';
-import type { Action, BotDocument, Flow } from '../document/schema.js';
+import type { BotDocument, Flow } from '../document/schema.js';
 import type { FlowNode, Text } from '../document/shapes.js';
 import type { Compiler } from './compiler.js';
 import type { Turn } from './turn.js';
@@ -32,7 +32,6 @@ export interface Use {
 export interface Place {
   readonly document: BotDocument;
   readonly flow: Flow;
-  readonly findAction: (runs: string) => Action | undefined;
 }
 
 /** What a node came to: leave by an exit, wait for the visitor, or end. */

@@ -20,7 +20,8 @@ export interface Asked<E> {
   readonly params: ParamsOf<E>;
   readonly query: QueryOf<E>;
   readonly body: BodyOf<E>;
-  readonly person: E extends { access: 'person' } ? Person : Person;
+  /** Nobody (empty id) where the endpoint asks for no person. */
+  readonly person: Person;
   readonly req: Request;
   readonly res: Response;
 }

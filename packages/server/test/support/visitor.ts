@@ -47,7 +47,6 @@ export class TestVisitor {
       rest = events.pop() ?? '';
       for (const event of events) {
         const field = (name: string) =>
-          /^/.test(event) &&
           event
             .split('\n')
             .find((l) => l.startsWith(`${name}: `))
