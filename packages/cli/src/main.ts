@@ -3,6 +3,7 @@ import { Command, CommanderError } from 'commander';
 import { cmdBots, cmdConfigure, cmdNewToken, cmdRelease, cmdRevokeToken, cmdStatus, cmdTokens } from './commands/bots.js';
 import { cmdCheck, cmdPull, cmdPush } from './commands/files.js';
 import { cmdTalk } from './commands/talk.js';
+import { cmdCompare, cmdExport, cmdHistory, cmdImport, cmdLive, cmdReleases, cmdRestore, cmdStep } from './commands/versions.js';
 import { createContext, type Context } from './context.js';
 import { EXIT, explain } from './outcome.js';
 
@@ -14,6 +15,10 @@ BOT is a bot's name, its id, or the name in its bot.yaml.
 
 Exit codes: 0 done, 1 failed, 2 wrong usage, 3 the bot has errors, 4 somebody else's newer edits are in the way,
 5 the service cannot be reached, 6 the token is missing or not valid.`;
+
+interface Json {
+  readonly json?: boolean;
+}
 
 function createProgram(): Command {
   const program = new Command('primrose')
@@ -54,7 +59,43 @@ function createProgram(): Command {
     .action((bot: string, o: { json?: boolean; sheet?: boolean; language?: string }) => cmdTalk(context(o), bot, o));
   command('release <bot>', 'release the draft as it is')
     .option('-m, --note <text>', 'what is new in it', '')
-    .action((bot: string, o: { json?: boolean; note: string }) => cmdRelease(context(o), bot, o.note));
+    .option('--move', 'move open conversations to it')
+    .option('--not-live', 'keep serving the release that is live now')
+    .action((bot: string, o: { json?: boolean; note: string; move?: boolean; notLive?: boolean }) =>
+      cmdRelease(context(o), bot, o),
+    );
+  command('releases <bot>', 'list the releases and which one is live').action((bot: string, o: Json) =>
+    cmdReleases(context(o), bot),
+  );
+  command('compare <bot> <from> [to]', 'what differs between two versions: release numbers, revisions (r12), or draft').action(
+    (bot: string, from: string, to: string | undefined, o: Json) => cmdCompare(context(o), bot, from, to ?? 'draft'),
+  );
+  command('live <bot> <release>', 'make a release the live one')
+    .option('--move', 'move open conversations to it')
+    .action((bot: string, release: string, o: Json & { move?: boolean }) => cmdLive(context(o), bot, release, o));
+  command('roll-back <bot>', 'make the release live that was live before')
+    .option('--move', 'move open conversations to it')
+    .action((bot: string, o: Json & { move?: boolean }) => cmdLive(context(o), bot, undefined, o));
+  command('history <bot>', 'who changed what in the draft')
+    .option('-n, --limit <count>', 'how many edits', '20')
+    .action((bot: string, o: Json & { limit: string }) => cmdHistory(context(o), bot, Number(o.limit)));
+  command('undo <bot>', 'take back your last edit of the draft').action((bot: string, o: Json) =>
+    cmdStep(context(o), bot, 'undoEdit'),
+  );
+  command('redo <bot>', 'make again what you have undone last').action((bot: string, o: Json) =>
+    cmdStep(context(o), bot, 'redoEdit'),
+  );
+  command('restore <bot> <revision>', 'bring the draft back to a revision').action((bot: string, revision: string, o: Json) =>
+    cmdRestore(context(o), bot, revision),
+  );
+  command('export <bot>', 'write the draft or a release into one file')
+    .option('-o, --output <file>', 'the file; NAME.zip makes a zip')
+    .option('--zip', 'a zip of the folder instead of one JSON document')
+    .option('--release <number>', 'a release instead of the draft')
+    .action((bot: string, o: Json & { output?: string; zip?: boolean; release?: string }) => cmdExport(context(o), bot, o));
+  command('import <file>', 'make a new bot of an exported file')
+    .option('--bot <bot>', 'put it into the draft of this bot, as one edit')
+    .action((file: string, o: Json & { bot?: string }) => cmdImport(context(o), file, o));
 
   const token = program.command('token').description('API tokens: list, new, revoke').exitOverride();
   token

@@ -1,4 +1,12 @@
-import { ApiError, createClient, type CallInput, type EndpointName, type Endpoints, type ReplyOf } from '@primrose/contract';
+import {
+  ApiError,
+  createClient,
+  type CallInput,
+  type EndpointName,
+  type Endpoints,
+  type FileContent,
+  type ReplyOf,
+} from '@primrose/contract';
 import { QueryClient, useQuery, type UseQueryResult } from '@tanstack/react-query';
 
 const client = createClient({ address: '' });
@@ -12,15 +20,34 @@ export const queryClient = new QueryClient({
   },
 });
 
-/** Calls the API; goes to the sign-in page when the session has ended. */
-export async function call<N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>): Promise<ReplyOf<Endpoints[N]>> {
+/** Goes to the sign-in page when the session has ended. */
+async function signedIn<T>(work: Promise<T>): Promise<T> {
   try {
-    return await client.call(name, input);
+    return await work;
   } catch (error) {
     if (error instanceof ApiError && error.details.code === 'not-signed-in' && location.pathname !== '/sign-in')
       location.assign('/sign-in');
     throw error;
   }
+}
+
+/** Calls the API. */
+export function call<N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>): Promise<ReplyOf<Endpoints[N]>> {
+  return signedIn(client.call(name, input));
+}
+
+/** Sends a file to the API. */
+export function upload<N extends EndpointName>(
+  name: N,
+  input: CallInput<Endpoints[N]>,
+  file: FileContent,
+): Promise<ReplyOf<Endpoints[N]>> {
+  return signedIn(client.upload(name, input, file));
+}
+
+/** The content type of a file that a person chose, by its name. */
+export function uploadType(name: string): string {
+  return name.toLowerCase().endsWith('.zip') ? 'application/zip' : 'application/json';
 }
 
 /** Reads from the API and keeps the answer; `invalidate` of the same name fetches it anew. */

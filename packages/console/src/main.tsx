@@ -25,6 +25,8 @@ const TurnPage = lazy(() => import('./pages/TurnPage.js'));
 const ActionsPage = lazy(() => import('./pages/ActionsPage.js'));
 const ChannelsPage = lazy(() => import('./pages/ChannelsPage.js'));
 const SettingsPage = lazy(() => import('./pages/SettingsPage.js'));
+const ReleasesPage = lazy(() => import('./pages/ReleasesPage.js'));
+const HistoryPage = lazy(() => import('./pages/HistoryPage.js'));
 
 const router = createBrowserRouter([
   { path: '/', element: <Bots /> },
@@ -39,6 +41,8 @@ const router = createBrowserRouter([
       { path: 'actions', element: <ActionsPage /> },
       { path: 'channels', element: <ChannelsPage /> },
       { path: 'settings', element: <SettingsPage /> },
+      { path: 'releases', element: <ReleasesPage /> },
+      { path: 'history', element: <HistoryPage /> },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },

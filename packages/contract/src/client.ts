@@ -34,9 +34,19 @@ export interface ClientOptions {
   readonly fetch?: typeof fetch;
 }
 
+/** A file on its way: its bytes and their content type. */
+export interface FileContent {
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  readonly type: string;
+}
+
 /** A typed caller of every endpoint that does not stream. */
 export interface Client {
   call: <N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>) => Promise<ReplyOf<Endpoints[N]>>;
+  /** Calls an endpoint that takes a file. */
+  upload: <N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>, file: FileContent) => Promise<ReplyOf<Endpoints[N]>>;
+  /** Calls an endpoint that answers with a file. */
+  download: <N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>) => Promise<FileContent>;
 }
 
 interface LooseInput {
@@ -54,27 +64,41 @@ export function fillPath(e: Pick<Endpoint, 'path'>, { params = {}, query = {} }:
 
 /** A client of the API. Throws ApiError for every problem that the service answers with, UnreachableError without an answer. */
 export function createClient({ address, token, fetch: send = fetch }: ClientOptions): Client {
-  const call: Client['call'] = async (name, input) => {
+  const ask = async (name: EndpointName, input: LooseInput, file?: FileContent): Promise<Response> => {
     const e = endpoints[name] as Endpoint;
-    const { body, ...where } = input as LooseInput;
+    const { body, ...where } = input;
     const headers: Record<string, string> = { accept: 'application/json', 'x-primrose': 'client' };
     if (token !== undefined) headers['authorization'] = `Bearer ${token}`;
-    if (body !== undefined) headers['content-type'] = 'application/json';
+    if (file) headers['content-type'] = file.type;
+    else if (body !== undefined) headers['content-type'] = 'application/json';
+    const content = file ? file.bytes : body === undefined ? undefined : JSON.stringify(body);
     let response: Response;
     try {
       response = await send(address + fillPath(e, where), {
         method: e.method,
         headers,
-        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+        ...(content === undefined ? {} : { body: content }),
       });
     } catch (cause) {
       throw new UnreachableError(address, cause);
     }
-    const text = await response.text();
-    if (!response.ok) throw new ApiError(readProblem(text, response.status));
-    return (text === '' ? undefined : JSON.parse(text)) as ReplyOf<Endpoints[typeof name]>;
+    if (!response.ok) throw new ApiError(readProblem(await response.text(), response.status));
+    return response;
   };
-  return { call };
+  const json = async (response: Response): Promise<unknown> => {
+    const text = await response.text();
+    return text === '' ? undefined : JSON.parse(text);
+  };
+  return {
+    call: async (name, input) => (await json(await ask(name, input as LooseInput))) as ReplyOf<Endpoints[typeof name]>,
+    upload: async (name, input, file) =>
+      (await json(await ask(name, input as LooseInput, file))) as ReplyOf<Endpoints[typeof name]>,
+    download: async (name, input) => {
+      const response = await ask(name, input as LooseInput);
+      const bytes = new Uint8Array(await response.arrayBuffer());
+      return { bytes, type: response.headers.get('content-type') ?? 'application/octet-stream' };
+    },
+  };
 }
 
 function readProblem(text: string, status: number): ProblemDetails {

@@ -18,6 +18,9 @@ export interface Endpoint<P = unknown, Q = unknown, B = unknown, R = unknown> {
   readonly status?: number;
   /** A stream of server-sent events instead of one answer. */
   readonly stream?: boolean;
+  /** Content types of a body that is no JSON of ours, and of such an answer: files. */
+  readonly upload?: readonly string[];
+  readonly download?: readonly string[];
   readonly problems?: readonly ApiProblemCode[];
 }
 

@@ -1,6 +1,28 @@
-export { ApiError, createClient, fillPath, UnreachableError, type CallInput, type Client, type ClientOptions } from './client.js';
+export {
+  ApiError,
+  createClient,
+  fillPath,
+  UnreachableError,
+  type CallInput,
+  type Client,
+  type ClientOptions,
+  type FileContent,
+} from './client.js';
 export { endpoint, type Access, type BodyOf, type Endpoint, type ParamsOf, type QueryOf, type ReplyOf } from './endpoint.js';
 export { endpoints, type EndpointName, type Endpoints } from './endpoints.js';
 export { openApiDocument } from './openapi.js';
 export { API_PROBLEMS, problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from './problems.js';
-export type { BotSummary, Channel, ChatLine, ConnectionState, Draft, Edit, Release, Said, TurnRecord } from './shapes.js';
+export type {
+  BotSummary,
+  Channel,
+  ChatLine,
+  Comparison,
+  ConnectionState,
+  Draft,
+  Drafted,
+  Edit,
+  PastEdit,
+  Release,
+  Said,
+  TurnRecord,
+} from './shapes.js';

@@ -43,11 +43,16 @@ function parameters(e: Endpoint, where: 'path' | 'query', name: string, componen
   }));
 }
 
+function fileContent(types: readonly string[]): Json {
+  return Object.fromEntries(types.map((t) => [t, { schema: { type: 'string', format: 'binary' } }]));
+}
+
 function answers(e: Endpoint, name: string, components: Json): Json {
   const good: Json = e.stream
     ? { description: 'Server-sent events', content: { 'text/event-stream': { schema: { type: 'string' } } } }
     : {
         description: e.about,
+        ...(e.download ? { content: fileContent(e.download) } : {}),
         ...(e.reply ? { content: { 'application/json': { schema: hoist(schema(e.reply), `${name}-reply`, components) } } } : {}),
       };
   const codes = [
@@ -95,6 +100,7 @@ export function openApiDocument(version: string): Json {
   const paths: Record<string, Json> = {};
   for (const [name, e] of Object.entries(endpoints) as [string, Endpoint][]) {
     const path = e.path.replace(/:(\w+)/g, '{$1}');
+    const upload = e.upload ? { requestBody: { required: true, content: fileContent(e.upload) } } : {};
     const body = e.body
       ? {
           requestBody: {
@@ -102,7 +108,7 @@ export function openApiDocument(version: string): Json {
             content: { 'application/json': { schema: hoist(schema(e.body), `${name}-body`, components) } },
           },
         }
-      : {};
+      : upload;
     (paths[path] ??= {})[e.method.toLowerCase()] = {
       operationId: name,
       summary: e.about,

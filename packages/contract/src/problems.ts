@@ -6,11 +6,12 @@ export const API_PROBLEMS = {
   'cross-site': { status: 403, title: 'The request came from another site' },
   'not-found': { status: 404, title: 'There is no such thing' },
   'method-not-allowed': { status: 405, title: 'This method is not offered here' },
-  'name-taken': { status: 409, title: 'The name is taken' },
+  'nothing-to-undo': { status: 409, title: 'There is nothing to undo or redo' },
   'nothing-to-release': { status: 409, title: 'Nothing changed since the last release' },
   'no-release': { status: 409, title: 'There is no release yet' },
   'channel-off': { status: 409, title: 'The channel is switched off' },
   'stale-revision': { status: 412, title: 'Somebody changed this in the meantime' },
+  clash: { status: 412, title: 'Somebody changed the same place' },
   'too-large': { status: 413, title: 'The request is too large' },
   'wrong-content-type': { status: 415, title: 'The body should be JSON' },
   'invalid-input': { status: 422, title: 'Something in the request does not fit' },
@@ -19,6 +20,7 @@ export const API_PROBLEMS = {
   'release-stopped': { status: 422, title: 'The checks found errors' },
   'too-many': { status: 429, title: 'Too many requests' },
   internal: { status: 500, title: 'Something went wrong in Primrose' },
+  'no-room': { status: 507, title: 'The database is full' },
   'not-ready': { status: 503, title: 'Primrose is not ready' },
 } as const satisfies Record<string, { status: number; title: string }>;
 

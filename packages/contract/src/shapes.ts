@@ -21,6 +21,10 @@ export const channelParams = z.object({ bot: key, channel: key });
 export const connectionParams = z.object({ bot: key, connection: key });
 export const tokenParams = z.object({ token: key });
 export const chatParams = z.object({ channel: key });
+/** A version of a bot: a release's number, a revision of the draft (`r12`), or the draft as it is. */
+export const version = z
+  .string()
+  .regex(/^(draft|r?[1-9][0-9]{0,8})$/, 'a release number such as 3, a revision such as r12, or draft');
 export const page = z.object({
   after: z.string().max(100).optional(),
   limit: z.coerce.number().int().min(1).max(200).optional(),
@@ -48,17 +52,46 @@ export const botSummary = z.object({
   flows: z.number().int(),
   nodes: z.number().int(),
   release: z.number().int().nullable(),
+  /** The release that channels serve unless they are bound to another. */
+  live: z.number().int().nullable(),
   changedSinceRelease: z.number().int(),
   changedAt: moment,
   deletedAt: moment.nullable(),
 });
 export type BotSummary = z.infer<typeof botSummary>;
 
-export const draft = z.object({ bot: botSummary, revision: z.number().int(), document });
+/** Whether the person who asks has an edit to undo, or an undoing to take back. */
+const steps = { undo: z.boolean(), redo: z.boolean() };
+
+export const draft = z.object({ bot: botSummary, revision: z.number().int(), document, ...steps });
 export type Draft = z.infer<typeof draft>;
 
+/** What became of a change to a draft: its revision now, and the patch that leads there from the change's own outcome. */
+export const drafted = z.object({ bot: botSummary, revision: z.number().int(), patch, ...steps });
+export type Drafted = z.infer<typeof drafted>;
+
+const editKind = z.enum(['edit', 'undo', 'redo', 'restore', 'import']);
 export const edit = z.object({ revision: z.number().int(), at: moment, by: z.string(), patch });
 export type Edit = z.infer<typeof edit>;
+
+/** An edit as history shows it: what it changed, in the document's words. `of` is the revision that it undid or restored. */
+export const pastEdit = z.object({
+  revision: z.number().int(),
+  at: moment,
+  by: z.string(),
+  kind: editKind,
+  of: z.number().int().nullable(),
+  changes: z.array(z.string()),
+});
+export type PastEdit = z.infer<typeof pastEdit>;
+
+/** Two versions side by side; `sentence` says each difference in words. */
+export const comparison = z.object({
+  from: z.string(),
+  to: z.string(),
+  items: z.array(z.object({ difference: z.record(z.string(), jsonValue), sentence: z.string() })),
+});
+export type Comparison = z.infer<typeof comparison>;
 
 export const release = z.object({
   number: z.number().int(),
@@ -66,6 +99,9 @@ export const release = z.object({
   at: moment,
   by: z.string(),
   revision: z.number().int(),
+  live: z.boolean(),
+  /** Open conversations that stand on it. */
+  open: z.number().int(),
 });
 export type Release = z.infer<typeof release>;
 
@@ -74,8 +110,8 @@ export const channel = z.object({
   kind: z.string(),
   name: z.string(),
   on: z.boolean(),
-  /** The release it is bound to, or the latest. */
-  serves: z.union([z.literal('latest'), z.number().int().min(1)]),
+  /** The release it is bound to, or whichever is live. */
+  serves: z.union([z.literal('live'), z.number().int().min(1)]),
   /** The release that visitors get now; null while there is none. */
   live: z.number().int().nullable(),
   link: z.string(),

@@ -1,7 +1,9 @@
 export { checkBot, scopeOf, type Scope } from './checks/check.js';
 export { PROBLEM_CODES, problemSentence } from './checks/wording.js';
 export { actionNames, actionTarget, findAction } from './document/actions.js';
+export { compareDocuments, differenceSentence, type Difference } from './document/differences.js';
 export { isBotFile, readFolder, writeFolder, type Folder, type FolderProblem, type FolderResult } from './document/folder.js';
+export { draftPatch, rebasePatch, sameValue, type Clash, type Rebased } from './document/merge.js';
 export { applyPatch, comparePatch, patchOperation, type Patched, type PatchOperation } from './document/patch.js';
 export { pointer, type Problem, type Severity } from './document/problem.js';
 export { documentJsonSchema, readDocument, type ReadResult } from './document/read.js';
@@ -15,14 +17,17 @@ export {
   type TypeDeclaration,
   type Value,
 } from './document/shapes.js';
+export { applyChanges, fitsType, VALUE_TYPES, type ChangeOperation } from './document/variables.js';
 export { FORMAT_VERSION } from './document/upgrade.js';
-export { advance, MAX_NODE_RUNS, openSession } from './engine/advance.js';
+export { advance, hasRested, openSession } from './engine/advance.js';
 export { compile, type CompiledBot } from './engine/compiler.js';
 export { sampleText, type AnyKind, type Band, type Exit, type Prose, type Use } from './engine/kind.js';
+export { calledFlows } from './engine/nodes/asks.js';
 export { nodeKinds } from './engine/nodes/registry.js';
 export type {
   ActionEffect,
   Change,
+  Completed,
   Effect,
   EffectBatch,
   EffectResult,
@@ -34,6 +39,7 @@ export type {
   ResolvedValue,
   Session,
   Step,
+  TimerEffect,
   TurnProblem,
   TurnResult,
   TurnSheet,
@@ -41,6 +47,7 @@ export type {
   VisitorChange,
   Waiting,
 } from './engine/types.js';
+export { MAX_DEPTH, MAX_NODE_RUNS } from './engine/walk.js';
 export {
   compileExpression,
   type Compiled,

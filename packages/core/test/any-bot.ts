@@ -57,8 +57,39 @@ const action = fc.record({
   into: variable,
   cases,
 });
-const end = fc.record({ kind: fc.constant('end'), ends: fc.constantFrom('flow', 'conversation') });
-const node = fc.oneof({ weight: 3, arbitrary: say }, { weight: 3, arbitrary: ask }, choice, branch, set, action, end);
+const pause = fc.record({ kind: fc.constant('pause'), for: fc.constantFrom('1s', '20ms') });
+const flow = fc.record({
+  kind: fc.constant('flow'),
+  calls: fc.constantFrom('main', 'side'),
+  given: fc.constantFrom({ a: '{{ flow.b }}' }, {}),
+  into: fc.constant({ b: 'flow.b' }),
+});
+const parallel = fc.record({
+  kind: fc.constant('parallel'),
+  branches: fc.constantFrom(
+    [
+      { id: 'left', calls: 'side', into: { b: 'flow.a' }, within: '1s' },
+      { id: 'right', calls: 'side', given: { a: '{{ flow.n }}' } },
+    ],
+    [
+      { id: 'left', calls: 'main' },
+      { id: 'right', calls: 'side' },
+    ],
+  ),
+});
+const end = fc.record({ kind: fc.constant('end'), ends: fc.constantFrom('flow', 'failed', 'conversation') });
+const node = fc.oneof(
+  { weight: 3, arbitrary: say },
+  { weight: 3, arbitrary: ask },
+  choice,
+  branch,
+  set,
+  action,
+  end,
+  pause,
+  flow,
+  parallel,
+);
 
 const frame = {
   primrose: 1,
@@ -84,19 +115,26 @@ const frame = {
   },
 };
 
-/** Any valid bot of one flow: every exit leads to some node. */
+/** Any valid bot of two flows that may call each other: every exit leads to some node. */
 export const anyBot: fc.Arbitrary<BotDocument> = fc
-  .tuple(fc.array(node, { minLength: 1, maxLength: 14 }), fc.array(fc.nat(), { minLength: 80, maxLength: 80 }))
-  .map(([nodes, picks]) => {
+  .tuple(
+    fc.array(node, { minLength: 1, maxLength: 14 }),
+    fc.array(node, { minLength: 1, maxLength: 5 }),
+    fc.array(fc.nat(), { minLength: 80, maxLength: 80 }),
+  )
+  .map(([main, side, picks]) => {
     let next = 0;
-    const linked = nodes.map((n): [string, FlowNode] => {
-      const kind = nodeKinds.get(n.kind);
-      const exits = (kind?.exits(n as FlowNode) ?? []).map((e) => [
-        e.name,
-        `n${(picks[next++ % picks.length] ?? 0) % nodes.length}`,
-      ]);
-      return ['', { ...(n as FlowNode), exits: Object.fromEntries(exits) as Record<string, string> }];
-    });
-    const flow = { title: 'Main', begin: 'n0', nodes: Object.fromEntries(linked.map(([, n], i) => [`n${i}`, n])) };
-    return accepted({ ...frame, flows: { main: flow } });
+    const link = (nodes: readonly { kind: string }[]) => {
+      const linked = nodes.map((n): FlowNode => {
+        const names = nodeKinds.get(n.kind)?.exits(n as FlowNode) ?? [];
+        const exits = names.map((e) => [e.name, `n${(picks[next++ % picks.length] ?? 0) % nodes.length}`]);
+        return { ...(n as FlowNode), exits: Object.fromEntries(exits) as Record<string, string> };
+      });
+      return Object.fromEntries(linked.map((n, i) => [`n${i}`, n]));
+    };
+    const flows = {
+      main: { title: 'Main', takes: { a: 'text?' }, gives: { b: 'text' }, begin: 'n0', nodes: link(main) },
+      side: { title: 'Side', takes: { a: 'text?' }, gives: { b: 'text' }, begin: 'n0', nodes: link(side) },
+    };
+    return accepted({ ...frame, flows });
   });

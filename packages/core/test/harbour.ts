@@ -7,8 +7,10 @@ import {
   openSession,
   readDocument,
   readFolder,
+  type ActionEffect,
   type BotDocument,
   type CompiledBot,
+  type Completed,
   type EffectResult,
   type Effect,
   type Folder,
@@ -66,11 +68,11 @@ export class Talk {
   session: Session;
   last: TurnResult | undefined;
   readonly effects: Effect[] = [];
-  readonly #answer: (effect: Effect) => EffectResult;
+  readonly #answer: (effect: ActionEffect) => EffectResult;
 
   constructor(
     document: BotDocument,
-    options: { language?: string; visitor?: Session['visitor']; answer?: (effect: Effect) => EffectResult } = {},
+    options: { language?: string; visitor?: Session['visitor']; answer?: (effect: ActionEffect) => EffectResult } = {},
   ) {
     this.bot = compile(document);
     this.session = openSession(this.bot, options.visitor ?? {}, options.language);
@@ -80,9 +82,13 @@ export class Talk {
   turn(event: Partial<IncomingEvent>): TurnResult {
     const running = advance(this.bot, this.session, { type: 'message', at: MONDAY, channel: 'test', ...event });
     let next = running.next();
+    const timers: Effect[] = [];
     while (!next.done) {
-      this.effects.push(...next.value.effects);
-      next = running.next(next.value.effects.map(this.#answer));
+      const { effects } = next.value;
+      this.effects.push(...effects);
+      timers.push(...effects.filter((e) => e.type === 'timer'));
+      const actions = effects.filter((e) => e.type === 'action');
+      next = running.next(actions.length > 0 ? actions.map((e) => ({ path: e.path, result: this.#answer(e) })) : elapsed(timers));
     }
     this.last = next.value;
     this.session = next.value.session;
@@ -100,6 +106,11 @@ export class Talk {
   press(choice: string): string[] {
     return words(this.turn({ choice }));
   }
+}
+
+/** Time passes only when nothing else is under way. */
+function elapsed(timers: Effect[]): Completed[] {
+  return timers.splice(0, 1).map((t) => ({ path: t.path, result: { outcome: 'elapsed' } }));
 }
 
 export function words(result: TurnResult): string[] {

@@ -89,6 +89,32 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
   ],
   ['not-given', { action: 'office.list', name: 'day' }, 'office.list needs "day". Say what it is given.'],
   ['unknown-input', { action: 'office.list', name: 'dai', suggestion: null }, 'office.list does not take "dai". Remove it.'],
+  ['unknown-output', { action: 'greet', name: 'sum', suggestion: 'total' }, 'greet does not give "sum". Did you mean total?'],
+  ['never-given', { name: 'total' }, 'The flow says that it gives "total", but nothing sets flow.total. Set it, or remove it.'],
+  ['pause-too-long', { for: '2m', most: '1m' }, 'A pause of 2m is too long; at most 1m is kept. Make it shorter.'],
+  ['too-few-branches', {}, 'With fewer than two branches nothing runs at once. Add a branch, or call the flow itself.'],
+  [
+    'branch-asks',
+    { asks: 'greet', node: 'ask-name' },
+    'A branch cannot wait for the visitor, but "ask-name" in greet does. Ask before this node, or after it.',
+  ],
+  [
+    'wrong-type',
+    { name: 'seats', flow: 'greet', type: 'number', value: 'many' },
+    '"seats" of greet should be number, but it was many; it was left out.',
+  ],
+  [
+    'too-deep',
+    { flow: 'greet', most: 20 },
+    'greet was called inside too many others (20 at most). Does it call itself for ever?',
+  ],
+  ['branch-late', { branch: 'fares', ms: 2000 }, 'The branch "fares" took longer than 2 s and was not waited for.'],
+  ['branch-waits', { branch: 'fares' }, 'The branch "fares" came to a node that waits for the visitor, which no branch can.'],
+  [
+    'branch-failed',
+    { branch: 'fares', flow: 'find-fares' },
+    'The branch "fares" failed: the flow find-fares did not come to its end.',
+  ],
   ['missing-value', { expression: 'flow.x', field: '/says' }, 'flow.x had no value, so nothing was put in its place (/says).'],
   [
     'broken-value',

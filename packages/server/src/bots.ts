@@ -1,43 +1,21 @@
-import {
-  checkBot,
-  comparePatch,
-  problemSentence,
-  readDocument,
-  applyPatch,
-  type BotDocument,
-  type PatchOperation,
-  type Problem,
-} from '@primrose/core';
-import type { FieldError } from '@primrose/contract';
+import { checkBot, type BotDocument } from '@primrose/core';
 import { newId, newSecret, type Clock } from './clock.js';
+import { fieldErrors } from './documents.js';
+import type { DraftAt, Drafts } from './drafts.js';
 import { HttpProblem } from './http/problem.js';
 import * as store from './store/bots.js';
 import { insertChannel, updateChannel } from './store/channels.js';
 import { isDuplicate, type Db } from './store/database.js';
+import { retrying } from './store/hot.js';
+
+/** What bots are worked on with. */
+export interface BotParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly drafts: Drafts;
+}
 
 const CHANNEL_ADDRESS_LENGTH = 16;
-
-/** Where a problem stands in the whole document, as a JSON Pointer. */
-export function documentPointer(p: Problem): string {
-  if (p.flow === undefined) return p.field ?? '';
-  return `/flows/${p.flow}${p.node === undefined ? '' : `/nodes/${p.node}`}${p.field ?? ''}`;
-}
-
-export function fieldErrors(problems: readonly Problem[]): FieldError[] {
-  return problems.slice(0, 100).map((p) => ({ pointer: documentPointer(p), detail: problemSentence(p), code: p.code }));
-}
-
-/** A document from outside, or the end of the request with everything that is wrong in it. */
-export function acceptDocument(source: unknown): BotDocument {
-  const read = readDocument(source);
-  if (read.ok) return read.document;
-  const errors = fieldErrors(read.problems);
-  throw new HttpProblem(
-    'invalid-document',
-    errors[0] ? `${errors[0].pointer}: ${errors[0].detail}` : 'The document cannot be read.',
-    { errors },
-  );
-}
 
 /** The document of a bot in which nothing has been drawn yet. */
 export function blankDocument(name: string): BotDocument {
@@ -60,7 +38,7 @@ export function blankDocument(name: string): BotDocument {
 }
 
 /** A new bot with its two ways in: the simulator, and a web chat that serves the latest release. */
-export async function createBot(db: Db, clock: Clock, ownerId: string, document: BotDocument): Promise<store.BotRow> {
+export async function createBot(db: Db, clock: Clock, ownerId: string, document: BotDocument): Promise<OwnDraft> {
   const id = newId(clock);
   await db.transaction(async (tx) => {
     await store.insertBot(tx, { id, ownerId, document, at: clock.now() });
@@ -68,7 +46,7 @@ export async function createBot(db: Db, clock: Clock, ownerId: string, document:
     await insertChannel(tx, { id: newId(clock), bot_id: id, kind: 'simulator', address: `simulator-${id}` });
     await insertChannel(tx, { id: newId(clock), bot_id: id, kind: 'web-chat', address });
   });
-  return ownBot(db, ownerId, id);
+  return { bot: await ownBot(db, ownerId, id), revision: 1, document };
 }
 
 /** A bot that this person may work on, or the end of the request. */
@@ -78,117 +56,129 @@ export async function ownBot(db: Db, ownerId: string, id: string, deleted = fals
   return row;
 }
 
-export interface DraftEdit {
+/** A bot with its draft. */
+export interface OwnDraft extends DraftAt {
   readonly bot: store.BotRow;
+}
+
+/** The draft of a bot that this person may work on, or the end of the request. */
+export async function ownDraft(parts: BotParts, ownerId: string, id: string): Promise<OwnDraft> {
+  const bot = await ownBot(parts.db, ownerId, id);
+  return { bot, ...(await parts.drafts.current(id)) };
+}
+
+export interface NewRelease {
   readonly personId: string;
-  readonly revision: number;
+  readonly note: string;
+  /** The revision that was looked at; another one now ends the request. */
+  readonly revision?: number | undefined;
+  readonly live: boolean;
+  readonly move: boolean;
 }
 
-/** Changes a draft by a patch made against a revision. */
-export async function patchDraft(db: Db, clock: Clock, edit: DraftEdit, patch: readonly PatchOperation[]): Promise<void> {
-  assertRevision(edit);
-  const patched = applyPatch(JSON.parse(edit.bot.document), patch);
-  if (!patched.ok) {
-    const at = patch[patched.index];
-    const why = {
-      'test-failed': 'has another value than the patch expects',
-      'no-such-place': 'is not there',
-      forbidden: 'cannot be changed',
-    }[patched.reason];
-    throw new HttpProblem(
-      'patch-failed',
-      `Step ${patched.index + 1} of the patch: ${at?.path ?? ''} ${why}. Fetch the draft and make the patch anew.`,
-      { index: patched.index },
-    );
-  }
-  await storeDraft(db, clock, edit, acceptDocument(patched.value), patch);
-}
-
-/** Puts a whole document in place of a draft; the difference is kept as the edit. */
-export async function replaceDraft(db: Db, clock: Clock, edit: DraftEdit, source: unknown): Promise<void> {
-  assertRevision(edit);
-  const document = acceptDocument(source);
-  const patch = comparePatch(JSON.parse(edit.bot.document) as BotDocument, document);
-  if (patch.length > 0) await storeDraft(db, clock, edit, document, patch);
-}
-
-async function storeDraft(
-  db: Db,
-  clock: Clock,
-  { bot, personId, revision }: DraftEdit,
-  document: BotDocument,
-  patch: readonly PatchOperation[],
-): Promise<void> {
-  const at = clock.now();
-  await db.transaction(async (tx) => {
-    if (!(await store.replaceDraft(tx, bot.id, revision, document, at)))
-      throw stale((await store.draftDocument(tx, bot.id))?.revision ?? revision);
-    await store.insertEdit(tx, bot.id, revision + 1, personId, at, patch);
-  });
-}
-
-function assertRevision({ bot, revision }: DraftEdit): void {
-  if (bot.revision !== revision) throw stale(bot.revision);
-}
-
-function stale(current: number): HttpProblem {
-  return new HttpProblem(
-    'stale-revision',
-    `The draft is at revision ${current} now. Fetch it, look at the edits since yours, and make your change again.`,
-    { revision: current },
-  );
-}
-
-/** Makes the draft a release. Errors that the checks find stop it. */
-export async function createRelease(
-  db: Db,
-  clock: Clock,
-  bot: store.BotRow,
-  personId: string,
-  note: string,
-): Promise<store.ReleaseRow> {
-  if (bot.release_revision === bot.revision)
-    throw new HttpProblem(
-      'nothing-to-release',
-      `The draft is the same as Release ${bot.release_number}. Change something first.`,
-    );
-  const problems = checkBot(acceptDocument(JSON.parse(bot.document))).filter((p) => p.severity === 'error');
-  if (problems.length > 0) {
-    const errors = fieldErrors(problems);
-    throw new HttpProblem(
-      'release-stopped',
-      `${errors.length === 1 ? 'One error stands' : `${errors.length} errors stand`} in the way. Put them right and release again.`,
-      { errors },
-    );
-  }
+/** Makes the draft a release, and the live one unless told otherwise. Errors that the checks find stop it. */
+export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: NewRelease): Promise<store.ReleaseRow> {
+  const { db, clock, drafts } = parts;
+  const { revision, document } = await drafts.current(bot.id);
+  assertReleasable(bot, revision, document, wanted.revision);
+  const { personId, note, live, move } = wanted;
   const row = {
     id: newId(clock),
     botId: bot.id,
     number: (bot.release_number ?? 0) + 1,
-    revision: bot.revision,
+    revision,
     note,
     personId,
     at: clock.now(),
-    document: bot.document,
+    document: JSON.stringify(document),
   };
   try {
-    await store.insertRelease(db, row);
+    await retrying(() =>
+      db.transaction(async (tx) => {
+        await store.insertRelease(tx, row);
+        if (live) await goLive(tx, clock, bot, { id: row.id, personId, move });
+      }),
+    );
   } catch (error) {
-    if (isDuplicate(error)) throw stale(bot.revision);
+    if (isDuplicate(error)) throw stale(revision);
     throw error;
   }
-  const [made] = await store.listReleases(db, bot.id, 1);
+  const made = await store.findRelease(db, bot.id, row.number);
   if (!made) throw new Error('the release that was just made is gone');
   return made;
 }
 
-/** Binds a channel to a release by its number, or to whichever is the latest. */
-export async function bindChannel(db: Db, bot: store.BotRow, channelId: string, serves: 'latest' | number): Promise<void> {
-  const release = serves === 'latest' ? undefined : await store.findRelease(db, bot.id, serves);
-  if (serves !== 'latest' && !release)
+function assertReleasable(bot: store.BotRow, revision: number, document: BotDocument, wanted: number | undefined): void {
+  if (wanted !== undefined && wanted !== revision) throw stale(revision);
+  if (bot.release_revision === revision)
     throw new HttpProblem(
-      'not-found',
-      `There is no Release ${serves}. The newest is ${bot.release_number ?? 'still to be made'}.`,
+      'nothing-to-release',
+      `The draft is the same as Release ${bot.release_number}. Change something first.`,
     );
+  const problems = checkBot(document).filter((p) => p.severity === 'error');
+  if (problems.length === 0) return;
+  const errors = fieldErrors(problems);
+  const words = errors.length === 1 ? 'One error stands' : `${errors.length} errors stand`;
+  throw new HttpProblem('release-stopped', `${words} in the way. Put them right and release again.`, { errors });
+}
+
+function stale(current: number): HttpProblem {
+  return new HttpProblem('stale-revision', `The draft is at revision ${current} now. Look at what changed, then release again.`, {
+    revision: current,
+  });
+}
+
+async function goLive(
+  tx: Db,
+  clock: Clock,
+  bot: store.BotRow,
+  release: { id: string; personId: string; move: boolean },
+): Promise<number> {
+  const moved = release.move ? await store.moveConversations(tx, bot.id, release.id) : 0;
+  const { id: releaseId, personId } = release;
+  await store.setLive(tx, { id: newId(clock), botId: bot.id, releaseId, personId, moved, at: clock.now() });
+  return moved;
+}
+
+export interface WentLive {
+  readonly release: store.ReleaseRow;
+  /** Open conversations that were moved to it. */
+  readonly moved: number;
+}
+
+/** Makes a release live: channels that are not bound to another serve it from now on. */
+export async function makeLive(
+  { db, clock }: BotParts,
+  bot: store.BotRow,
+  number: number,
+  wanted: { personId: string; move: boolean },
+): Promise<WentLive> {
+  const release = await ownRelease(db, bot, number);
+  const moved = await retrying(() => db.transaction((tx) => goLive(tx, clock, bot, { id: release.id, ...wanted })));
+  return { release, moved };
+}
+
+/** Makes the release live that was live before this one. */
+export async function rollBack(
+  parts: BotParts,
+  bot: store.BotRow,
+  wanted: { personId: string; move: boolean },
+): Promise<WentLive> {
+  const before = bot.live_release_id === null ? undefined : await store.liveBefore(parts.db, bot.id, bot.live_release_id);
+  if (!before) throw new HttpProblem('no-release', 'No other release was live before, so there is nothing to go back to.');
+  return makeLive(parts, bot, before.number, wanted);
+}
+
+/** A release of a bot, or the end of the request. */
+export async function ownRelease(db: Db, bot: store.BotRow, number: number): Promise<store.ReleaseRow & { document: string }> {
+  const release = await store.findRelease(db, bot.id, number);
+  if (release) return release;
+  const newest = bot.release_number === null ? 'There is none yet.' : `The newest is ${bot.release_number}.`;
+  throw new HttpProblem('not-found', `There is no Release ${number} of this bot. ${newest}`);
+}
+
+/** Binds a channel to a release by its number, or to whichever is live. */
+export async function bindChannel(db: Db, bot: store.BotRow, channelId: string, serves: 'live' | number): Promise<void> {
+  const release = serves === 'live' ? undefined : await ownRelease(db, bot, serves);
   await updateChannel(db, bot.id, channelId, { release_id: release?.id ?? null });
 }

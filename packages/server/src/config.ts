@@ -13,7 +13,12 @@ const environment = z.object({
   PRIMROSE_SECURE_COOKIES: flag.default(false),
   PRIMROSE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
   PRIMROSE_DATABASE_POOL: z.coerce.number().int().min(2).max(100).default(10),
-  PRIMROSE_LEASE_SECONDS: z.coerce.number().min(1).max(600).default(8),
+  PRIMROSE_DATABASE_CLUSTER: flag.default(false),
+  PRIMROSE_LEASE_SECONDS: z.coerce.number().min(1).max(600).default(6),
+  PRIMROSE_STOP_SECONDS: z.coerce.number().min(0).max(600).default(10),
+  PRIMROSE_PROCESSES: z.coerce.number().int().min(1).max(64).default(1),
+  PRIMROSE_OPENS_A_MINUTE: z.coerce.number().int().min(1).max(10_000_000).default(120),
+  PRIMROSE_MESSAGES_A_MINUTE: z.coerce.number().int().min(1).max(10_000_000).default(60),
 });
 
 /** All settings of the service, complete. */
@@ -26,7 +31,15 @@ export interface Config {
   readonly secureCookies: boolean;
   readonly logLevel: string;
   readonly poolSize: number;
+  /** The database has several nodes: reads wait for what was written on another one. */
+  readonly databaseCluster: boolean;
   readonly leaseMs: number;
+  /** How long a stop waits for the turns that run. */
+  readonly stopMs: number;
+  readonly processes: number;
+  /** Chats that one address may open, and messages that one visitor may send, in each process. */
+  readonly opensAMinute: number;
+  readonly messagesAMinute: number;
 }
 
 /** Reads the settings from the environment. Throws one Error that names every variable at fault. */
@@ -48,6 +61,11 @@ export function readConfig(env: Readonly<Record<string, string | undefined>>): C
     secureCookies: e.PRIMROSE_SECURE_COOKIES,
     logLevel: e.PRIMROSE_LOG,
     poolSize: e.PRIMROSE_DATABASE_POOL,
+    databaseCluster: e.PRIMROSE_DATABASE_CLUSTER,
     leaseMs: e.PRIMROSE_LEASE_SECONDS * 1000,
+    stopMs: e.PRIMROSE_STOP_SECONDS * 1000,
+    processes: e.PRIMROSE_PROCESSES,
+    opensAMinute: e.PRIMROSE_OPENS_A_MINUTE,
+    messagesAMinute: e.PRIMROSE_MESSAGES_A_MINUTE,
   };
 }

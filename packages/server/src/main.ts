@@ -1,7 +1,9 @@
+import cluster from 'node:cluster';
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { readConfig } from './config.js';
 import { prepare } from './prepare.js';
+import { runProcesses } from './processes.js';
 import { startService } from './service.js';
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string };
@@ -22,6 +24,10 @@ async function main(): Promise<void> {
     const name = values['token-name'];
     const prepared = await prepare(config, { demo: values.demo, standIns, ...(name === undefined ? {} : { tokenName: name }) });
     process.stdout.write(`${JSON.stringify(prepared)}\n`);
+    return;
+  }
+  if (config.processes > 1 && cluster.isPrimary) {
+    await runProcesses(config);
     return;
   }
   const service = await startService(config, version);

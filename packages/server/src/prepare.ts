@@ -1,6 +1,7 @@
 import { hashSecret, newId, newSecret, systemClock } from './clock.js';
 import type { Config } from './config.js';
 import { createBot, createRelease } from './bots.js';
+import { Drafts } from './drafts.js';
 import { loadExamples } from './examples.js';
 import { makeToken } from './http/routes/account.js';
 import { DEMO_FOLDER } from './service.js';
@@ -30,7 +31,7 @@ export interface PrepareOptions {
 
 /** Brings the database up to date, sees to the owner and the demo, and makes a sign-in link. */
 export async function prepare(config: Config, options: PrepareOptions): Promise<Prepared> {
-  const db = openDatabase(config.databaseUrl, 4);
+  const db = openDatabase(config.databaseUrl, 4, config.databaseCluster);
   const clock = systemClock;
   try {
     await migrate(db);
@@ -76,8 +77,10 @@ async function ensureDemo(db: Db, ownerId: string, standIns: Readonly<Record<str
 async function loadDemo(db: Db, ownerId: string): Promise<string> {
   const document = loadExamples(DEMO_FOLDER).get(DEMO_EXAMPLE);
   if (!document) throw new Error('the demo folder is not complete; check out the project again');
-  const bot = await createBot(db, systemClock, ownerId, document);
-  await createRelease(db, systemClock, bot, ownerId, 'As it came with Primrose');
+  const parts = { db, clock: systemClock, drafts: new Drafts(db, systemClock) };
+  const { bot } = await createBot(db, systemClock, ownerId, document);
+  const note = 'As it came with Primrose';
+  await createRelease(parts, bot, { personId: ownerId, note, live: true, move: false });
   await db('facts').insert({ name: DEMO_FACT, value: bot.id });
   return bot.id;
 }

@@ -1,14 +1,15 @@
 import { createServer, type Server } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
-import { systemClock } from './clock.js';
+import { newId, systemClock } from './clock.js';
 import type { Config } from './config.js';
+import { Drafts } from './drafts.js';
 import { loadExamples } from './examples.js';
 import { createApp, type Parts } from './http/app.js';
 import { createHttpActions } from './outside/http-action.js';
 import { migrate, openDatabase } from './store/database.js';
 import { createBotLoader } from './turns/bots.js';
-import { Wakes } from './turns/deliver.js';
+import { News, Wakes } from './turns/deliver.js';
 import { createRunner } from './turns/run.js';
 import { Turns } from './turns/turns.js';
 
@@ -24,13 +25,16 @@ export const DEMO_FOLDER = at('../../../demo');
 export async function startService(config: Config, version: string): Promise<Service> {
   const log = pino({ level: config.logLevel });
   const clock = systemClock;
-  const db = openDatabase(config.databaseUrl, config.poolSize);
+  const db = openDatabase(config.databaseUrl, config.poolSize, config.databaseCluster);
   await migrate(db);
+  const process = newId(clock);
   const wakes = new Wakes();
-  const loader = createBotLoader(db);
+  const news = new News({ db, clock, wakes, log, process });
+  const drafts = new Drafts(db, clock);
+  const loader = createBotLoader(db, drafts);
   const outside = createHttpActions(config.privateAddresses);
   const run = createRunner(db, clock, outside.perform);
-  const turns = new Turns({ db, clock, loader, run, wakes, log, leaseMs: config.leaseMs });
+  const turns = new Turns({ db, clock, loader, run, wakes, log, leaseMs: config.leaseMs, process });
   const pages = { console: at('../../console/dist/site'), chat: at('../../web-chat/dist/site') };
   const streams: Parts['streams'] = new Set();
   const parts: Parts = {
@@ -39,7 +43,9 @@ export async function startService(config: Config, version: string): Promise<Ser
     clock,
     log,
     turns,
+    drafts,
     loader,
+    news,
     wakes,
     examples: loadExamples(DEMO_FOLDER),
     version,
@@ -48,13 +54,16 @@ export async function startService(config: Config, version: string): Promise<Ser
   };
   const server = createServer(createApp(parts));
   await listen(server, config);
+  await news.start();
   turns.start();
   const stop = async (): Promise<void> => {
     const closed = new Promise<void>((resolve) => server.close(() => resolve()));
     streams.forEach((s) => s.destroy());
-    await turns.stop();
+    server.closeIdleConnections();
+    await turns.stop(config.stopMs);
     server.closeAllConnections();
     await closed;
+    await news.stop();
     await outside.close();
     await db.destroy();
   };

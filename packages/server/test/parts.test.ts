@@ -164,6 +164,7 @@ describe('calls to the outside', () => {
       body: null,
       timeoutMs: 2000,
       changes: false,
+      repeatable: false,
       ...more,
     });
     const call = (target: string, more?: Partial<ActionEffect>, to: string | undefined = address) =>

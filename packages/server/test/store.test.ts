@@ -5,36 +5,44 @@ import { botOf } from '../../core/test/harbour.js';
 import { newId, systemClock } from '../src/clock.js';
 import * as store from '../src/store/conversations.js';
 import { migrate, openDatabase, type Db } from '../src/store/database.js';
+import { statement, transaction, type Hot } from '../src/store/hot.js';
+import * as turning from '../src/store/turning.js';
 import { accept } from '../src/turns/accept.js';
 import type { LoadedBot } from '../src/turns/bots.js';
-import { commitTurn, LostLease } from '../src/turns/commit.js';
+import { commitTurn } from '../src/turns/commit.js';
 import { Wakes } from '../src/turns/deliver.js';
-import { createRunner } from '../src/turns/run.js';
+import { createRunner, LostLease } from '../src/turns/run.js';
 import { Turns } from '../src/turns/turns.js';
 import { DATABASE_URL } from './support/service.js';
 
-const BOOKING = botOf(
-  {
-    wait: { kind: 'say', says: 'One moment…', exits: { said: 'book' } },
-    book: { kind: 'action', runs: 'office.book', into: 'visitor.reference', exits: { done: 'yes', failed: 'no' } },
-    yes: { kind: 'end', says: 'Booked {{ visitor.reference }}.' },
-    no: { kind: 'end', says: 'Not booked: {{ turn.failure.reason }}' },
-  },
-  {
-    variables: { visitor: { reference: { type: 'text' } } },
-    connections: {
-      office: {
-        address: 'http://office.example',
-        actions: { book: { post: '/book', gives: { reference: '{{ answer.ref }}' } } },
+const bookingBot = (repeatable: boolean) =>
+  botOf(
+    {
+      wait: { kind: 'say', says: 'One moment…', exits: { said: 'book' } },
+      book: { kind: 'action', runs: 'office.book', into: 'visitor.reference', exits: { done: 'think', failed: 'no' } },
+      think: { kind: 'pause', for: '30s', exits: { done: 'yes' } },
+      yes: { kind: 'end', says: 'Booked {{ visitor.reference }}.' },
+      no: { kind: 'end', says: 'Not booked: {{ turn.failure.reason }}' },
+    },
+    {
+      variables: { visitor: { reference: { type: 'text' }, trips: 'number', ports: 'list' } },
+      connections: {
+        office: {
+          address: 'http://office.example',
+          actions: { book: { post: '/book', gives: { reference: '{{ answer.ref }}' }, repeatable } },
+        },
       },
     },
-  },
-);
+  );
+const loadedOf = (repeatable: boolean): LoadedBot => {
+  return { bot: compile(bookingBot(repeatable)), botId: 'none', releaseId: null, revision: 1, version: 'draft 1' };
+};
 
 describe('the steps of a turn on the database', () => {
   let db: Db;
   const clock = systemClock;
-  const loaded: LoadedBot = { bot: compile(BOOKING), releaseId: null, revision: 1 };
+  const loaded = loadedOf(false);
+  const me = { owner: 'me', leaseMs: 5000 };
   before(async () => {
     // A database of its own: the shared service would work off these events.
     const admin = openDatabase(DATABASE_URL, 2);
@@ -45,19 +53,14 @@ describe('the steps of a turn on the database', () => {
   });
   after(() => db.destroy());
 
+  const ask = <T>(work: (hot: Hot) => Promise<T>): Promise<T> => statement(db, work);
+  const claim = (owner: string, now = new Date(), ms = 5000) => ({ owner, now, until: new Date(now.getTime() + ms) });
   const conversation = async (visitorId: string | null = null) => {
     const id = newId(clock);
     const state: Session = openSession(loaded.bot, {});
-    await store.insertConversation(db, {
-      id,
-      botId: id,
-      channelId: id,
-      visitorId,
-      releaseId: null,
-      state,
-      visitorName: null,
-      at: clock.now(),
-    });
+    await db('channels').insert({ id, bot_id: id, kind: 'simulator', address: id, is_on: true });
+    const row = { id, botId: id, channelId: id, visitorId, releaseId: null, state, visitorName: null, at: clock.now() };
+    await store.insertConversation(db, row);
     return id;
   };
   const incoming = (id: string, externalId: string, shown?: string) => ({
@@ -70,29 +73,35 @@ describe('the steps of a turn on the database', () => {
   const lines = async (id: string) =>
     (await store.linesAfter(db, id, 0)).map((l) => (JSON.parse(l.message) as { text: string }).text);
   const booked: EffectResult = { outcome: 'answered', status: 201, body: { ref: 'R1' } };
-  const input = (id: string, eventId: string) => ({
+  const next = async (id: string): Promise<turning.NextTurn> => {
+    const found = await ask((hot) => turning.nextTurn(hot, id));
+    if (!found) throw new Error('nothing to do');
+    return found;
+  };
+  const input = async (id: string, eventId: string, more: Partial<Parameters<ReturnType<typeof createRunner>>[0]> = {}) => ({
     loaded,
     session: openSession(loaded.bot, {}),
     event: incoming(id, 'x').event,
     eventId,
     conversationId: id,
-    addresses: new Map<string, string>(),
+    owner: 'me',
+    journal: await ask((hot) => turning.journalOf(hot, eventId)),
+    dueAt: null,
     onSaid: () => undefined,
+    ...more,
   });
-  const rows = async (id: string) => {
-    const [event, row] = [await store.nextEvent(db, id), await store.findConversation(db, id)];
-    if (!event || !row) throw new Error('nothing to do');
-    return { event, row };
-  };
 
   it('migrates twice without doing anything twice', async () => {
+    const count = async () => (await db('migrations').count('* as n').first()) as { n: number };
+    const before = await count();
     await migrate(db);
-    expect(await db('migrations').count('* as n').first()).to.deep.equal({ n: 1 });
+    expect(before.n).to.be.greaterThan(1);
+    expect(await count()).to.deep.equal(before);
   });
 
   it('accepts an event once, however many times it comes at once', async () => {
     const id = await conversation();
-    const all = await Promise.all(Array.from({ length: 8 }, () => accept(db, clock, incoming(id, 'same', 'hello'))));
+    const all = await Promise.all(Array.from({ length: 8 }, () => accept(db, clock, me, incoming(id, 'same', 'hello'))));
     expect(new Set(all.map((a) => a.eventId)).size).to.equal(1);
     expect(all.filter((a) => !a.repeat)).to.have.length(1);
     expect(await lines(id)).to.deep.equal(['hello']);
@@ -100,42 +109,79 @@ describe('the steps of a turn on the database', () => {
 
   it('numbers lines without a gap and without two the same', async () => {
     const id = await conversation();
-    await Promise.all(Array.from({ length: 12 }, (_, i) => accept(db, clock, incoming(id, `e${i}`, `m${i}`))));
+    await Promise.all(Array.from({ length: 12 }, (_, i) => accept(db, clock, me, incoming(id, `e${i}`, `m${i}`))));
     const seqs = (await store.linesAfter(db, id, 0)).map((l) => l.seq);
-    expect([...seqs].sort((a, b) => a - b)).to.deep.equal(seqs);
-    expect(new Set(seqs).size).to.equal(12);
+    expect(seqs).to.deep.equal(Array.from({ length: 12 }, (_, i) => i + 1));
   });
 
   it('lets one runner hold a conversation, until the lease is over', async () => {
     const id = await conversation();
     const now = new Date();
-    const later = new Date(now.getTime() + 5000);
-    const owners = await Promise.all(['a', 'b', 'c', 'd'].map((o) => store.takeLease(db, id, o, now, later)));
+    const names = ['a', 'b', 'c', 'd'];
+    const owners = await Promise.all(names.map((o) => ask((hot) => turning.takeLease(hot, id, claim(o, now)))));
     expect(owners.filter(Boolean)).to.have.length(1);
-    const winner = ['a', 'b', 'c', 'd'][owners.indexOf(true)] ?? '';
-    expect(await store.takeLease(db, id, winner, now, later)).to.equal(true);
-    expect(await store.takeLease(db, id, 'late', new Date(later.getTime() + 1), new Date(later.getTime() + 5000))).to.equal(true);
-    expect(await store.takeLease(db, id, winner, new Date(later.getTime() + 2), later)).to.equal(false);
+    const winner = names[owners.indexOf(true)] ?? '';
+    expect(await ask((hot) => turning.takeLease(hot, id, claim(winner, now)))).to.equal(true);
+    expect(await ask((hot) => turning.takeLease(hot, id, claim('late', new Date(now.getTime() + 5001))))).to.equal(true);
+    expect(await ask((hot) => turning.takeLease(hot, id, claim(winner, new Date(now.getTime() + 5002))))).to.equal(false);
+    expect(await ask((hot) => turning.renewLease(hot, id, winner, now))).to.equal(false);
+  });
+
+  it('gives an accepted event to its acceptor, unless somebody works there already', async () => {
+    const id = await conversation();
+    await accept(db, clock, me, incoming(id, 'one'));
+    await accept(db, clock, { owner: 'other', leaseMs: 5000 }, incoming(id, 'two'));
+    expect((await next(id)).lease_owner).to.equal('me');
   });
 
   it('stores what was said before a call together with the journal, and commits the rest', async () => {
     const id = await conversation();
-    const { eventId } = await accept(db, clock, incoming(id, 'one'));
+    const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
     const during: string[][] = [];
-    const run = createRunner(db, clock, async () => (during.push(await lines(id)), booked));
-    const ran = await run(input(id, eventId));
-    expect(during).to.deep.equal([['One moment…']]);
-    const { event, row } = await rows(id);
-    await store.takeLease(db, id, 'me', new Date(), new Date(Date.now() + 5000));
-    await commitTurn(db, clock, 'me', row, event, loaded, ran);
+    const noted: number[] = [];
+    const run = createRunner(db, clock, async () => {
+      during.push(await lines(id));
+      noted.push((await ask((hot) => turning.journalOf(hot, eventId))).length);
+      return booked;
+    });
+    const ran = await run(await input(id, eventId));
+    expect([during, noted]).to.deep.equal([[['One moment…']], [1]]);
+    const more = await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
+    expect(more).to.equal(false);
     expect(await lines(id)).to.deep.equal(['One moment…', 'Booked R1.']);
-    expect(await store.nextEvent(db, id)).to.equal(undefined);
+    expect(await ask((hot) => turning.nextTurn(hot, id))).to.equal(undefined);
     expect((await store.listTurns(db, id)).map((t) => t.number)).to.deep.equal([1]);
+    expect(await ask((hot) => turning.journalOf(hot, eventId))).to.deep.equal([]);
+  });
+
+  it('says at a commit whether another event waits, and keeps the conversation then', async () => {
+    const id = await conversation();
+    const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
+    await accept(db, clock, { owner: 'other', leaseMs: 5000 }, incoming(id, 'two'));
+    const run = createRunner(db, clock, () => Promise.resolve(booked));
+    const ran = await run(await input(id, eventId));
+    expect(await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran })).to.equal(true);
+    expect((await next(id)).lease_owner).to.equal('me');
+    expect(await ask((hot) => turning.waitingConversations(hot, new Date(Date.now() + 60_000)))).to.include(id);
+  });
+
+  it('makes a line due after its pause, and at once when the visitor goes on talking', async () => {
+    const id = await conversation();
+    const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
+    const run = createRunner(db, clock, () => Promise.resolve(booked));
+    const ran = await run(await input(id, eventId));
+    await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
+    const waits = (await store.linesAfter(db, id, 0)).map((l) => (l.due_at === null ? 0 : l.due_at.getTime() - l.at.getTime()));
+    expect(waits).to.deep.equal([0, 30_000]);
+    const due = async () => ((await db('conversations').where({ id }).first('due_at')) as { due_at: Date | null }).due_at;
+    expect(await due()).to.be.instanceOf(Date);
+    await accept(db, clock, me, incoming(id, 'two', 'Hello?'));
+    expect(await due()).to.equal(null);
   });
 
   it('reuses what the journal holds when a turn is taken up again, and says nothing twice', async () => {
     const id = await conversation();
-    const { eventId } = await accept(db, clock, incoming(id, 'one'));
+    const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
     const calls: ActionEffect[] = [];
     const keys: string[] = [];
     const run = createRunner(
@@ -143,69 +189,106 @@ describe('the steps of a turn on the database', () => {
       clock,
       (effect, address, key) => (calls.push(effect), keys.push(`${address} ${key}`), Promise.resolve(booked)),
     );
-    await run(input(id, eventId));
-    const again = await run(input(id, eventId));
+    await run(await input(id, eventId));
+    const again = await run(await input(id, eventId));
     expect(calls).to.have.length(1);
     expect(keys).to.deep.equal([`http://office.example ${eventId}/1/0`]);
     expect(again.result.messages.map((m) => m.text)).to.deep.equal(['One moment…', 'Booked R1.']);
     expect(await lines(id)).to.deep.equal(['One moment…']);
   });
 
-  it('does not repeat a change whose outcome is not known, and says so', async () => {
-    const id = await conversation();
-    const { eventId } = await accept(db, clock, incoming(id, 'one'));
-    await store.writeJournal(db, { eventId, path: '1/0', request: {}, result: null });
-    const run = createRunner(db, clock, () => Promise.reject(new Error('must not be called')));
-    const ran = await run(input(id, eventId));
-    expect(ran.result.messages.at(-1)?.text).to.contain('Not booked: Primrose was stopped while this was under way');
-  });
+  for (const repeatable of [false, true]) {
+    it(`${repeatable ? 'repeats a change that is safe to repeat' : 'does not repeat another change'} when its outcome is not known`, async () => {
+      const id = await conversation();
+      const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
+      await ask((hot) => turning.noteChange(hot, { eventId, path: '1/0', version: 'draft 1', request: {} }));
+      const keys: string[] = [];
+      const run = createRunner(db, clock, (_effect, _address, key) => (keys.push(key), Promise.resolve(booked)));
+      const ran = await run(await input(id, eventId, { loaded: loadedOf(repeatable) }));
+      const said = ran.result.messages.at(-1)?.text;
+      if (repeatable) expect([keys, said]).to.deep.equal([[`${eventId}/1/0`], 'Booked R1.']);
+      else expect([keys, said?.slice(0, 50)]).to.deep.equal([[], 'Not booked: Primrose was stopped while this was un']);
+    });
+  }
 
   it('stores nothing of a turn when another runner has taken over', async () => {
     const id = await conversation();
-    const { eventId } = await accept(db, clock, incoming(id, 'one'));
-    const ran = await createRunner(db, clock, () => Promise.resolve(booked))(input(id, eventId));
-    const { event, row } = await rows(id);
-    await store.takeLease(db, id, 'other', new Date(), new Date(Date.now() + 5000));
-    const error = await commitTurn(db, clock, 'me', row, event, loaded, ran).catch((e: unknown) => e);
-    expect(error).to.be.instanceOf(LostLease);
+    const { eventId } = await accept(db, clock, { owner: 'me', leaseMs: 0 }, incoming(id, 'one'));
+    const ran = await createRunner(db, clock, () => Promise.resolve(booked))(await input(id, eventId));
+    const taken = await next(id);
+    await ask((hot) => turning.takeLease(hot, id, claim('other', new Date(Date.now() + 10))));
+    const turn = { conversationId: id, owner: 'me', next: taken, loaded, ran };
+    expect(await commitTurn(db, clock, turn).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
     expect(await store.listTurns(db, id)).to.deep.equal([]);
-    expect((await store.nextEvent(db, id))?.id).to.equal(eventId);
+    expect((await next(id)).event_id).to.equal(eventId);
+    const late = createRunner(db, clock, () => Promise.reject(new Error('must not be called')));
+    expect(await late(await input(id, newId(clock))).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
   });
 
   it('keeps both of two changes that two conversations of a visitor make at once', async () => {
     const visitor = newId(clock);
-    await store.insertVisitor(db, {
-      id: visitor,
-      botId: visitor,
-      keyHash: visitor.padEnd(64, '0').slice(0, 64),
-      at: clock.now(),
-    });
-    await Promise.all(
-      ['a', 'b', 'c', 'd'].map((name) => db.transaction((tx) => store.changeVisitor(tx, visitor, [{ name, value: name }]))),
-    );
-    expect(await store.visitorVariables(db, visitor)).to.deep.equal({ a: 'a', b: 'b', c: 'c', d: 'd' });
+    const keyHash = visitor.padEnd(64, '0').slice(0, 64);
+    await store.insertVisitor(db, { id: visitor, botId: visitor, keyHash, at: clock.now() });
+    const change = (name: string) =>
+      transaction(db, (hot) =>
+        turning.changeVisitor(hot, visitor, [
+          { op: 'set', name, value: name },
+          { op: 'add', name: 'trips', value: 1 },
+          { op: 'add', name: 'ports', value: name, list: true },
+        ]),
+      );
+    await Promise.all(['a', 'b', 'c', 'd', 'e', 'f'].map(change));
+    const row = (await db('visitors').where({ id: visitor }).first('variables')) as { variables: string };
+    const { trips, ports, ...rest } = JSON.parse(row.variables) as Record<string, unknown>;
+    expect([trips, [...(ports as string[])].sort()]).to.deep.equal([6, ['a', 'b', 'c', 'd', 'e', 'f']]);
+    expect(rest).to.deep.equal({ a: 'a', b: 'b', c: 'c', d: 'd', e: 'e', f: 'f' });
   });
 
-  it('works off what a runner that died has left, and puts aside what fails again and again', async () => {
-    const [left, bad] = [await conversation(), await conversation()];
-    await accept(db, clock, incoming(left, 'left'));
-    await accept(db, clock, incoming(bad, 'bad'));
-    const loader = {
+  describe('worked off by a process', () => {
+    const loader = (bad?: string) => ({
       draft: (botId: string) => (botId === bad ? Promise.reject(new Error('broken')) : Promise.resolve(loaded)),
       release: () => Promise.reject(new Error('none')),
+    });
+    const turnsWith = (perform: Parameters<typeof createRunner>[2], process: string, bad?: string) => {
+      const run = createRunner(db, clock, perform);
+      const log = pino({ level: 'silent' });
+      return new Turns({ db, clock, loader: loader(bad), run, wakes: new Wakes(), log, leaseMs: 2000, process });
     };
-    const run = createRunner(db, clock, () => Promise.resolve(booked));
-    const turns = new Turns({ db, clock, loader, run, wakes: new Wakes(), log: pino({ level: 'silent' }), leaseMs: 2000 });
-    turns.start();
     const until = async (done: () => Promise<boolean>) => {
       for (let i = 0; i < 200 && !(await done()); i++) await new Promise((resolve) => setTimeout(resolve, 50));
       expect(await done()).to.equal(true);
     };
-    await until(async () => (await store.nextEvent(db, left)) === undefined);
-    await until(async () => (await store.nextEvent(db, bad)) === undefined);
-    await turns.stop();
-    expect(await lines(left)).to.deep.equal(['One moment…', 'Booked R1.']);
-    expect(await lines(bad)).to.have.length(1);
-    expect((await lines(bad))[0]).to.contain('could not be answered');
+    const waits = async (id: string) => (await ask((hot) => turning.nextTurn(hot, id))) !== undefined;
+
+    it('is what a runner that died has left; what fails again and again is put aside', async () => {
+      const [left, bad] = [await conversation(), await conversation()];
+      await accept(db, clock, { owner: 'dead', leaseMs: 500 }, incoming(left, 'left'));
+      await accept(db, clock, { owner: 'dead', leaseMs: 500 }, incoming(bad, 'bad'));
+      const turns = turnsWith(() => Promise.resolve(booked), 'living', bad);
+      turns.start();
+      await until(async () => !(await waits(left)) && !(await waits(bad)));
+      await turns.stop(1000);
+      expect(await lines(left)).to.deep.equal(['One moment…', 'Booked R1.']);
+      expect(await lines(bad)).to.have.length(1);
+      expect((await lines(bad))[0]).to.contain('could not be answered');
+    });
+
+    it('is handed back within the bound of a stop, and taken up by another process', async () => {
+      const id = await conversation();
+      let answer: (result: EffectResult) => void = () => undefined;
+      const slow = turnsWith(() => new Promise((resolve) => (answer = resolve)), 'first');
+      await slow.take(incoming(id, 'one'));
+      await until(async () => (await lines(id)).length === 1);
+      const begun = Date.now();
+      await slow.stop(200);
+      expect(Date.now() - begun).to.be.lessThan(2000);
+      expect((await next(id)).lease_owner).to.equal(null);
+      const other = turnsWith(() => Promise.reject(new Error('must not be called')), 'second');
+      other.kick(id);
+      await until(async () => !(await waits(id)));
+      answer(booked);
+      await Promise.all([slow.stop(1000), other.stop(1000)]);
+      expect((await lines(id)).at(-1)).to.contain('Not booked: Primrose was stopped while this was under way');
+    });
   });
 });

@@ -265,8 +265,9 @@ describe('talking to a bot', () => {
     const params = { bot, release: 1, channel: 'x', connection: 'booking-office', conversation: 'x', token: 'x' };
     for (const [name, e] of Object.entries(endpoints) as [EndpointName, Endpoint][]) {
       if (!e.path.includes(':bot')) continue;
-      const path = fillPath(e, { params });
-      const body = { revision: 1, patch: [], document: {}, note: '', address: null, id: 'x', text: 'x' };
+      const query = e.path.endsWith('/compare') ? { from: 'draft', to: 'draft' } : e.upload ? { revision: 1 } : {};
+      const path = fillPath(e, { params, query });
+      const body = { revision: 1, patch: [], document: {}, note: '', address: null, id: 'x', text: 'x', to: 1 };
       const init = {
         method: e.method,
         headers: { authorization: `Bearer ${secret}`, 'content-type': 'application/json' },

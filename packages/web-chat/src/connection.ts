@@ -13,6 +13,13 @@ export interface Outgoing {
   readonly choice?: string;
 }
 
+/** What comes over the stream: a line, that the bot is about to say something, and whether the line stands. */
+export interface Heard {
+  readonly line: (line: ChatLine) => void;
+  readonly typing: () => void;
+  readonly state: (connected: boolean) => void;
+}
+
 /** The service answered, but not with what was asked for; the message is fit to be shown. */
 export class ChatProblem extends Error {
   readonly status: number;
@@ -70,7 +77,7 @@ export class Connection {
   }
 
   /** Follows the conversation until it is over or `close` is called; reconnects by itself and goes on where it was. */
-  async follow(onLine: (line: ChatLine) => void, onState: (connected: boolean) => void): Promise<'over' | 'closed'> {
+  async follow(heard: Heard): Promise<'over' | 'closed'> {
     const stream = new AbortController();
     this.#stream = stream;
     while (!stream.signal.aborted) {
@@ -79,14 +86,14 @@ export class Connection {
         const response = await fetch(`${this.#base}/stream`, { headers, signal: stream.signal });
         if (response.status === 401 || response.status === 404) return 'over';
         if (response.ok && response.body) {
-          onState(true);
-          if (await this.#read(response.body, onLine)) return 'over';
+          heard.state(true);
+          if (await this.#read(response.body, heard)) return 'over';
         }
       } catch {
         // The line was cut; the next round takes it up again.
       }
       if (stream.signal.aborted) break;
-      onState(false);
+      heard.state(false);
       await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
     }
     return 'closed';
@@ -98,7 +105,7 @@ export class Connection {
   }
 
   /** Reads server-sent events until the stream ends; true when the conversation was ended. */
-  async #read(body: ReadableStream<Uint8Array<ArrayBuffer>>, onLine: (line: ChatLine) => void): Promise<boolean> {
+  async #read(body: ReadableStream<Uint8Array<ArrayBuffer>>, heard: Heard): Promise<boolean> {
     const reader = body.pipeThrough(new TextDecoderStream()).getReader();
     let rest = '';
     for (;;) {
@@ -113,9 +120,10 @@ export class Connection {
             .find((l) => l.startsWith(`${name}: `))
             ?.slice(name.length + 2);
         if (field('event') === 'over') return true;
+        if (field('event') === 'typing') heard.typing();
         if (field('event') !== 'line') continue;
         this.#lastId = field('id') ?? this.#lastId;
-        onLine(JSON.parse(field('data') ?? '{}') as ChatLine);
+        heard.line(JSON.parse(field('data') ?? '{}') as ChatLine);
       }
     }
   }

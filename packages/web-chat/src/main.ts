@@ -86,10 +86,11 @@ class Chat {
         this.#shown.clear();
         opened.lines.forEach((line) => this.#show(line));
         if (opened.lines.length === 0) this.#setTyping(true);
-        const end = await this.#connection.follow(
-          (line) => this.#show(line),
-          (connected) => this.#setConnected(connected),
-        );
+        const end = await this.#connection.follow({
+          line: (line) => this.#show(line),
+          typing: () => this.#setTyping(true),
+          state: (connected) => this.#setConnected(connected),
+        });
         if (end === 'closed') return;
       } catch (error) {
         await this.#explain(error);

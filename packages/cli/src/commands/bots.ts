@@ -30,9 +30,16 @@ export async function cmdBots({ client, asJson, json, print }: Context): Promise
   print(table([['BOT', 'NAME', 'RELEASE', 'DRAFT', 'ID'], ...rows]));
 }
 
-export async function cmdRelease({ client, asJson, json, print }: Context, word: string, note: string): Promise<void> {
+interface ReleaseOptions {
+  readonly note: string;
+  readonly move?: boolean;
+  readonly notLive?: boolean;
+}
+
+export async function cmdRelease({ client, asJson, json, print }: Context, word: string, options: ReleaseOptions): Promise<void> {
   const bot = await findBot(client, word);
-  const release = await client.call('createRelease', { params: { bot: bot.id }, body: { note } });
+  const { note, move = false, notLive = false } = options;
+  const release = await client.call('createRelease', { params: { bot: bot.id }, body: { note, move, live: !notLive } });
   const channels = await client.call('listChannels', { params: { bot: bot.id } });
   if (asJson) return json({ ...release, channels: channels.items });
   print(`${bot.name}: Release ${release.number}${release.note === '' ? '' : `, ${release.note}`}.`);

@@ -49,7 +49,7 @@ interface PushOptions {
   readonly force?: boolean;
 }
 
-/** Puts a folder in place of the draft, unless the draft was edited since the folder was pulled. */
+/** Puts a folder in place of the draft it was pulled from. What others changed elsewhere since stays; a clash stops it. */
 export async function cmdPush(context: Context, path: string, options: PushOptions): Promise<void> {
   const { client, address, asJson, json, print } = context;
   const { document } = readBotFolder(path);
@@ -57,11 +57,15 @@ export async function cmdPush(context: Context, path: string, options: PushOptio
   const draft = options.new
     ? await client.call('createBot', { body: { from: 'document', document: document as never } })
     : await replace(context, document, kept, options);
+  // What others changed meanwhile was merged into the draft; the folder gets it too, or the next push would take it away.
+  const merged = fingerprint(draft.document) === fingerprint(document) ? [] : writeBotFolder(path, draft.document);
   writeOrigin(path, { address, bot: draft.bot.id, revision: draft.revision, same: fingerprint(draft.document) });
-  const problems = checkBot(document);
+  const problems = checkBot(draft.document);
   const errors = problems.filter((p) => p.severity === 'error').length;
-  if (asJson) return json({ bot: draft.bot.id, revision: draft.revision, errors, warnings: problems.length - errors });
+  if (asJson) return json({ bot: draft.bot.id, revision: draft.revision, merged, errors, warnings: problems.length - errors });
   print(`${draft.bot.name} is at revision ${draft.revision}.`);
+  if (merged.length > 0)
+    print(`Others had changed other places; these files have that now:\n${merged.map((f) => `  ${f}`).join('\n')}`);
   if (problems.length > 0)
     print(`The checks find ${errors} errors and ${problems.length - errors} warnings: primrose check ${path}`);
 }
@@ -88,16 +92,28 @@ async function replace(
       `This folder was not pulled from ${current.bot.name}. Overwrite its draft with --force.`,
     );
   try {
-    return await client.call('replaceDraft', { params: { bot }, body: { revision, document: document as never } });
+    await client.call('replaceDraft', { params: { bot }, body: { revision, document: document as never } });
+    return await client.call('getDraft', { params: { bot } });
   } catch (error) {
-    if (!(error instanceof ApiError) || error.details.code !== 'stale-revision') throw error;
+    if (!(error instanceof ApiError) || error.details.code !== 'clash') throw error;
     const { items } = await client.call('listEdits', { params: { bot }, query: { since: revision, limit: 50 } });
     throw new CommandFailure(
       EXIT.conflict,
-      `The draft is at revision ${current.revision}; this folder is from ${revision}. Nothing was pushed. Edits since then:`,
+      `The same place was changed here and in the draft (${clashPlaces(error)}). Nothing was pushed. Edits since revision ${revision}:`,
       [...items.map(editLine), 'Pull into another folder and bring them together, or overwrite them with --force.'],
     );
   }
+}
+
+function clashPlaces(error: ApiError): string {
+  const clashes = (error.details['clashes'] ?? []) as { path: string }[];
+  const more = clashes.length > 3 ? ` and ${clashes.length - 3} more` : '';
+  return (
+    clashes
+      .slice(0, 3)
+      .map((c) => c.path)
+      .join(', ') + more
+  );
 }
 
 function editLine(edit: Edit): string {

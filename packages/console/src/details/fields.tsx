@@ -120,17 +120,19 @@ export function TargetInput({ label, value, field, onChange }: InputProps) {
 
 /** An optional target: empty means that the value is not kept. */
 export function OptionalTarget({
+  label = 'Keep it as',
   value,
   onChange,
   field,
 }: {
+  readonly label?: string;
   readonly value: string | undefined;
   readonly field: string;
   readonly onChange: (v: string | undefined) => void;
 }) {
   return (
     <ShapedInput
-      label="Keep it as"
+      label={label}
       code
       value={value ?? ''}
       field={field}

@@ -1,5 +1,5 @@
-import { ApiError, type Draft } from '@primrose/contract';
-import { applyPatch, comparePatch, readDocument, type BotDocument } from '@primrose/core';
+import { ApiError, type Draft, type Drafted } from '@primrose/contract';
+import { applyPatch, draftPatch, readDocument, rebasePatch, type BotDocument, type Clash } from '@primrose/core';
 import { call, errorText, invalidate } from '../api.js';
 
 export type SaveState =
@@ -7,13 +7,15 @@ export type SaveState =
   | { readonly kind: 'unsaved' }
   | { readonly kind: 'saving' }
   | { readonly kind: 'failed'; readonly reason: string }
-  | { readonly kind: 'clash'; readonly theirs: Draft };
+  | { readonly kind: 'clash'; readonly theirs: Draft; readonly clashes: readonly Clash[] };
 
 export interface DraftView {
   readonly document: BotDocument;
   /** The draft as the service has it. */
   readonly saved: Draft;
   readonly state: SaveState;
+  /** Why something that was asked for was not done; shown until the next change. */
+  readonly notice: string | undefined;
 }
 
 const SAVE_AFTER_MS = 500;
@@ -30,7 +32,7 @@ export class DraftStore {
 
   constructor(opened: Draft) {
     this.bot = opened.bot.id;
-    this.#view = { document: opened.document, saved: opened, state: { kind: 'saved' } };
+    this.#view = { document: opened.document, saved: opened, state: { kind: 'saved' }, notice: undefined };
   }
 
   readonly view = (): DraftView => this.#view;
@@ -56,18 +58,59 @@ export class DraftStore {
     return this.#flushing;
   };
 
-  /** After a clash: goes on with ours or with theirs. */
+  /** After a clash: goes on with our values or theirs where they clash; everything else of ours is kept in either case. */
   readonly settle = (keep: 'mine' | 'theirs'): void => {
-    const { state, document } = this.#view;
+    const { state, document, saved } = this.#view;
     if (state.kind !== 'clash') return;
-    const mine = keep === 'mine';
-    this.#set({
-      saved: state.theirs,
-      document: mine ? document : state.theirs.document,
-      state: { kind: mine ? 'unsaved' : 'saved' },
-    });
-    if (mine) this.#later(0);
+    const { theirs } = state;
+    const merged = merge(saved.document, document, theirs.document, keep) ?? (keep === 'mine' ? document : theirs.document);
+    this.#set({ saved: theirs, document: merged, state: { kind: 'unsaved' } });
+    this.#later(0);
   };
+
+  /** Takes back this person's last edit, or makes it again; what is unsaved is saved first. */
+  readonly step = async (which: 'undo' | 'redo'): Promise<void> => {
+    if (!(await this.flush())) return;
+    const name = which === 'undo' ? 'undoEdit' : 'redoEdit';
+    await this.#change((revision) => call(name, { params: { bot: this.bot }, body: { revision } }));
+  };
+
+  /** Brings the draft back to what it was at a revision. */
+  readonly restore = async (to: number): Promise<void> => {
+    if (!(await this.flush())) return;
+    await this.#change((revision) => call('restoreDraft', { params: { bot: this.bot }, body: { revision, to } }));
+  };
+
+  /** Takes over the draft as the service has it, after something that was changed there and not here. */
+  readonly reload = async (): Promise<void> => this.refresh(await call('getDraft', { params: { bot: this.bot } }));
+
+  /** A change that the service makes; the screen follows. */
+  async #change(make: (revision: number) => Promise<Drafted>): Promise<void> {
+    const { saved } = this.#view;
+    try {
+      this.#took(saved.document, await make(saved.revision));
+    } catch (error) {
+      if (!(error instanceof ApiError)) throw error;
+      this.#set({ notice: error.details.code === 'clash' ? clashWords(error) : errorText(error) });
+    }
+  }
+
+  /** The service has stored what led to `outcome`; what was edited here since is put on top. */
+  #took(outcome: BotDocument, { patch, ...answer }: Drafted): void {
+    const now = applyPatch(outcome, patch);
+    if (!now.ok) throw new Error('the draft of the service does not follow from this one; reload the page');
+    const document = now.value as BotDocument;
+    const { document: shown, saved } = this.#view;
+    const merged = shown === outcome ? document : merge(outcome, shown, document);
+    const { bot, revision, undo, redo } = answer;
+    this.#set({
+      saved: { ...saved, bot, revision, undo, redo, document },
+      document: merged ?? shown,
+      state: { kind: merged === document ? 'saved' : 'unsaved' },
+      notice: undefined,
+    });
+    invalidate('listBots', 'listHistory');
+  }
 
   /** Takes over what the service says now: a new release, and somebody else's edits while nothing of ours is unsaved. */
   readonly refresh = (draft: Draft): void => {
@@ -101,49 +144,41 @@ export class DraftStore {
   /** One try; true when another round makes sense. */
   async #saveOnce(): Promise<boolean> {
     const { document: sent, saved: base } = this.#view;
-    const patch = comparePatch(base.document, sent);
+    const patch = draftPatch(base.document, sent);
     if (patch.length === 0) {
       this.#set({ state: { kind: 'saved' } });
       return false;
     }
     this.#set({ state: { kind: 'saving' } });
     try {
-      const saved = await call('patchDraft', { params: { bot: this.bot }, body: { revision: base.revision, patch } });
-      const edited = this.#view.document !== sent;
-      this.#set({
-        saved,
-        document: edited ? this.#view.document : saved.document,
-        state: { kind: edited ? 'unsaved' : 'saved' },
-      });
-      invalidate('listBots');
-      return edited;
+      this.#took(sent, await call('patchDraft', { params: { bot: this.bot }, body: { revision: base.revision, patch } }));
+      return this.#view.state.kind === 'unsaved';
     } catch (error) {
-      return this.#refused(error, base);
+      return this.#refused(error);
     }
   }
 
-  async #refused(error: unknown, base: Draft): Promise<boolean> {
+  async #refused(error: unknown): Promise<false> {
     try {
-      if (!(error instanceof ApiError) || error.details.code !== 'stale-revision') throw error;
+      if (!(error instanceof ApiError) || error.details.code !== 'clash') throw error;
       const theirs = await call('getDraft', { params: { bot: this.bot } });
-      const merged = rebase(base.document, this.#view.document, theirs.document);
-      this.#set(merged ? { saved: theirs, document: merged, state: { kind: 'unsaved' } } : { state: { kind: 'clash', theirs } });
-      return merged !== undefined;
+      this.#set({ state: { kind: 'clash', theirs, clashes: error.details['clashes'] as Clash[] } });
     } catch (failure) {
       this.#set({ state: { kind: 'failed', reason: errorText(failure) } });
       this.#later(RETRY_MS);
-      return false;
     }
+    return false;
   }
 }
 
-/** Our changes put on top of theirs, when they touch different places and still make a document. */
-function rebase(base: BotDocument, mine: BotDocument, theirs: BotDocument): BotDocument | undefined {
-  const ours = comparePatch(base, mine);
-  const others = comparePatch(base, theirs).map((p) => p.path);
-  const meets = (a: string, b: string) => a === b || a.startsWith(`${b}/`) || b.startsWith(`${a}/`);
-  if (ours.some((p) => others.some((o) => meets(p.path, o)))) return undefined;
-  const patched = applyPatch(theirs, ours);
-  const read = patched.ok ? readDocument(patched.value) : undefined;
+/** Our changes put on top of theirs; undefined where they clash, unless `prefer` says whose value to take there. */
+function merge(base: BotDocument, mine: BotDocument, theirs: BotDocument, prefer?: 'mine' | 'theirs'): BotDocument | undefined {
+  const rebased = rebasePatch(base, theirs, draftPatch(base, mine), prefer);
+  const read = rebased.ok ? readDocument(rebased.value, theirs) : undefined;
   return read?.ok ? read.document : undefined;
+}
+
+function clashWords(error: ApiError): string {
+  const [first] = error.details['clashes'] as Clash[];
+  return `Somebody changed the same place since (${first?.path ?? ''}), so your edit cannot be undone by itself. History shows who.`;
 }

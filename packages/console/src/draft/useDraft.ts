@@ -2,7 +2,7 @@ import type { Draft } from '@primrose/contract';
 import { useEffect, useMemo, useState, useSyncExternalStore } from 'react';
 import { DraftStore, type DraftView } from './store.js';
 
-export type DraftHandle = DraftView & Pick<DraftStore, 'bot' | 'edit' | 'flush' | 'settle'>;
+export type DraftHandle = DraftView & Pick<DraftStore, 'bot' | 'edit' | 'flush' | 'settle' | 'step' | 'restore' | 'reload'>;
 
 /** The open draft of a bot for the pages that show and edit it. */
 export function useDraft(opened: Draft): DraftHandle {
@@ -18,5 +18,8 @@ export function useDraft(opened: Draft): DraftHandle {
     addEventListener('beforeunload', warn);
     return () => removeEventListener('beforeunload', warn);
   }, [store]);
-  return useMemo(() => ({ ...view, bot: store.bot, edit: store.edit, flush: store.flush, settle: store.settle }), [view, store]);
+  return useMemo(() => {
+    const { bot, edit, flush, settle, step, restore, reload } = store;
+    return { ...view, bot, edit, flush, settle, step, restore, reload };
+  }, [view, store]);
 }

@@ -1,14 +1,16 @@
-import { ApiError, type BotSummary, type Draft } from '@primrose/contract';
+import type { BotSummary, Draft } from '@primrose/contract';
 import { problemSentence, type Problem } from '@primrose/core';
-import { useState, type FormEvent } from 'react';
-import { Button, Form, Modal, Offcanvas } from 'react-bootstrap';
+import { useEffect, useState } from 'react';
+import { Button, Offcanvas } from 'react-bootstrap';
 import { Link, Outlet, useLocation, useNavigate, useParams } from 'react-router';
-import { call, errorText, invalidate, useCall } from '../api.js';
+import { errorText, useCall } from '../api.js';
 import { DraftContext, useDraftHandle, useProblems } from '../draft/context.js';
 import { useDraft, type DraftHandle } from '../draft/useDraft.js';
 import { Petal } from '../parts/Petal.js';
 import { ThemeSwitch } from '../parts/ThemeSwitch.js';
 import { SimulationProvider } from '../simulator/simulation.js';
+import { ClashDialog } from './ClashDialog.js';
+import { ReleaseDialog } from './ReleaseDialog.js';
 
 const TABS = [
   ['map', 'Map'],
@@ -16,6 +18,26 @@ const TABS = [
   ['channels', 'Channels'],
   ['settings', 'Settings'],
 ] as const;
+
+/** The tab under which a page stands. */
+function tabOf(pathname: string): string {
+  const page = pathname.split('/')[3] ?? '';
+  return { turns: 'map', releases: 'settings', history: 'settings' }[page] ?? page;
+}
+
+/** Ctrl+Z and Ctrl+Shift+Z, except where a text field has them for itself. */
+function useUndoKeys({ step }: DraftHandle): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const typing = event.target instanceof Element && event.target.closest('input, textarea, select, [contenteditable]');
+      if (typing || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
+      event.preventDefault();
+      void step(event.shiftKey ? 'redo' : 'undo');
+    };
+    addEventListener('keydown', onKey);
+    return () => removeEventListener('keydown', onKey);
+  }, [step]);
+}
 
 /** Everything around the pages of one bot: its draft, the top bar, the tabs. */
 export default function BotFrame() {
@@ -37,10 +59,10 @@ export default function BotFrame() {
 function Opened({ draft }: { readonly draft: Draft }) {
   const handle = useDraft(draft);
   const problems = useProblems(handle.document);
+  useUndoKeys(handle);
   const [showProblems, setShowProblems] = useState(false);
   const [releasing, setReleasing] = useState(false);
   const { pathname } = useLocation();
-  const onTurn = pathname.includes('/turns/');
   const next = (handle.saved.bot.release ?? 0) + 1;
   return (
     <DraftContext value={handle}>
@@ -64,11 +86,7 @@ function Opened({ draft }: { readonly draft: Draft }) {
           </header>
           <nav className="tabs" aria-label="Sections">
             {TABS.map(([path, label]) => (
-              <Link
-                key={path}
-                to={path}
-                aria-current={pathname.split('/')[3] === path || (path === 'map' && onTurn) ? 'page' : undefined}
-              >
+              <Link key={path} to={path} aria-current={tabOf(pathname) === path ? 'page' : undefined}>
                 <span>{label}</span>
               </Link>
             ))}
@@ -100,6 +118,7 @@ function DraftState({ handle }: { readonly handle: DraftHandle }) {
     <span className="state" role="status">
       <b>Draft</b> · {since} · <span className={state.kind === 'failed' || state.kind === 'clash' ? 'plum' : ''}>{words}</span>
       {state.kind === 'failed' && <span className="plum"> {state.reason}</span>}
+      {handle.notice !== undefined && <span className="plum"> {handle.notice}</span>}
     </span>
   );
 }
@@ -136,108 +155,5 @@ function ProblemList({ problems, onClose }: { readonly problems: readonly Proble
         </ul>
       </Offcanvas.Body>
     </Offcanvas>
-  );
-}
-
-function ReleaseDialog({
-  handle,
-  number,
-  problems,
-  onClose,
-}: {
-  readonly handle: DraftHandle;
-  readonly number: number;
-  readonly problems: readonly Problem[];
-  readonly onClose: () => void;
-}) {
-  const [note, setNote] = useState('');
-  const [busy, setBusy] = useState(false);
-  const [refusal, setRefusal] = useState<{ text: string; list: readonly string[] }>();
-  const navigate = useNavigate();
-  const warnings = problems.filter((p) => p.severity === 'warning').length;
-  const release = async () => {
-    if (!(await handle.flush())) throw new Error('The draft could not be saved, so it was not released. See the top bar.');
-    await call('createRelease', { params: { bot: handle.bot }, body: { note } });
-    invalidate('getDraft', 'listReleases', 'listChannels', 'listBots');
-    onClose();
-    void navigate(`/bots/${handle.bot}/channels`);
-  };
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    setBusy(true);
-    setRefusal(undefined);
-    release()
-      .catch((error: unknown) =>
-        setRefusal({
-          text: errorText(error),
-          list: error instanceof ApiError ? (error.details.errors ?? []).map((e) => `${e.pointer}: ${e.detail}`) : [],
-        }),
-      )
-      .finally(() => setBusy(false));
-  };
-  return (
-    <Modal show onHide={onClose} aria-labelledby="release">
-      <Form onSubmit={submit}>
-        <Modal.Header closeButton>
-          <Modal.Title id="release">Release {number}</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>
-          {refusal && (
-            <div className="alarm mb-3" role="alert">
-              {refusal.text}
-              <ul>
-                {refusal.list.slice(0, 8).map((line) => (
-                  <li key={line}>{line}</li>
-                ))}
-              </ul>
-            </div>
-          )}
-          <p className="mb-3">
-            The draft becomes Release {number}. Channels that serve the latest release use it for new conversations at once; open
-            conversations stay on the release they began with.
-          </p>
-          {warnings > 0 && (
-            <p className="soft mb-3">
-              {warnings === 1 ? 'There is 1 warning.' : `There are ${warnings} warnings.`} They do not stop a release.
-            </p>
-          )}
-          <Form.Group controlId="release-note">
-            <Form.Label>What is new in it</Form.Label>
-            <Form.Control autoFocus value={note} maxLength={500} onChange={(e) => setNote(e.target.value)} />
-          </Form.Group>
-        </Modal.Body>
-        <Modal.Footer>
-          <Button variant="outline-secondary" onClick={onClose}>
-            Cancel
-          </Button>
-          <Button type="submit" disabled={busy}>
-            Release
-          </Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
-  );
-}
-
-function ClashDialog({ handle }: { readonly handle: DraftHandle }) {
-  if (handle.state.kind !== 'clash') return null;
-  return (
-    <Modal show backdrop="static" aria-labelledby="clash">
-      <Modal.Header>
-        <Modal.Title id="clash">Somebody changed the same place</Modal.Title>
-      </Modal.Header>
-      <Modal.Body>
-        <p>
-          Your last changes and theirs touch the same part of the draft. With yours, their version stays in the history of edits.
-          With theirs, your changes that are not saved yet are given up.
-        </p>
-      </Modal.Body>
-      <Modal.Footer>
-        <Button variant="outline-secondary" onClick={() => handle.settle('theirs')}>
-          Go on with theirs
-        </Button>
-        <Button onClick={() => handle.settle('mine')}>Go on with mine</Button>
-      </Modal.Footer>
-    </Modal>
   );
 }

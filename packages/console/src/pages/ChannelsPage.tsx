@@ -9,7 +9,7 @@ export default function ChannelsPage() {
   const { bot } = useDraftHandle();
   const channels = useCall('listChannels', { params: { bot } });
   const [problem, setProblem] = useState<string>();
-  const update = (channel: Channel, body: { serves?: 'latest' | number; on?: boolean }) => {
+  const update = (channel: Channel, body: { serves?: 'live' | number; on?: boolean }) => {
     setProblem(undefined);
     call('updateChannel', { params: { bot, channel: channel.id }, body })
       .then(() => invalidate('listChannels'))
@@ -39,7 +39,7 @@ function ChannelRow({
   update,
 }: {
   readonly channel: Channel;
-  readonly update: (body: { serves?: 'latest' | number; on?: boolean }) => void;
+  readonly update: (body: { serves?: 'live' | number; on?: boolean }) => void;
 }) {
   const { bot } = useDraftHandle();
   const releases = useCall('listReleases', { params: { bot }, query: { limit: 200 } });
@@ -68,9 +68,9 @@ function ChannelRow({
           aria-label="Release that it serves"
           style={{ width: 'auto' }}
           value={String(channel.serves)}
-          onChange={(e) => update({ serves: e.target.value === 'latest' ? 'latest' : Number(e.target.value) })}
+          onChange={(e) => update({ serves: e.target.value === 'live' ? 'live' : Number(e.target.value) })}
         >
-          <option value="latest">the latest release</option>
+          <option value="live">whichever release is live</option>
           {releases.data?.items.map((r) => (
             <option key={r.number} value={r.number}>
               Release {r.number}

@@ -1,6 +1,7 @@
 import { useMemo, useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { useNavigate, useParams } from 'react-router';
+import { calledFlows } from '@primrose/core';
 import { Details } from '../details/Details.js';
 import { addFlow, addNode, linkExit, removeNode } from '../draft/changes.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
@@ -94,17 +95,23 @@ export default function MapPage() {
 }
 
 function FlowBar({ flowId }: { readonly flowId: string }) {
-  const { bot, document, edit } = useDraftHandle();
+  const { bot, document, edit, saved, state, step } = useDraftHandle();
+  const canUndo = saved.undo || state.kind !== 'saved';
   const navigate = useNavigate();
   const [naming, setNaming] = useState(false);
   const flow = document.flows[flowId];
   const count = Object.keys(flow?.nodes ?? {}).length;
+  const callers = Object.values(document.flows).flatMap((f) =>
+    Object.values(f.nodes).filter((n) => calledFlows(n).includes(flowId)),
+  ).length;
   const role =
     document.begins === flowId
       ? 'where conversations begin'
       : document.unmatched === flowId
         ? 'when nothing matches'
-        : 'not used yet';
+        : callers === 0
+          ? 'not used yet'
+          : `called by ${callers === 1 ? 'one node' : `${callers} nodes`}`;
   const create = (title: string) => {
     setNaming(false);
     if (title.trim() === '') return;
@@ -162,6 +169,13 @@ function FlowBar({ flowId }: { readonly flowId: string }) {
           {count === 1 ? '1 node' : `${count} nodes`} · {role}
         </span>
       )}
+      <span className="spring" />
+      <button className="bare" type="button" disabled={!canUndo} onClick={() => void step('undo')} title="Ctrl+Z">
+        Undo
+      </button>
+      <button className="bare" type="button" disabled={!saved.redo} onClick={() => void step('redo')} title="Ctrl+Shift+Z">
+        Redo
+      </button>
     </div>
   );
 }

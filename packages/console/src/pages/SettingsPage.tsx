@@ -2,6 +2,8 @@ import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { AsFiles } from './AsFiles.js';
+import { SettingsTabs } from './SettingsTabs.js';
 import { textOf, type BotDocument, type TypeDeclaration } from '@primrose/core';
 
 type Scope = 'session' | 'visitor' | 'settings';
@@ -11,20 +13,22 @@ const SCOPES: readonly (readonly [Scope, string])[] = [
   ['settings', 'set here, the same for everybody'],
 ];
 const LANGUAGE = /^[a-z]{2,3}(-[A-Za-z0-9]+)*$/;
+const DURATION = /^\d+(\.\d+)?(ms|s|m|h|d)$/;
 const NAME = /^[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
 
-/** What belongs to the whole bot: name, languages, variables, releases; and the tokens of this person. */
+/** What belongs to the whole bot: name, languages, variables, the bot as files; and the tokens of this person. */
 export default function SettingsPage() {
   return (
     <main className="page">
       <header>
         <h2>Settings</h2>
       </header>
+      <SettingsTabs />
       <BotPart />
       {SCOPES.map(([scope, about]) => (
         <Variables key={scope} scope={scope} about={about} />
       ))}
-      <Releases />
+      <AsFiles />
       <Tokens />
     </main>
   );
@@ -34,6 +38,7 @@ function BotPart() {
   const { document, edit } = useDraftHandle();
   const [languages, setLanguages] = useState(document.languages.join(', '));
   const [zone, setZone] = useState(document.zone);
+  const [idle, setIdle] = useState(document.idle ?? '');
   const listed = languages
     .split(',')
     .map((l) => l.trim())
@@ -81,6 +86,21 @@ function BotPart() {
           }}
         />
         <Form.Control.Feedback type="invalid">Write a zone such as Europe/Dublin.</Form.Control.Feedback>
+      </Form.Group>
+      <Form.Group controlId="idle">
+        <Form.Label className="mb-0">A conversation is over when nobody says anything for</Form.Label>
+        <Form.Control
+          value={idle}
+          placeholder="1d"
+          isInvalid={idle !== '' && !DURATION.test(idle)}
+          onChange={(e) => {
+            const next = e.target.value;
+            setIdle(next);
+            if (next === '') edit(({ idle: _gone, ...d }) => d);
+            else if (DURATION.test(next)) edit((d) => ({ ...d, idle: next }));
+          }}
+        />
+        <Form.Control.Feedback type="invalid">Write a time such as 30m, 12h or 2d.</Form.Control.Feedback>
       </Form.Group>
     </div>
   );
@@ -181,30 +201,6 @@ function Variables({ scope, about }: { readonly scope: Scope; readonly about: st
           Add
         </Button>
       </Form>
-    </section>
-  );
-}
-
-function Releases() {
-  const { bot } = useDraftHandle();
-  const releases = useCall('listReleases', { params: { bot }, query: { limit: 200 } });
-  return (
-    <section>
-      <h3>Releases</h3>
-      {releases.data?.items.length === 0 && <p className="soft">None yet. The button at the top makes the first one.</p>}
-      <table className="table-grid" style={{ maxWidth: 720 }}>
-        <tbody>
-          {releases.data?.items.map((r) => (
-            <tr key={r.number}>
-              <td>Release {r.number}</td>
-              <td dir="auto">{r.note}</td>
-              <td className="note">
-                {new Date(r.at).toLocaleString()}, {r.by}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
     </section>
   );
 }

@@ -5,12 +5,11 @@ import { compileExpression, type ExpressionProblem, type Reading } from '../expr
 import { compileTemplate } from '../expressions/template.js';
 import { nearest } from '../text/nearest.js';
 import type { AnyKind, Use } from '../engine/kind.js';
+import { asksVisitor, WAITING_KINDS } from '../engine/nodes/asks.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
 
 const TURN_FACTS = ['text', 'channel', 'language', 'name', 'failure'];
 const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone'];
-/** Kinds that wait for the visitor: a loop through one of them is no endless loop. */
-const WAITING = new Set(['ask', 'choice']);
 
 interface Names {
   readonly known: ReadonlyMap<string, ReadonlySet<string>>;
@@ -69,6 +68,10 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
       facts,
     });
   }
+  for (const name of Object.keys(flow.gives ?? {})) {
+    if (name in (flow.takes ?? {}) || writes(flow).includes(`flow.${name}`)) continue;
+    problems.push({ code: 'never-given', severity: 'warning', flow: flowId, field: `/gives/${name}`, facts: { name } });
+  }
   const names = namesOf(document, flow, everWritten);
   for (const [nodeId, node] of Object.entries(flow.nodes)) {
     const kind = nodeKinds.get(node.kind);
@@ -80,7 +83,7 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
     ];
     problems.push(...found.map((p) => ({ ...p, flow: flowId, node: nodeId })));
   }
-  return [...problems, ...walkProblems(flow, flowId)];
+  return [...problems, ...walkProblems(document, flow, flowId)];
 }
 
 function exitProblems(kind: AnyKind, node: FlowNode, ids: readonly string[]): Problem[] {
@@ -207,7 +210,7 @@ function readingProblems(reading: Reading, use: Use, names: Names): Problem[] {
 }
 
 /** Nodes that no walk reaches, and loops in which nobody ever waits. */
-function walkProblems(flow: Flow, flowId: string): Problem[] {
+function walkProblems(document: BotDocument, flow: Flow, flowId: string): Problem[] {
   const targets = (id: string) => Object.values(flow.nodes[id]?.exits ?? {}).filter((to) => to in flow.nodes);
   const reached = new Set<string>(flow.begin !== undefined && flow.begin in flow.nodes ? [flow.begin] : []);
   for (const id of reached) targets(id).forEach((to) => reached.add(to));
@@ -216,7 +219,7 @@ function walkProblems(flow: Flow, flowId: string): Problem[] {
     if (reached.has(id) || node.kind === 'note') continue;
     problems.push({ code: 'unreachable', severity: 'warning', flow: flowId, node: id, facts: {} });
   }
-  for (const loop of endlessLoops(flow, targets)) {
+  for (const loop of endlessLoops(document, flow, targets)) {
     const [first] = loop;
     problems.push({
       code: 'endless-loop',
@@ -229,9 +232,15 @@ function walkProblems(flow: Flow, flowId: string): Problem[] {
   return problems;
 }
 
+/** True for a node that waits for the visitor itself or calls a flow that does: a loop through it is no endless loop. */
+function mayWait(document: BotDocument, node: FlowNode | undefined): boolean {
+  if (!node || node.off) return false;
+  return WAITING_KINDS.has(node.kind) || (node.kind === 'flow' && asksVisitor(document, String(node['calls'])) !== undefined);
+}
+
 /** One cycle per knot of nodes that can run round without waiting (depth-first search over non-waiting nodes). */
-function endlessLoops(flow: Flow, targets: (id: string) => string[]): string[][] {
-  const waits = (id: string) => WAITING.has(flow.nodes[id]?.kind ?? '') && flow.nodes[id]?.off !== true;
+function endlessLoops(document: BotDocument, flow: Flow, targets: (id: string) => string[]): string[][] {
+  const waits = (id: string) => mayWait(document, flow.nodes[id]);
   const done = new Set<string>();
   const loops: string[][] = [];
   const visit = (start: string): void => {

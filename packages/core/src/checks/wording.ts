@@ -62,6 +62,19 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
       : `There is no action "${t(f['name'])}".${meant(f)}`,
   'not-given': (f) => `${t(f['action'])} needs "${t(f['name'])}". Say what it is given.`,
   'unknown-input': (f) => `${t(f['action'])} does not take "${t(f['name'])}".${meant(f) || ' Remove it.'}`,
+  'unknown-output': (f) => `${t(f['action'])} does not give "${t(f['name'])}".${meant(f) || ' Remove it.'}`,
+  'never-given': (f) =>
+    `The flow says that it gives "${t(f['name'])}", but nothing sets flow.${t(f['name'])}. Set it, or remove it.`,
+  'pause-too-long': (f) => `A pause of ${t(f['for'])} is too long; at most ${t(f['most'])} is kept. Make it shorter.`,
+  'too-few-branches': () => 'With fewer than two branches nothing runs at once. Add a branch, or call the flow itself.',
+  'branch-asks': (f) =>
+    `A branch cannot wait for the visitor, but "${t(f['node'])}" in ${t(f['asks'])} does. Ask before this node, or after it.`,
+  'wrong-type': (f) =>
+    `"${t(f['name'])}" of ${t(f['flow'])} should be ${t(f['type'])}, but it was ${t(f['value'])}; it was left out.`,
+  'too-deep': (f) => `${t(f['flow'])} was called inside too many others (${t(f['most'])} at most). Does it call itself for ever?`,
+  'branch-late': (f) => `The branch "${t(f['branch'])}" took longer than ${Number(f['ms']) / 1000} s and was not waited for.`,
+  'branch-waits': (f) => `The branch "${t(f['branch'])}" came to a node that waits for the visitor, which no branch can.`,
+  'branch-failed': (f) => `The branch "${t(f['branch'])}" failed: the flow ${t(f['flow'])} did not come to its end.`,
   'missing-value': (f) => `${t(f['expression'])} had no value, so nothing was put in its place (${t(f['field'])}).`,
   'broken-value': (f) => `${t(f['expression'])} could not be worked out: ${t(f['reason'])} (${t(f['field'])}).`,
   'loop-cut': (f) => `The turn was cut after ${t(f['runs'])} nodes without waiting. Put an ask or a choice into the loop.`,

@@ -15,15 +15,53 @@ const MAX_NODES = 5000;
 /**
  * Reads an unknown value as a bot document: old versions are brought up to date first, unknown keys are errors that
  * name the nearest known key. Says nothing of what merely does not make sense yet; that is `checkBot`.
+ * Parts that are the very objects of `known`, a document read before, are taken over without another look.
  */
-export function readDocument(source: unknown): ReadResult {
+export function readDocument(source: unknown, known?: BotDocument): ReadResult {
   const upgraded = upgrade(source);
   if (!upgraded.ok) return { ok: false, problems: [upgraded.problem] };
-  const parsed = botDocument.safeParse(upgraded.value);
+  const { fresh, kept } = known ? withoutKnown(upgraded.value, known) : { fresh: upgraded.value, kept: NOTHING_KEPT };
+  const parsed = botDocument.safeParse(fresh);
   if (!parsed.success)
-    return { ok: false, problems: parsed.error.issues.flatMap((i) => shapeProblems(i, upgraded.value, botDocument, {})) };
-  const problems = [...nodeProblems(parsed.data), ...zoneProblems(parsed.data)];
-  return problems.length > 0 ? { ok: false, problems } : { ok: true, document: parsed.data };
+    return { ok: false, problems: parsed.error.issues.flatMap((i) => shapeProblems(i, fresh, botDocument, {})) };
+  const document = withKnown(parsed.data, upgraded.value, kept);
+  const problems = [...nodeProblems(parsed.data), ...sizeProblems(document), ...zoneProblems(document)];
+  return problems.length > 0 ? { ok: false, problems } : { ok: true, document };
+}
+
+interface Kept {
+  readonly parts: Partial<Pick<BotDocument, 'entities' | 'connections' | 'languages'>>;
+  readonly flows: BotDocument['flows'];
+}
+const NOTHING_KEPT: Kept = { parts: {}, flows: {} };
+const SHARED_PARTS = ['entities', 'connections', 'languages'] as const;
+
+function isObject(value: unknown): value is Readonly<Record<string, unknown>> {
+  return value !== null && typeof value === 'object' && !Array.isArray(value);
+}
+
+/** A source without the flows that are those of a known document, and what is kept of it. */
+function withoutKnown(source: unknown, known: BotDocument): { fresh: unknown; kept: Kept } {
+  if (!isObject(source) || !isObject(source['flows'])) return { fresh: source, kept: NOTHING_KEPT };
+  const entries = Object.entries(source['flows']);
+  const kept = entries.filter(([id, flow]) => Object.hasOwn(known.flows, id) && known.flows[id] === flow);
+  const flows = Object.fromEntries(entries.filter(([id, flow]) => !Object.hasOwn(known.flows, id) || known.flows[id] !== flow));
+  const parts = Object.fromEntries(SHARED_PARTS.filter((p) => source[p] === known[p]).map((p) => [p, known[p]]));
+  return { fresh: { ...source, flows }, kept: { parts, flows: Object.fromEntries(kept) as BotDocument['flows'] } };
+}
+
+/** The parsed rest and what was kept, as one document with its flows in the order of the source. */
+function withKnown(parsed: BotDocument, source: unknown, { parts, flows }: Kept): BotDocument {
+  if (Object.keys(flows).length === 0) return { ...parsed, ...parts };
+  const order = Object.keys((source as BotDocument).flows);
+  const all: BotDocument['flows'] = { ...parsed.flows, ...flows };
+  return { ...parsed, ...parts, flows: Object.fromEntries(order.flatMap((id) => (all[id] ? [[id, all[id]]] : []))) };
+}
+
+function sizeProblems({ flows }: BotDocument): Problem[] {
+  const count = Object.values(flows).reduce((sum, f) => sum + Object.keys(f.nodes).length, 0);
+  if (count <= MAX_NODES) return [];
+  return [{ code: 'too-large', severity: 'error', facts: { nodes: count, most: MAX_NODES } }];
 }
 
 function zoneProblems({ zone }: BotDocument): Problem[] {
@@ -36,11 +74,9 @@ function zoneProblems({ zone }: BotDocument): Problem[] {
 }
 
 function nodeProblems(document: BotDocument): Problem[] {
-  let count = 0;
   const problems: Problem[] = [];
   for (const [flowId, flow] of Object.entries(document.flows)) {
     for (const [nodeId, node] of Object.entries(flow.nodes)) {
-      count++;
       const at = { flow: flowId, node: nodeId };
       const kind = nodeKinds.get(node.kind);
       if (!kind) {
@@ -52,7 +88,6 @@ function nodeProblems(document: BotDocument): Problem[] {
       if (!parsed.success) problems.push(...parsed.error.issues.flatMap((i) => shapeProblems(i, node, kind.schema, at)));
     }
   }
-  if (count > MAX_NODES) problems.push({ code: 'too-large', severity: 'error', facts: { nodes: count, most: MAX_NODES } });
   return problems;
 }
 
@@ -121,7 +156,7 @@ function unionProblems(
 function expectedForm(issue: Issue): string {
   const pattern = 'pattern' in issue ? String(issue.pattern) : '';
   if (pattern.includes('flow|session|visitor')) return 'a variable such as flow.day, session.day or visitor.day';
-  if (pattern.includes('ms|s|m')) return 'a time such as 4s, 500ms or 2m';
+  if (pattern.includes('ms|s|m')) return 'a time such as 500ms, 4s, 2m, 12h or 3d';
   if (pattern.includes('-[a-z0-9]')) return 'small letters, digits and hyphens, such as ask-day';
   if (pattern.includes('_[a-z0-9]')) return 'small letters, digits and underscores, such as travel_day';
   return `something that fits ${pattern}`;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { id, name, template, typeDeclaration, value, type FlowNode } from './shapes.js';
+import { duration, id, name, template, typeDeclaration, value, type FlowNode } from './shapes.js';
 
 const flowNode = z.looseObject({ kind: z.string() }) as unknown as z.ZodType<FlowNode>;
 
@@ -38,6 +38,8 @@ export const action = z.strictObject({
     })
     .optional(),
   gives: z.record(name, value).optional(),
+  /** The service takes the idempotency key: doing it twice is the same as doing it once. */
+  repeatable: z.boolean().optional(),
 });
 export type Action = z.infer<typeof action>;
 
@@ -61,6 +63,8 @@ export const botDocument = z.strictObject({
   zone: z.string(),
   begins: id,
   unmatched: id.optional(),
+  /** How long nothing may be said before the next message begins a new conversation; a day when it is left out. */
+  idle: duration.optional(),
   variables: z.strictObject({ session: declarations, visitor: declarations, settings: declarations }).optional(),
   entities: z.record(name, entity).optional(),
   connections: z.record(id, connection).optional(),

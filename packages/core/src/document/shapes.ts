@@ -27,14 +27,14 @@ export const expression = z.string();
 export const template = z.string();
 /** A variable that can be written: `flow.x`, `session.x` or `visitor.x`. */
 export const target = z.string().regex(/^(flow|session|visitor)\.(?!constructor$)[a-z][a-z0-9]*(_[a-z0-9]+)*$/);
-/** `500ms`, `4s` or `2m`. */
-export const duration = z.string().regex(/^\d+(\.\d+)?(ms|s|m)$/);
+/** `500ms`, `4s`, `2m`, `12h` or `3d`. */
+export const duration = z.string().regex(/^\d+(\.\d+)?(ms|s|m|h|d)$/);
+
+const UNITS_MS: Readonly<Record<string, number>> = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 };
 
 /** Milliseconds of a duration such as `4s`; the text must have passed the `duration` shape. */
 export function durationMs(text: string): number {
-  const amount = Number.parseFloat(text);
-  if (text.endsWith('ms')) return amount;
-  return text.endsWith('s') ? amount * 1000 : amount * 60_000;
+  return Number.parseFloat(text) * (UNITS_MS[text.replace(/^[\d.]+/, '')] ?? 0);
 }
 
 const typeWord = z.string().regex(/^[a-z][a-z0-9_]*\??$/);

@@ -27,6 +27,7 @@ export interface PreparedAction {
   readonly target: Template;
   readonly takes: readonly string[];
   readonly optional: ReadonlySet<string>;
+  readonly repeatable: boolean;
   readonly query: readonly (readonly [string, PreparedValue])[];
   readonly headers: readonly (readonly [string, Template])[];
   readonly body: PreparedValue;
@@ -52,6 +53,7 @@ export interface CompiledFlow {
 
 /** A bot checked, indexed and parsed once; `advance` parses nothing. */
 export interface CompiledBot {
+  readonly compiler: Compiler;
   readonly document: BotDocument;
   readonly flows: ReadonlyMap<string, CompiledFlow>;
   readonly settings: Readonly<Record<string, Value>>;
@@ -70,6 +72,13 @@ function broken(source: string, reason: string): Template {
   };
 }
 
+/** Methods that are the same done twice as done once (RFC 9110, 9.2.2). */
+const SAFE_METHODS = new Set(['get', 'put', 'delete']);
+
+/** What the nodes of a flow are compiled from besides the flow itself. */
+const SHARED_PARTS = ['connections', 'entities', 'languages'] as const;
+const MAX_TEXTS = 50_000;
+
 function remembered<T>(map: Map<string, T>, key: string, make: () => T): T {
   const known = map.get(key);
   if (known !== undefined) return known;
@@ -81,11 +90,15 @@ function remembered<T>(map: Map<string, T>, key: string, make: () => T): T {
 /** Compiles the texts of nodes; handed to every kind's `prepare`. */
 export class Compiler {
   readonly document: BotDocument;
-  readonly #templates = new Map<string, Template>();
-  readonly #expressions = new Map<string, Expression>();
+  readonly #templates: Map<string, Template>;
+  readonly #expressions: Map<string, Expression>;
 
-  constructor(document: BotDocument) {
+  /** `before` lends what it has compiled, unless it has gathered far more than one bot needs. */
+  constructor(document: BotDocument, before?: Compiler) {
     this.document = document;
+    const lends = before !== undefined && before.#templates.size + before.#expressions.size < MAX_TEXTS;
+    this.#templates = lends ? before.#templates : new Map<string, Template>();
+    this.#expressions = lends ? before.#expressions : new Map<string, Expression>();
   }
 
   template(source: string): Template {
@@ -135,6 +148,7 @@ export class Compiler {
       target: this.template(target.path),
       takes: Object.keys(takes),
       optional: new Set(Object.keys(takes).filter(mayMiss)),
+      repeatable: found.action.repeatable ?? SAFE_METHODS.has(target.method),
       query: this.fields(sends?.query),
       headers: Object.entries(sends?.headers ?? {}).map(([key, v]) => [key, this.template(v)]),
       body: this.value(sends?.body ?? null),
@@ -154,16 +168,32 @@ export class Compiler {
   }
 }
 
-/** Compiles a document that `readDocument` accepted. Broken expressions do not stop it: they fail when they are reached. */
-export function compile(document: BotDocument): CompiledBot {
-  const compiler = new Compiler(document);
-  const flows = new Map(Object.keys(document.flows).map((id) => [id, compileFlow(id, document, compiler)]));
+/**
+ * Compiles a document that `readDocument` accepted. Broken expressions do not stop it: they fail when they are reached.
+ * With the bot of an earlier document, flows that are the very same objects are taken over from it.
+ */
+export function compile(document: BotDocument, before?: CompiledBot): CompiledBot {
+  const compiler = new Compiler(document, before?.compiler);
+  const shared = before && SHARED_PARTS.every((part) => before.document[part] === document[part]) ? before : undefined;
+  const flows = new Map(
+    Object.entries(document.flows).map(([id, flow]): [string, CompiledFlow] => {
+      const known = shared?.document.flows[id] === flow ? shared.flows.get(id) : undefined;
+      return [id, known ?? compileFlow(id, document, compiler)];
+    }),
+  );
   const { session, visitor, settings } = document.variables ?? {};
   const declared = (table: typeof session): Record<string, Value> =>
     Object.fromEntries(
       Object.entries(table ?? {}).map(([key, type]) => [key, typeof type === 'string' ? null : (type.value ?? null)]),
     );
-  return { document, flows, settings: declared(settings), emptySession: declared(session), emptyVisitor: declared(visitor) };
+  return {
+    compiler,
+    document,
+    flows,
+    settings: declared(settings),
+    emptySession: declared(session),
+    emptyVisitor: declared(visitor),
+  };
 }
 
 function compileFlow(id: string, document: BotDocument, compiler: Compiler): CompiledFlow {

@@ -4,7 +4,7 @@ import type { BotDocument, Flow } from '../document/schema.js';
 import type { FlowNode, Text } from '../document/shapes.js';
 import type { Compiler } from './compiler.js';
 import type { Turn } from './turn.js';
-import type { EffectBatch, EffectResult, IncomingEvent, Waiting } from './types.js';
+import type { Completed, EffectBatch, IncomingEvent, Values, Waiting } from './types.js';
 
 /** Who acts: the band of the Map in which a node stands. */
 export type Band = 'visitor' | 'bot' | 'outside';
@@ -34,16 +34,28 @@ export interface Place {
   readonly flow: Flow;
 }
 
-/** What a node came to: leave by an exit, wait for the visitor, or end. */
+/** What a node came to: leave by an exit, wait for the visitor, call a flow, or end. */
 export type Outcome =
-  { readonly exit: string; readonly note?: string } | { readonly wait: Waiting } | { readonly ends: 'flow' | 'conversation' };
+  | { readonly exit: string; readonly note?: string }
+  | { readonly wait: Waiting }
+  | { readonly calls: string; readonly values: Values }
+  | { readonly ends: 'flow' | 'failed' | 'conversation' };
 
-export type Running = Outcome | Generator<EffectBatch, Outcome, readonly EffectResult[]>;
+/** A node that asks for effects while it runs. */
+export type Walking<T> = Generator<EffectBatch, T, readonly Completed[]>;
+export type Running = Outcome | Walking<Outcome>;
 
-/** A node ready to run. `hear` answers a message that came while the node waited. */
+/** How a flow was left: the values of its variables then, and whether it did what it was called for. */
+export interface Left {
+  readonly values: Values;
+  readonly failed: boolean;
+}
+
+/** A node ready to run. `hear` answers a message that came while the node waited; `back` goes on after a flow it called. */
 export interface Prepared {
   readonly run: (turn: Turn) => Running;
   readonly hear?: (turn: Turn, event: IncomingEvent, waiting: Waiting) => Outcome;
+  readonly back?: (turn: Turn, left: Left) => Outcome;
 }
 
 /** A problem that a kind found in one node; where the node stands is added by `checkBot`. */

@@ -1,18 +1,20 @@
-import type { Value } from '../document/shapes.js';
+import { typeName, type Value } from '../document/shapes.js';
 import type { Expression } from '../expressions/expression.js';
 import type { Gap, Template } from '../expressions/template.js';
 import { escapeMarkdown, readMarkdown } from '../text/markdown.js';
 import { localMoment } from '../understanding/answers.js';
 import { addDays } from '../expressions/functions.js';
+import { applyChange, type ChangeOperation } from '../document/variables.js';
 import type { CompiledBot, CompiledFlow, PreparedText, PreparedValue } from './compiler.js';
+import type { Left } from './kind.js';
 import type {
   ActionEffect,
   Change,
-  Effect,
   EffectResult,
   Frame,
   IncomingEvent,
   Message,
+  Observer,
   ResolvedValue,
   Session,
   Step,
@@ -24,6 +26,8 @@ import type {
 } from './types.js';
 
 interface OpenStep {
+  place: string;
+  branch?: string;
   flow: string;
   node: string;
   kind: string;
@@ -51,6 +55,7 @@ interface View {
 export class Turn {
   readonly bot: CompiledBot;
   readonly event: IncomingEvent;
+  readonly observe: Observer;
   readonly language: string;
   readonly view: View;
   readonly messages: Message[] = [];
@@ -59,25 +64,41 @@ export class Turn {
   waiting: Waiting | null;
   over: boolean;
   nodeRuns = 0;
-  readonly #turns: number;
+  /** How the flow was left that was left last. */
+  left: Left | undefined;
+  readonly #session: Session;
+  /** What the places of this turn begin with; only a branch has one, and how many flows it stands in. */
+  readonly #prefix: string;
+  readonly #outer: number;
   readonly #wordings: Record<string, number>;
-  readonly #before: { session: Values; visitor: Values };
   readonly #steps: OpenStep[] = [];
-  readonly #effects: { request: Effect; result: EffectResult }[] = [];
+  #step: OpenStep | undefined;
+  #opened = 0;
+  readonly #effects: { request: ActionEffect; result: EffectResult }[] = [];
   readonly #changes = new Map<string, Change>();
+  readonly #writes: { target: string; op: ChangeOperation; value: Value }[] = [];
   readonly #problems: TurnProblem[] = [];
   #handedOver = 0;
+  #wait = 0;
 
-  constructor(bot: CompiledBot, session: Session, event: IncomingEvent) {
+  constructor(
+    bot: CompiledBot,
+    session: Session,
+    event: IncomingEvent,
+    observe: Observer,
+    inside?: { prefix: string; depth: number },
+  ) {
     this.bot = bot;
+    this.observe = observe;
+    this.#session = session;
+    this.#prefix = inside?.prefix ?? '';
+    this.#outer = inside?.depth ?? 0;
     this.event = event;
     this.language = session.language;
     this.frames = session.frames.map((f) => ({ flow: f.flow, node: f.node, values: { ...f.values }, reached: [...f.reached] }));
     this.waiting = session.waiting;
     this.over = session.over;
-    this.#turns = session.turns;
     this.#wordings = { ...session.wordings };
-    this.#before = { session: session.session, visitor: session.visitor };
     this.view = {
       flow: {},
       session: { ...bot.emptySession, ...session.session },
@@ -105,23 +126,69 @@ export class Turn {
     this.view.flow = { ...flow?.empty, ...this.frame?.values };
   }
 
+  /** How many flows are under way inside each other here. */
+  get depth(): number {
+    return this.#outer + this.frames.length;
+  }
+
+  /** How many `parallel` nodes this runs inside of. */
+  get branching(): number {
+    return this.#prefix.split('.').length >> 1;
+  }
+
   begin(flow: string, node: string, values: Values): void {
     this.frames.push({ flow, node, values: { ...values }, reached: [] });
   }
 
-  openStep(flow: string, node: string, kind: string): number {
-    return this.#steps.push({ flow, node, kind, values: [], effects: [] }) - 1;
+  /** Opens the record of one run of a node; returns its place in the turn. */
+  openStep(flow: string, node: string, kind: string): string {
+    const place = `${this.#prefix}${this.#opened++}`;
+    this.#step = { place, flow, node, kind, values: [], effects: [] };
+    this.#steps.push(this.#step);
+    return place;
+  }
+
+  /** The place of the node that runs. */
+  get place(): string {
+    return this.#step?.place ?? '';
+  }
+
+  /** A turn of its own for one branch: it sees what was known here, and what it changes is seen here once it is merged. */
+  fork(index: number): Turn {
+    const session = { ...this.session(), session: { ...this.view.session }, visitor: { ...this.view.visitor } };
+    const prefix = `${this.place}.${index}.`;
+    const child = new Turn(this.bot, { ...session, frames: [], waiting: null }, this.event, this.observe, {
+      prefix,
+      depth: this.depth,
+    });
+    child.nodeRuns = this.nodeRuns;
+    Object.assign(child.view.turn, this.view.turn);
+    return child;
+  }
+
+  /** Takes over the record of a branch and, where it came to its end, what it said and changed. */
+  merge(child: Turn, branch: string, ended: boolean): void {
+    this.#steps.push(...child.#steps.map((s) => ({ branch, ...s })));
+    this.#effects.push(...child.#effects);
+    this.#problems.push(...child.#problems);
+    this.nodeRuns += child.#opened;
+    if (child.view.turn['failure']) this.view.turn['failure'] = child.view.turn['failure'];
+    if (!ended) return;
+    this.messages.push(...child.messages);
+    Object.assign(this.#wordings, child.#wordings);
+    child.#writes.forEach((w) => this.#change(w.target, w.op, w.value));
+    this.over ||= child.over;
   }
 
   closeStep(exit: string | undefined, note: string | undefined): void {
-    const step = this.#steps.at(-1);
+    const step = this.#step;
     if (!step) return;
     if (exit !== undefined) step.exit = exit;
     if (note !== undefined) step.note = note;
   }
 
   problem(code: TurnProblem['code'], facts: TurnProblem['facts']): void {
-    const at = this.#steps.at(-1) ?? this.frame;
+    const at = this.#step ?? this.frame;
     this.#problems.push({ code, flow: at?.flow ?? '', node: at?.node ?? '', facts });
   }
 
@@ -131,7 +198,7 @@ export class Turn {
   }
 
   #note(field: string, template: Template, value: Value): void {
-    if (template.reads.length > 0) this.#steps.at(-1)?.values.push({ field, source: template.source, value });
+    if (template.reads.length > 0) this.#step?.values.push({ field, source: template.source, value });
   }
 
   /** Resolves a template to text, with other names in view where a field has its own. */
@@ -168,7 +235,7 @@ export class Turn {
       });
       return null;
     }
-    this.#steps.at(-1)?.values.push({ field, source: expression.source, value: found.value });
+    this.#step?.values.push({ field, source: expression.source, value: found.value });
     return found.value;
   }
 
@@ -177,7 +244,7 @@ export class Turn {
     const fallback = this.bot.document.languages[0] ?? 'en';
     const { byLanguage: all } = text;
     const list = all.get(this.language) ?? all.get('') ?? all.get(fallback) ?? [...all.values()][0] ?? [];
-    const step = this.#steps.at(-1);
+    const step = this.#step;
     const key = `${step?.flow}/${step?.node}${text.field}`;
     const count = this.#wordings[key] ?? 0;
     const template = list[count % Math.max(1, list.length)];
@@ -191,17 +258,43 @@ export class Turn {
   /** Says a text; an empty one without buttons is not sent. */
   say(text: string, choices?: Message['choices']): void {
     if (text.trim() === '' && !choices?.length) return;
-    this.messages.push({ text, blocks: readMarkdown(text), ...(choices?.length ? { choices } : {}) });
+    const wait = this.#wait;
+    this.#wait = 0;
+    const more = { ...(choices?.length ? { choices } : {}), ...(wait > 0 ? { wait } : {}) };
+    this.messages.push({ text, blocks: readMarkdown(text), ...more });
+  }
+
+  /** The bot is to wait so long before it says what comes next, in ms. */
+  pause(ms: number): void {
+    this.#wait += ms;
   }
 
   /** Writes a variable given as `flow.x`, `session.x` or `visitor.x`. */
   write(target: string, value: Value): void {
+    this.change(target, 'set', value);
+  }
+
+  /** Sets a variable, adds to it (a number grows, a list gets one more) or removes from it. */
+  change(target: string, op: ChangeOperation, value: Value): void {
+    if (!target.startsWith('flow.')) this.#writes.push({ target, op, value });
+    this.#change(target, op, value);
+  }
+
+  #change(target: string, op: ChangeOperation, value: Value): void {
     const [scope, name] = target.split('.') as ['flow' | 'session' | 'visitor', string];
     const before = this.view[scope][name] ?? null;
-    this.view[scope][name] = value;
-    if (scope === 'flow' && this.frame) this.frame.values[name] = value;
-    if (scope === 'visitor') this.visitorChanges.push({ op: 'set', name, value });
-    this.#changes.set(target, { name: target, before: (this.#changes.get(target) ?? { before }).before, after: value });
+    const list = op !== 'set' && this.#isList(scope, name) ? { list: true } : {};
+    const after = applyChange(before, { op, value, ...list });
+    this.view[scope][name] = after;
+    if (scope === 'flow' && this.frame) this.frame.values[name] = after;
+    if (scope === 'visitor') this.visitorChanges.push({ op, name, value, ...list });
+    this.#changes.set(target, { name: target, before: (this.#changes.get(target) ?? { before }).before, after });
+  }
+
+  #isList(scope: 'flow' | 'session' | 'visitor', name: string): boolean {
+    const { flows, variables } = this.bot.document;
+    const declared = scope === 'flow' ? flows[this.frame?.flow ?? '']?.takes : variables?.[scope];
+    return typeName(declared?.[name]).replace(/\?$/, '') === 'list';
   }
 
   read(target: string): Value {
@@ -217,30 +310,31 @@ export class Turn {
   }
 
   effectPath(): string {
-    return `${this.#steps.length - 1}/${this.#steps.at(-1)?.effects.length ?? 0}`;
+    return `${this.place}/${this.#step?.effects.length ?? 0}`;
   }
 
   recordEffect(request: ActionEffect, result: EffectResult): void {
     this.#effects.push({ request, result });
-    this.#steps.at(-1)?.effects.push(request.path);
+    this.#step?.effects.push(request.path);
   }
 
   session(): Session {
     return {
       language: this.language,
       frames: this.frames.map((f): Frame => ({ flow: f.flow, node: f.node, values: f.values, reached: f.reached })),
-      session: known(this.view.session, this.#before.session),
-      visitor: known(this.view.visitor, this.#before.visitor),
+      session: known(this.view.session, this.#session.session),
+      visitor: known(this.view.visitor, this.#session.visitor),
       wordings: this.#wordings,
-      turns: this.#turns + 1,
+      turns: this.#session.turns + 1,
       waiting: this.waiting,
       over: this.over,
+      at: this.event.at,
     };
   }
 
   sheet(): TurnSheet {
     return {
-      turn: this.#turns + 1,
+      turn: this.#session.turns + 1,
       heard: this.event,
       path: this.#steps.map((s): Step => ({ ...s })),
       effects: this.#effects,
@@ -257,8 +351,10 @@ function known(view: Readonly<Record<string, Value>>, before: Values): Values {
   return Object.fromEntries(Object.entries(view).filter(([name, v]) => v !== null || name in before));
 }
 
+const WEEKDAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
+
 function clockFacts(at: string, zone: string): Values {
   const { date, time } = localMoment(at, zone);
-  const weekday = new Intl.DateTimeFormat('en', { weekday: 'long', timeZone: 'UTC' }).format(new Date(date));
+  const weekday = WEEKDAYS[new Date(`${date}T00:00:00Z`).getUTCDay()] ?? '';
   return { now: at, today: date, tomorrow: addDays(date, 1), time, weekday, zone };
 }

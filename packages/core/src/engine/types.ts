@@ -35,6 +35,8 @@ export interface Session {
   readonly turns: number;
   readonly waiting: Waiting | null;
   readonly over: boolean;
+  /** The moment of the last event (ISO 8601, UTC); null before the first. */
+  readonly at: string | null;
 }
 
 /** What comes in. `at` is the moment of acceptance (ISO 8601, UTC): the only time a turn ever sees. */
@@ -47,14 +49,18 @@ export interface IncomingEvent {
   readonly name?: string;
 }
 
-/** What the bot says: CommonMark, the same as blocks, and the buttons under it. */
+/** What the bot says: CommonMark, the same as blocks, and the buttons under it. `wait` is how long the bot pauses before it, in ms. */
 export interface Message {
   readonly text: string;
   readonly blocks: readonly Block[];
+  readonly wait?: number;
   readonly choices?: readonly { readonly id: string; readonly says: string }[];
 }
 
-/** One call of an outside service. `path` is its stable place in the turn; `changes` is false for reading only. */
+/**
+ * One call of an outside service. `path` is its stable place in the turn; `changes` is false for reading only;
+ * `repeatable` says that doing it twice is the same as doing it once.
+ */
 export interface ActionEffect {
   readonly type: 'action';
   readonly path: string;
@@ -67,8 +73,16 @@ export interface ActionEffect {
   readonly body: Value;
   readonly timeoutMs: number;
   readonly changes: boolean;
+  readonly repeatable: boolean;
 }
-export type Effect = ActionEffect;
+
+/** Time that passes: what bounds a branch of a `parallel` node. */
+export interface TimerEffect {
+  readonly type: 'timer';
+  readonly path: string;
+  readonly ms: number;
+}
+export type Effect = ActionEffect | TimerEffect;
 
 export type FailureCode = 'timeout' | 'unreachable' | 'refused' | 'bad-answer' | 'unknown-outcome' | 'not-configured';
 
@@ -77,7 +91,16 @@ export type EffectResult =
   | { readonly outcome: 'answered'; readonly status: number; readonly body: Value; readonly url?: string }
   | { readonly outcome: 'failed'; readonly code: FailureCode; readonly reason: string; readonly url?: string };
 
-/** What `advance` yields: effects to perform together, and what was said up to here, which may be sent at once. */
+/** The result of an effect, with the effect's path. */
+export interface Completed {
+  readonly path: string;
+  readonly result: EffectResult | { readonly outcome: 'elapsed' };
+}
+
+/**
+ * What `advance` yields: effects to begin now, and what was said up to here, which may be sent at once. It is resumed
+ * with at least one result of those under way, in the order in which they came; without new effects it goes on waiting.
+ */
 export interface EffectBatch {
   readonly effects: readonly Effect[];
   readonly said: readonly Message[];
@@ -90,8 +113,11 @@ export interface ResolvedValue {
   readonly value: Value;
 }
 
-/** One node that ran. `effects` are paths into the sheet's effects, `problems` positions in its problems. */
+/** One node that ran, at its `place` in the turn (`3`, in a branch `3.0.2`). `effects` are paths into the sheet's effects. */
 export interface Step {
+  readonly place: string;
+  /** The branch of a `parallel` node in which it ran. */
+  readonly branch?: string;
   readonly flow: string;
   readonly node: string;
   readonly kind: string;
@@ -103,7 +129,18 @@ export interface Step {
 
 /** Something that did not go as the designer meant it, met while the turn ran. */
 export interface TurnProblem {
-  readonly code: 'missing-value' | 'broken-value' | 'loop-cut' | 'node-gone' | 'action-failed' | 'no-way-on';
+  readonly code:
+    | 'missing-value'
+    | 'broken-value'
+    | 'loop-cut'
+    | 'node-gone'
+    | 'action-failed'
+    | 'no-way-on'
+    | 'wrong-type'
+    | 'too-deep'
+    | 'branch-late'
+    | 'branch-waits'
+    | 'branch-failed';
   readonly flow: string;
   readonly node: string;
   readonly facts: Readonly<Record<string, Value>>;
@@ -120,18 +157,20 @@ export interface TurnSheet {
   readonly turn: number;
   readonly heard: IncomingEvent;
   readonly path: readonly Step[];
-  readonly effects: readonly { readonly request: Effect; readonly result: EffectResult }[];
+  readonly effects: readonly { readonly request: ActionEffect; readonly result: EffectResult }[];
   readonly changes: readonly Change[];
   readonly problems: readonly TurnProblem[];
   readonly messages: readonly Message[];
   readonly ended: boolean;
 }
 
-/** A change to a variable that is kept across conversations, as an operation. */
+/** A change to a variable that is kept across conversations, as an operation: two of them at once are both kept. */
 export interface VisitorChange {
-  readonly op: 'set';
+  readonly op: 'set' | 'add' | 'remove';
   readonly name: string;
   readonly value: Value;
+  /** The variable is declared as a list. */
+  readonly list?: boolean;
 }
 
 export interface TurnResult {
@@ -142,4 +181,4 @@ export interface TurnResult {
 }
 
 /** Told as a turn runs, for timings and for showing it live; it cannot influence the turn. */
-export type Observer = (index: number, phase: 'begins' | 'ends') => void;
+export type Observer = (place: string, phase: 'begins' | 'ends') => void;

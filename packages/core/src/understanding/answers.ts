@@ -93,9 +93,13 @@ function readYesNo(text: string, language: string): Answer {
   return found === undefined ? undefined : { value: found === 'yes', by: 'words' };
 }
 
-/** The wall clock in a zone as a Date whose UTC fields are the local ones. */
-function wallClock(at: string, zone: string): Date {
-  const parts = new Intl.DateTimeFormat('en-CA', {
+const zones = new Map<string, Intl.DateTimeFormat>();
+
+/** Making a formatter costs some 30 µs, so each zone has one. Throws RangeError on a zone that does not exist. */
+function zoneFormat(zone: string): Intl.DateTimeFormat {
+  const known = zones.get(zone);
+  if (known) return known;
+  const format = new Intl.DateTimeFormat('en-CA', {
     timeZone: zone,
     year: 'numeric',
     month: '2-digit',
@@ -104,7 +108,14 @@ function wallClock(at: string, zone: string): Date {
     minute: '2-digit',
     second: '2-digit',
     hourCycle: 'h23',
-  }).formatToParts(new Date(at));
+  });
+  zones.set(zone, format);
+  return format;
+}
+
+/** The wall clock in a zone as a Date whose UTC fields are the local ones. */
+function wallClock(at: string, zone: string): Date {
+  const parts = zoneFormat(zone).formatToParts(new Date(at));
   const get = (type: string) => Number(parts.find((p) => p.type === type)?.value ?? 0);
   return new Date(Date.UTC(get('year'), get('month') - 1, get('day'), get('hour'), get('minute'), get('second')));
 }

@@ -8,15 +8,18 @@ import { documentJsonSchema, type BotDocument } from '@primrose/core';
 import { webChatHandlers } from '../channels/web-chat/web-chat.js';
 import type { Clock } from '../clock.js';
 import type { Config } from '../config.js';
+import type { Drafts } from '../drafts.js';
 import type { Db } from '../store/database.js';
 import type { BotLoader } from '../turns/bots.js';
-import type { Wakes } from '../turns/deliver.js';
+import type { News, Wakes } from '../turns/deliver.js';
 import type { Turns } from '../turns/turns.js';
 import { createPersonFinder } from './auth.js';
 import { HttpProblem, problemHandler } from './problem.js';
 import { addRoutes } from './route.js';
 import { accountHandlers } from './routes/account.js';
 import { botHandlers } from './routes/bots.js';
+import { draftHandlers } from './routes/drafts.js';
+import { releaseHandlers } from './routes/releases.js';
 import { talkHandlers } from './routes/talk.js';
 
 /** Everything that the routes work with; `main.ts` builds it. */
@@ -26,7 +29,9 @@ export interface Parts {
   readonly clock: Clock;
   readonly log: Logger;
   readonly turns: Turns;
+  readonly drafts: Drafts;
   readonly loader: BotLoader;
+  readonly news: News;
   readonly wakes: Wakes;
   readonly examples: ReadonlyMap<string, BotDocument>;
   readonly version: string;
@@ -34,8 +39,6 @@ export interface Parts {
   /** Open streams, closed on stop. */
   readonly streams: Set<Response>;
 }
-
-const BODY_LIMIT = '4mb';
 
 /** The whole HTTP side of the service. */
 export function createApp(parts: Parts): Express {
@@ -67,12 +70,13 @@ export function createApp(parts: Parts): Express {
     res.setHeader('cache-control', 'no-store');
     next();
   });
-  app.use(express.json({ limit: BODY_LIMIT }));
   const findPerson = createPersonFinder(parts.db, parts.clock);
   addRoutes(app, findPerson, {
     ...serviceHandlers(parts),
     ...accountHandlers(parts),
     ...botHandlers(parts),
+    ...draftHandlers(parts),
+    ...releaseHandlers(parts),
     ...talkHandlers(parts),
     ...webChatHandlers(parts),
   });
@@ -82,7 +86,7 @@ export function createApp(parts: Parts): Express {
   return app;
 }
 
-function serviceHandlers({ db, version }: Parts) {
+function serviceHandlers({ db, version, news }: Parts) {
   const openapi = openApiDocument(version);
   const schema = documentJsonSchema();
   return {
@@ -95,7 +99,7 @@ function serviceHandlers({ db, version }: Parts) {
           'The database does not answer. Is MariaDB running, and is PRIMROSE_DATABASE_URL right?',
         );
       }
-      return { ready: true, version };
+      return { ready: true, version, processes: news.processes };
     },
     openapi: () => Promise.resolve(openapi),
     documentSchema: () => Promise.resolve(schema),

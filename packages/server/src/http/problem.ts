@@ -1,6 +1,6 @@
 import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
-import { isDatabaseTrouble } from '../store/database.js';
+import { isDatabaseTrouble, isNoRoom } from '../store/database.js';
 import { problemDetails, type ApiProblemCode, type ProblemDetails } from '@primrose/contract';
 
 /** Ends a request with a problem; `detail` says what to do. */
@@ -12,7 +12,10 @@ export class HttpProblem extends Error {
   }
 }
 
+const RETRY_AFTER_SECONDS = 2;
+
 export function sendProblem(res: Response, details: ProblemDetails): void {
+  if (details.status === 503 || details.status === 507) res.setHeader('retry-after', String(RETRY_AFTER_SECONDS));
   res.status(details.status).type('application/problem+json').send(JSON.stringify(details));
 }
 
@@ -26,6 +29,12 @@ function translate(error: unknown): ProblemDetails | undefined {
     return problemDetails('wrong-content-type', 'Send the body as JSON in UTF-8, not compressed in another way than gzip.');
   if (isDatabaseTrouble(error)) {
     return problemDetails('not-ready', 'The database does not answer. Nothing was changed; try again in a moment.');
+  }
+  if (isNoRoom(error)) {
+    return problemDetails(
+      'no-room',
+      'The database has no room left on its disk. Nothing was stored; make room there, then try again.',
+    );
   }
   if (error instanceof RangeError)
     return problemDetails('invalid-input', 'The body is nested too deeply. Send something flatter.');
@@ -47,7 +56,6 @@ export function problemHandler(log: Logger) {
     }
     const known = translate(error);
     if (!known) log.error({ err: error, method: req.method, path: req.path }, 'a request failed');
-    if (known?.status === 503) res.setHeader('retry-after', '2');
     sendProblem(
       res,
       known ?? problemDetails('internal', 'The reason is in the log of the service. Nothing of this request was stored in part.'),

@@ -1,4 +1,4 @@
-import type { Express, Request, Response } from 'express';
+import express, { type Express, type Request, type Response } from 'express';
 import type { z } from 'zod';
 import {
   endpoints,
@@ -30,6 +30,27 @@ export type Handler<N extends EndpointName> = (asked: Asked<Endpoints[N]>) => Pr
 export type Handlers = { readonly [N in EndpointName]?: Handler<N> };
 export type FindPerson = (req: Request) => Promise<Person>;
 
+export const PAGE = 50;
+const BODY_LIMIT = '4mb';
+
+/** Cuts a list that was read one longer than a page; `next` is the cursor of the following page. */
+export function paged<T, V>(
+  rows: readonly T[],
+  limit: number,
+  view: (row: T) => V,
+  cursor: (row: T) => string,
+): { items: V[]; next: string | null } {
+  const shown = rows.slice(0, limit);
+  const last = shown.at(-1);
+  return { items: shown.map(view), next: rows.length > limit && last !== undefined ? cursor(last) : null };
+}
+
+/** A file as an answer, offered under a name. */
+export function sendFile(res: Response, type: string, name: string, bytes: Uint8Array): void {
+  res.setHeader('content-disposition', `attachment; filename="${name.replace(/[^A-Za-z0-9._-]/g, '-')}"`);
+  res.type(type).send(Buffer.from(bytes));
+}
+
 const NOBODY: Person = { id: '', name: '' };
 
 /** Adds the routes of some endpoints to the service. A stream's handler answers by itself. */
@@ -37,18 +58,19 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
   for (const [name, handler] of Object.entries(handlers) as [EndpointName, Handler<EndpointName>][]) {
     const e = endpoints[name] as Endpoint;
     const method = e.method.toLowerCase() as 'get';
-    app[method](e.path, async (req, res) => {
+    const reader = e.upload ? express.raw({ type: [...e.upload], limit: BODY_LIMIT }) : express.json({ limit: BODY_LIMIT });
+    app[method](e.path, reader, async (req, res) => {
       const person = e.access === 'person' ? await findPerson(req) : NOBODY;
       const asked = {
         params: read(e.params, req.params, ''),
         query: read(e.query, req.query, ''),
-        body: readBody(e, req),
+        body: e.upload ? readUpload(e.upload, req) : readBody(e, req),
         person,
         req,
         res,
       };
       const reply: unknown = await handler(asked as never);
-      if (e.stream) return;
+      if (e.stream || e.download) return;
       if (reply === undefined) res.status(e.status ?? 204).end();
       else res.status(e.status ?? 200).json(reply);
     });
@@ -60,6 +82,11 @@ function readBody(e: Endpoint, req: Request): unknown {
   if (!req.is('application/json'))
     throw new HttpProblem('wrong-content-type', 'Send the body as JSON with the header content-type: application/json.');
   return read(e.body, req.body, '');
+}
+
+function readUpload(types: readonly string[], req: Request): Buffer {
+  if (Buffer.isBuffer(req.body)) return req.body;
+  throw new HttpProblem('wrong-content-type', `Send the file itself as the body, as ${types.join(' or ')}.`);
 }
 
 function read(schema: z.ZodType | undefined, source: unknown, prefix: string): unknown {

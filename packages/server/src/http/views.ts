@@ -1,5 +1,24 @@
-import type { BotSummary, Channel, ChatLine, ConnectionState, Draft, Edit, Release, TurnRecord } from '@primrose/contract';
-import { actionTarget, type BotDocument, type Message, type PatchOperation, type TurnSheet } from '@primrose/core';
+import type {
+  BotSummary,
+  Channel,
+  ChatLine,
+  ConnectionState,
+  Draft,
+  Edit,
+  PastEdit,
+  Release,
+  TurnRecord,
+} from '@primrose/contract';
+import {
+  actionTarget,
+  differenceSentence,
+  type BotDocument,
+  type Difference,
+  type Message,
+  type PatchOperation,
+  type TurnSheet,
+} from '@primrose/core';
+import type { OwnDraft } from '../bots.js';
 import type { BotRow, EditRow, ReleaseRow } from '../store/bots.js';
 import type { ServingChannel } from '../store/channels.js';
 import type { LineRow, TurnRow } from '../store/conversations.js';
@@ -7,33 +26,45 @@ import type { LineRow, TurnRow } from '../store/conversations.js';
 /** The JSON forms of records. */
 
 export function botView(row: BotRow): BotSummary {
-  const document = JSON.parse(row.document) as BotDocument;
-  const flows = Object.values(document.flows);
   return {
     id: row.id,
-    bot: document.bot,
-    name: document.name,
-    about: document.about ?? null,
+    bot: row.bot,
+    name: row.name,
+    about: row.about,
     revision: row.revision,
-    flows: flows.length,
-    nodes: flows.reduce((sum, f) => sum + Object.keys(f.nodes).length, 0),
+    flows: row.flows,
+    nodes: row.nodes,
     release: row.release_number,
+    live: row.live_number,
     changedSinceRelease: row.revision - (row.release_revision ?? 0),
     changedAt: row.changed_at.toISOString(),
     deletedAt: row.deleted_at?.toISOString() ?? null,
   };
 }
 
-export function draftView(row: BotRow): Draft {
-  return { bot: botView(row), revision: row.revision, document: JSON.parse(row.document) as BotDocument };
+export function draftView({ bot, revision, document }: OwnDraft, steps: Pick<Draft, 'undo' | 'redo'>): Draft {
+  return { bot: botView(bot), revision, document, ...steps };
 }
 
 export function editView(row: EditRow): Edit {
   return { revision: row.revision, at: row.at.toISOString(), by: row.by, patch: JSON.parse(row.patch) as PatchOperation[] };
 }
 
-export function releaseView(row: ReleaseRow): Release {
-  return { number: row.number, note: row.note, at: row.at.toISOString(), by: row.by, revision: row.revision };
+export function pastEditView(row: EditRow): PastEdit {
+  const differences = JSON.parse(row.differences ?? '[]') as Difference[];
+  return {
+    revision: row.revision,
+    at: row.at.toISOString(),
+    by: row.by,
+    kind: row.kind,
+    of: row.of_revision,
+    changes: differences.map(differenceSentence),
+  };
+}
+
+export function releaseView(row: ReleaseRow, liveId: string | null, open: ReadonlyMap<string, number>): Release {
+  const { number, note, revision, by } = row;
+  return { number, note, at: row.at.toISOString(), by, revision, live: row.id === liveId, open: open.get(row.id) ?? 0 };
 }
 
 export function channelView(row: ServingChannel & { conversations: number }, publicUrl: string): Channel {
@@ -42,7 +73,7 @@ export function channelView(row: ServingChannel & { conversations: number }, pub
     kind: row.kind,
     name: 'Web chat',
     on: row.is_on === 1,
-    serves: row.bound_number ?? 'latest',
+    serves: row.bound_number ?? 'live',
     live: row.live_number,
     link: `${publicUrl}/chat/${row.address}`,
     conversations: Number(row.conversations),

@@ -1,4 +1,5 @@
 import type { Db } from './database.js';
+import { statement } from './hot.js';
 
 export interface ChannelRow {
   readonly id: string;
@@ -9,7 +10,7 @@ export interface ChannelRow {
   readonly release_id: string | null;
 }
 
-/** A channel with the release it serves now: its own, or the bot's newest. */
+/** A channel with the release it serves now: its own, or the bot's live one. */
 export interface ServingChannel extends ChannelRow {
   readonly live_id: string | null;
   readonly live_number: number | null;
@@ -18,16 +19,12 @@ export interface ServingChannel extends ChannelRow {
 }
 
 function serving(db: Db) {
-  const newest = (column: string) =>
-    db('releases').whereRaw('releases.bot_id = c.bot_id').orderBy('number', 'desc').limit(1).select(column);
   return db('channels as c')
     .join('bots as b', 'b.id', 'c.bot_id')
     .leftJoin('releases as r', 'r.id', 'c.release_id')
+    .leftJoin('releases as l', 'l.id', 'b.live_release_id')
     .select('c.*', 'b.deleted_at as bot_deleted', 'r.number as bound_number')
-    .select(
-      db.raw('COALESCE(r.id, ?) as live_id', [newest('id')]),
-      db.raw('COALESCE(r.number, ?) as live_number', [newest('number')]),
-    );
+    .select(db.raw('COALESCE(r.id, l.id) as live_id'), db.raw('COALESCE(r.number, l.number) as live_number'));
 }
 
 export async function insertChannel(db: Db, row: Omit<ChannelRow, 'is_on' | 'release_id'>): Promise<void> {
@@ -41,6 +38,28 @@ export async function listChannels(db: Db, botId: string): Promise<(ServingChann
 
 export async function channelByAddress(db: Db, address: string): Promise<ServingChannel | undefined> {
   return (await serving(db).where('c.address', address).whereNot('c.kind', 'simulator').first()) as ServingChannel | undefined;
+}
+
+/** The channel at an address with the visitor who has a key there; the visitor is null where nobody has it. */
+export async function visitAt(
+  db: Db,
+  address: string,
+  keyHash: string,
+): Promise<(ServingChannel & { visitor_id: string | null; conversation_id: string | null }) | undefined> {
+  const [row] = await statement(db, (hot) =>
+    hot.read<ServingChannel & { visitor_id: string | null; conversation_id: string | null }>(
+      `SELECT c.id, c.bot_id, c.kind, c.address, c.is_on, c.release_id, b.deleted_at AS bot_deleted,
+         r.number AS bound_number, COALESCE(r.id, l.id) AS live_id, COALESCE(r.number, l.number) AS live_number,
+         v.id AS visitor_id, v.conversation_id
+       FROM channels c JOIN bots b ON b.id = c.bot_id
+       LEFT JOIN releases r ON r.id = c.release_id
+       LEFT JOIN releases l ON l.id = b.live_release_id
+       LEFT JOIN visitors v ON v.bot_id = c.bot_id AND v.key_hash = ?
+       WHERE c.address = ? AND c.kind <> 'simulator'`,
+      [keyHash, address],
+    ),
+  );
+  return row;
 }
 
 export async function channelById(db: Db, id: string): Promise<ServingChannel | undefined> {

@@ -1,4 +1,5 @@
 import knexFactory, { type Knex } from 'knex';
+import type { Connection } from 'mysql2';
 import { migrations } from './migrations.js';
 
 /** A Knex, or a transaction of one: what every query function takes. */
@@ -6,9 +7,16 @@ export type Db = Knex;
 
 /** MariaDB error numbers that we act upon. */
 const ER_DUP_ENTRY = 1062;
+const ER_LOCK_WAIT_TIMEOUT = 1205;
+const ER_LOCK_DEADLOCK = 1213;
+/** Disk full, errors of the storage engine while writing, table full. */
+const NO_ROOM_NUMBERS = new Set([1021, 1026, 1030, 1114]);
 
-/** Opens the pool. Connects only when it is first used. */
-export function openDatabase(url: string, poolSize: number): Db {
+/**
+ * Opens the pool. Connects only when it is first used; a database that is away is reported at once. `cluster` is for a
+ * database of several nodes: a read then waits for what was written on another node before.
+ */
+export function openDatabase(url: string, poolSize: number, cluster = false): Db {
   const at = new URL(url);
   return knexFactory({
     client: 'mysql2',
@@ -21,7 +29,16 @@ export function openDatabase(url: string, poolSize: number): Db {
       timezone: 'Z',
       charset: 'utf8mb4',
     },
-    pool: { min: 0, max: poolSize, acquireTimeoutMillis: 5000 },
+    pool: {
+      min: 0,
+      max: poolSize,
+      acquireTimeoutMillis: 5000,
+      propagateCreateError: true,
+      afterCreate: (connection: Connection, done: (error: Error | null, connection: Connection) => void) => {
+        const more = cluster ? ', SESSION wsrep_sync_wait = 1' : '';
+        connection.query(`SET SESSION innodb_lock_wait_timeout = 5${more}`, (error) => done(error, connection));
+      },
+    },
   });
 }
 
@@ -48,13 +65,28 @@ const TROUBLE_CODES = new Set([
   'PROTOCOL_CONNECTION_LOST',
   'PROTOCOL_SEQUENCE_TIMEOUT',
 ]);
-/** Too many connections, shutdown, lock wait, deadlock, connection killed: the same statement may well work a moment later. */
-const TROUBLE_NUMBERS = new Set([1040, 1053, 1205, 1213, 1927]);
+/**
+ * Too many connections, cluster node not ready, shutdown, lock wait, deadlock, connection killed: the same statement may
+ * well work a moment later.
+ */
+const TROUBLE_NUMBERS = new Set([1040, 1047, 1053, ER_LOCK_WAIT_TIMEOUT, ER_LOCK_DEADLOCK, 1927]);
 
 /** True when the database is away or busy: nothing is wrong with what was asked of it. */
 export function isDatabaseTrouble(error: unknown): boolean {
   const { name, code, errno } = (error ?? {}) as { name?: string; code?: string; errno?: number };
   return name === 'KnexTimeoutError' || TROUBLE_CODES.has(code ?? '') || TROUBLE_NUMBERS.has(errno ?? 0);
+}
+
+/** True when a transaction lost against another one and may simply be tried again. */
+export function isConflict(error: unknown): boolean {
+  const { errno } = (error ?? {}) as { errno?: number };
+  return errno === ER_LOCK_DEADLOCK || errno === ER_LOCK_WAIT_TIMEOUT;
+}
+
+/** True when the database has no room left on its disk. */
+export function isNoRoom(error: unknown): boolean {
+  const { errno, message } = (error ?? {}) as { errno?: number; message?: string };
+  return NO_ROOM_NUMBERS.has(errno ?? 0) && !(errno === 1030 && !/error (28|135|136)\b/.test(message ?? ''));
 }
 
 /** True when a write failed because a unique key was there already. */

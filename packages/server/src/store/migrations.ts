@@ -1,3 +1,4 @@
+import type { BotDocument } from '@primrose/core';
 import type { Knex } from 'knex';
 
 /** Numbered steps of the schema. A step that was released is never changed; a new one is added. */
@@ -151,4 +152,84 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
       t.primary(['conversation_id', 'number']);
     });
   },
+  '0002_bones': async (db) => {
+    await db.schema.alterTable('conversations', (t) => {
+      t.integer('last_event').notNullable().defaultTo(0);
+      t.integer('done_event').notNullable().defaultTo(0);
+      t.datetime('waits_since', { precision: 3 }).index();
+      t.datetime('due_at', { precision: 3 });
+    });
+    await db.raw(`UPDATE conversations c SET
+      last_event = COALESCE((SELECT MAX(seq) FROM events e WHERE e.conversation_id = c.id), 0),
+      done_event = COALESCE((SELECT MAX(seq) FROM events e WHERE e.conversation_id = c.id AND e.done = 1), 0),
+      waits_since = (SELECT MIN(accepted_at) FROM events e WHERE e.conversation_id = c.id AND e.done = 0)`);
+    await db.schema.alterTable('events', (t) => {
+      t.dropIndex(['done', 'accepted_at']);
+      t.dropColumn('done');
+    });
+    await db.schema.alterTable('chat_lines', (t) => {
+      t.dropColumn('delivered');
+      t.datetime('due_at', { precision: 3 });
+    });
+    await db.schema.alterTable('journal', (t) => {
+      t.integer('seq').notNullable().defaultTo(0);
+      t.string('version', 60).notNullable().defaultTo('');
+    });
+    await db.schema.createTable('processes', (t) => {
+      t.uuid('id').primary();
+      t.datetime('seen_at', { precision: 3 }).notNullable();
+    });
+    await db.schema.alterTable('bots', (t) => {
+      t.string('bot', 80).notNullable().defaultTo('');
+      t.string('name', 120).notNullable().defaultTo('');
+      t.text('about');
+      t.integer('flows').notNullable().defaultTo(0);
+      t.integer('nodes').notNullable().defaultTo(0);
+      t.uuid('live_release_id');
+    });
+    await fillSummaries(db);
+    await db.raw(`UPDATE bots b SET
+      live_release_id = (SELECT r.id FROM releases r WHERE r.bot_id = b.id ORDER BY r.number DESC LIMIT 1)`);
+    await db.schema.alterTable('edits', (t) => {
+      t.string('kind', 10).notNullable().defaultTo('edit');
+      t.integer('of_revision');
+      t.specificType('differences', 'longtext');
+      t.string('state', 10).notNullable().defaultTo('done');
+      t.index(['bot_id', 'person_id', 'state']);
+    });
+    await db.schema.createTable('snapshots', (t) => {
+      t.charset('utf8mb4');
+      t.collate('utf8mb4_bin');
+      t.uuid('bot_id').notNullable();
+      t.integer('revision').notNullable();
+      t.specificType('document', 'longtext').notNullable();
+      t.primary(['bot_id', 'revision']);
+    });
+    await db.raw('INSERT INTO snapshots (bot_id, revision, document) SELECT id, revision, document FROM bots');
+    await db.schema.alterTable('bots', (t) => {
+      t.dropColumn('document');
+    });
+    await db.schema.createTable('live_changes', (t) => {
+      t.charset('utf8mb4');
+      t.collate('utf8mb4_bin');
+      t.uuid('id').primary();
+      t.uuid('bot_id').notNullable().index();
+      t.uuid('release_id').notNullable();
+      t.uuid('person_id').notNullable();
+      t.integer('moved').notNullable();
+      t.datetime('at', { precision: 3 }).notNullable();
+    });
+  },
 };
+
+/** What lists show of a bot, kept beside its document. */
+async function fillSummaries(db: Knex): Promise<void> {
+  const rows: { id: string; document: string }[] = await db('bots').select('id', 'document');
+  for (const { id, document } of rows) {
+    const { bot, name, about, flows } = JSON.parse(document) as BotDocument;
+    const nodes = Object.values(flows).reduce((sum, f) => sum + Object.keys(f.nodes).length, 0);
+    await db('bots')
+      .where({ id })
+      .update({ bot, name, about: about ?? null, flows: Object.keys(flows).length, nodes });
+  }
+}

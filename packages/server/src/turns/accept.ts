@@ -1,7 +1,9 @@
 import { readMarkdown, escapeMarkdown, type IncomingEvent } from '@primrose/core';
 import { newId, type Clock } from '../clock.js';
-import * as store from '../store/conversations.js';
+import { eventByExternalId } from '../store/conversations.js';
 import { isDuplicate, type Db } from '../store/database.js';
+import { transaction } from '../store/hot.js';
+import { insertEvent, insertLines, takeEvent } from '../store/turning.js';
 
 export interface Accepted {
   readonly eventId: string;
@@ -19,27 +21,39 @@ export interface Incoming {
   readonly shown?: { readonly id: string; readonly text: string };
 }
 
-/** Step 1 of a turn: stores the event, once. Only when this has returned may the channel be told that it was taken. */
-export async function accept(db: Db, clock: Clock, incoming: Incoming): Promise<Accepted> {
+/** Who accepts, and for how long the conversation is theirs if nobody else works on it. */
+export interface Acceptor {
+  readonly owner: string;
+  readonly leaseMs: number;
+}
+
+/**
+ * Step 1 of a turn: stores the event, once, and claims the conversation for its turn. Only when this has returned may
+ * the channel be told that it was taken.
+ */
+export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor, incoming: Incoming): Promise<Accepted> {
   const { conversationId, channelId, externalId, event, shown } = incoming;
   const id = newId(clock);
-  const at = clock.now();
+  const now = clock.now();
+  const claim = { owner, now, until: new Date(now.getTime() + leaseMs) };
   try {
-    await db.transaction(async (tx) => {
-      const seq = await store.takeSeq(tx, conversationId, 1);
-      await store.insertEvent(tx, { id, conversationId, channelId, externalId, seq, event, at });
-      if (shown !== undefined)
-        await store.insertLines(
-          tx,
-          conversationId,
-          id,
-          [{ position: -1, who: 'visitor', message: visitorMessage(shown.text), externalId: shown.id }],
-          at,
-        );
+    await transaction(db, async (hot) => {
+      const seq = await takeEvent(hot, conversationId, claim);
+      if (seq === 0) throw new Error(`conversation ${conversationId} is gone`);
+      await insertEvent(hot, { id, conversationId, channelId, externalId, seq, event, at: now });
+      if (shown === undefined) return;
+      const line = {
+        position: -1,
+        who: 'visitor',
+        message: visitorMessage(shown.text),
+        externalId: shown.id,
+        dueAt: null,
+      } as const;
+      await insertLines(hot, conversationId, id, seq, [line], now);
     });
     return { eventId: id, conversationId, repeat: false };
   } catch (error) {
-    const present = isDuplicate(error) ? await store.eventByExternalId(db, channelId, externalId) : undefined;
+    const present = isDuplicate(error) ? await eventByExternalId(db, channelId, externalId) : undefined;
     if (!present) throw error;
     return { eventId: present.id, conversationId: present.conversation_id, repeat: true };
   }

@@ -1,49 +1,75 @@
-import { compile, readDocument, type CompiledBot } from '@primrose/core';
-import { draftDocument, releaseDocument } from '../store/bots.js';
+import { compile, readDocument, type BotDocument, type CompiledBot } from '@primrose/core';
+import type { Drafts } from '../drafts.js';
+import { releaseDocument } from '../store/bots.js';
 import type { Db } from '../store/database.js';
 
 /** A compiled bot and which version it is: a release, or a revision of the draft. */
 export interface LoadedBot {
   readonly bot: CompiledBot;
+  readonly botId: string;
   readonly releaseId: string | null;
   readonly revision: number | null;
+  /** The same in one word, as the journal keeps it. */
+  readonly version: string;
 }
 
 export interface BotLoader {
   readonly release: (id: string) => Promise<LoadedBot>;
-  readonly draft: (botId: string) => Promise<LoadedBot>;
+  /** The draft as it is now, or as it was at a revision. */
+  readonly draft: (botId: string, revision?: number) => Promise<LoadedBot>;
 }
 
 const KEPT = 64;
+const DRAFT = 'draft ';
 
-/** Loads and compiles bots; the last used ones stay compiled. */
-export function createBotLoader(db: Db): BotLoader {
-  const kept = new Map<string, CompiledBot>();
-  const compiled = (key: string, source: string): CompiledBot => {
-    const bot = kept.get(key) ?? compileSource(source);
-    kept.delete(key);
-    kept.set(key, bot);
-    const [oldest] = kept.keys();
-    if (kept.size > KEPT && oldest !== undefined) kept.delete(oldest);
-    return bot;
-  };
+/** The revision of a version that is one of a draft; undefined where it is a release. */
+export function draftVersion(version: string): number | undefined {
+  return version.startsWith(DRAFT) ? Number(version.slice(DRAFT.length)) : undefined;
+}
+
+/** Keeps the values that were used last. */
+class Recent<T> {
+  readonly #kept = new Map<string, T>();
+
+  get(key: string): T | undefined {
+    const found = this.#kept.get(key);
+    if (found !== undefined) this.set(key, found);
+    return found;
+  }
+
+  set(key: string, value: T): T {
+    this.#kept.delete(key);
+    this.#kept.set(key, value);
+    const [oldest] = this.#kept.keys();
+    if (this.#kept.size > KEPT && oldest !== undefined) this.#kept.delete(oldest);
+    return value;
+  }
+}
+
+/** Loads and compiles bots; the last used ones stay compiled, and a draft is compiled on top of its last revision. */
+export function createBotLoader(db: Db, drafts: Drafts): BotLoader {
+  const releases = new Recent<LoadedBot>();
+  const newest = new Recent<CompiledBot>();
   return {
     release: async (id) => {
-      const key = `release ${id}`;
-      const source = kept.has(key) ? '' : await releaseDocument(db, id);
-      if (source === undefined) throw new Error(`release ${id} is gone`);
-      return { bot: compiled(key, source), releaseId: id, revision: null };
+      const known = releases.get(id);
+      if (known) return known;
+      const found = await releaseDocument(db, id);
+      if (found === undefined) throw new Error(`release ${id} is gone`);
+      const bot = compile(stored(found.document));
+      return releases.set(id, { bot, botId: found.bot_id, releaseId: id, revision: null, version: id });
     },
-    draft: async (botId) => {
-      const found = await draftDocument(db, botId);
-      if (!found) throw new Error(`bot ${botId} is gone`);
-      return { bot: compiled(`draft ${botId} ${found.revision}`, found.document), releaseId: null, revision: found.revision };
+    draft: async (botId, revision) => {
+      const at = revision === undefined ? await drafts.current(botId) : { revision, document: await drafts.at(botId, revision) };
+      const before = newest.get(botId);
+      const bot = before?.document === at.document ? before : newest.set(botId, compile(at.document, before));
+      return { bot, botId, releaseId: null, revision: at.revision, version: `${DRAFT}${at.revision}` };
     },
   };
 }
 
-function compileSource(source: string): CompiledBot {
+function stored(source: string): BotDocument {
   const read = readDocument(JSON.parse(source));
   if (!read.ok) throw new Error(`a stored document cannot be read: ${JSON.stringify(read.problems.slice(0, 3))}`);
-  return compile(read.document);
+  return read.document;
 }

@@ -1,44 +1,53 @@
 import type { Clock } from '../clock.js';
-import * as store from '../store/conversations.js';
 import type { Db } from '../store/database.js';
+import { transaction } from '../store/hot.js';
+import * as store from '../store/turning.js';
 import type { LoadedBot } from './bots.js';
-import type { RanTurn } from './run.js';
+import { LostLease, type RanTurn } from './run.js';
+import { schedule } from './schedule.js';
 
-/** Another runner has taken the conversation over, so this one's turn must not be stored. */
-export class LostLease extends Error {}
+export interface TurnToCommit {
+  readonly conversationId: string;
+  readonly owner: string;
+  readonly next: store.NextTurn;
+  readonly loaded: LoadedBot;
+  readonly ran: RanTurn;
+}
 
 /**
- * Step 4 of a turn: one transaction for state, visitor's variables, messages, turn sheet and the event itself.
- * Throws LostLease when the conversation moved on meanwhile; nothing is stored then.
+ * Step 4 of a turn: one transaction for state, visitor's variables, messages, turn sheet and the event itself. True
+ * when another event waits; else the conversation was given back. Throws LostLease when it moved on meanwhile; nothing
+ * is stored then.
  */
-export async function commitTurn(
-  db: Db,
-  clock: Clock,
-  owner: string,
-  conversation: store.ConversationRow,
-  event: store.EventRow,
-  loaded: LoadedBot,
-  ran: RanTurn,
-): Promise<void> {
+export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Promise<boolean> {
+  const { conversationId, owner, next, loaded, ran } = turn;
   const { result, timings, ms } = ran;
   const at = clock.now();
-  await db.transaction(async (tx) => {
-    const stored = await store.commitState(tx, {
-      id: conversation.id,
-      version: conversation.version,
+  const messages = result.messages.slice(ran.said);
+  const { due, last } = schedule(messages, at, ran.dueAt);
+  const lines = messages.map((message, i) => {
+    return { position: ran.said + i, who: 'bot', message, dueAt: due[i] ?? null } as const;
+  });
+  return transaction(db, async (hot) => {
+    const stored = await store.commitState(hot, {
+      id: conversationId,
+      version: next.version,
       owner,
+      eventSeq: next.event_seq,
+      lines: lines.length,
       state: result.session,
+      releaseBefore: next.release_id,
       releaseId: loaded.releaseId,
       endedAt: result.session.over ? at : null,
+      dueAt: last,
     });
     if (!stored) throw new LostLease();
-    const lines = result.messages.map((message, position) => ({ position, who: 'bot', message }) as const);
-    await store.insertLines(tx, conversation.id, event.id, lines, at);
-    if (conversation.visitor_id !== null && result.visitorChanges.length > 0)
-      await store.changeVisitor(tx, conversation.visitor_id, result.visitorChanges);
-    await store.insertTurn(tx, {
-      conversationId: conversation.id,
-      eventId: event.id,
+    await store.insertLines(hot, conversationId, next.event_id, stored.first, lines, at);
+    if (next.visitor_id !== null && result.visitorChanges.length > 0)
+      await store.changeVisitor(hot, next.visitor_id, result.visitorChanges);
+    await store.insertTurn(hot, {
+      conversationId,
+      eventId: next.event_id,
       releaseId: loaded.releaseId,
       revision: loaded.revision,
       sheet: result.sheet,
@@ -46,6 +55,7 @@ export async function commitTurn(
       ms,
       at,
     });
-    await store.markEventDone(tx, event.id);
+    if (ran.journaled) await store.dropJournal(hot, next.event_id);
+    return stored.more;
   });
 }

@@ -1,17 +1,16 @@
-import {
-  advance,
-  type Effect,
-  type EffectBatch,
-  type EffectResult,
-  type IncomingEvent,
-  type Session,
-  type TurnResult,
-} from '@primrose/core';
+import { advance, type Effect, type EffectBatch, type IncomingEvent, type Session, type TurnResult } from '@primrose/core';
 import type { Clock } from '../clock.js';
 import type { PerformAction } from '../outside/http-action.js';
-import * as store from '../store/conversations.js';
-import type { Db } from '../store/database.js';
+import { connectionAddresses } from '../store/bots.js';
+import { isDuplicate, type Db } from '../store/database.js';
+import { statement, transaction } from '../store/hot.js';
+import { insertLines, noteChange, noteResult, takeNumbers, type JournalEntry } from '../store/turning.js';
 import type { LoadedBot } from './bots.js';
+import { Effects } from './effects.js';
+import { schedule } from './schedule.js';
+
+/** Another runner has taken the conversation over, so this one's turn must not go on. */
+export class LostLease extends Error {}
 
 export interface Timing {
   readonly begins: number;
@@ -20,8 +19,14 @@ export interface Timing {
 
 export interface RanTurn {
   readonly result: TurnResult;
+  /** One per step of the sheet's path, in ms from the turn's beginning. */
   readonly timings: readonly Timing[];
   readonly ms: number;
+  /** How many of the messages are stored already. */
+  readonly said: number;
+  /** When the last stored line is due; null for at once. */
+  readonly dueAt: Date | null;
+  readonly journaled: boolean;
 }
 
 export interface RunInput {
@@ -30,7 +35,9 @@ export interface RunInput {
   readonly event: IncomingEvent;
   readonly eventId: string;
   readonly conversationId: string;
-  readonly addresses: ReadonlyMap<string, string>;
+  readonly owner: string;
+  readonly journal: readonly JournalEntry[];
+  readonly dueAt: Date | null;
   /** Called after messages were stored in mid-turn, so that they go out before the wait. */
   readonly onSaid: () => void;
 }
@@ -38,59 +45,100 @@ export interface RunInput {
 export type RunTurn = (input: RunInput) => Promise<RanTurn>;
 
 /**
- * Step 3 of a turn: drives the engine and performs its effects, each journaled by its path. What the journal already
- * holds from an earlier try is reused; a change whose outcome is not known is not made again but reported as failed.
+ * Step 3 of a turn: drives the engine and performs its effects. A change is noted before and after, a reading after;
+ * what was said before effects is stored together with the note. Throws LostLease when the conversation is not ours.
  */
 export function createRunner(db: Db, clock: Clock, perform: PerformAction): RunTurn {
   return async (input) => {
-    const { loaded, session, event, eventId } = input;
-    const begun = clock.tick();
-    const timings: { begins: number; ms: number }[] = [];
-    const turn = advance(loaded.bot, session, event, (index, phase) => {
-      const now = clock.tick() - begun;
-      const open = timings[index];
-      if (phase === 'begins' || !open) timings[index] = { begins: now, ms: 0 };
-      else open.ms = now - open.begins;
+    const { loaded, session, event, eventId, journal } = input;
+    const watch = new StopWatch(clock);
+    const turn = advance(loaded.bot, session, event, watch.observe);
+    const { version } = loaded;
+    let addresses: Promise<ReadonlyMap<string, string>> | undefined;
+    const effects = new Effects({
+      perform,
+      eventId,
+      journal,
+      addressOf: async (connection) => {
+        addresses ??= connectionAddresses(db, loaded.botId);
+        return (await addresses).get(connection) ?? loaded.bot.document.connections?.[connection]?.address;
+      },
+      note: (request, result, seq) =>
+        statement(db, (hot) => noteResult(hot, { eventId, path: request.path, version, seq, request, result })),
     });
-    const journal = await store.journalOf(db, eventId);
-    let said = 0;
-    let next = turn.next();
-    while (!next.done) {
-      said = await storeSaid(db, clock, input, next.value, said);
-      next = turn.next(await Promise.all(next.value.effects.map((e) => performOnce(e, input, journal))));
+    let stored = { said: 0, dueAt: input.dueAt };
+    let journaled = journal.length > 0;
+    try {
+      let next = turn.next();
+      while (!next.done) {
+        const batch = next.value;
+        const changes = batch.effects.filter((e) => e.type === 'action' && e.changes && effects.isNew(e));
+        if (batch.said.length > 0 || changes.length > 0) stored = await storeBefore(db, clock, input, batch, changes, stored);
+        journaled ||= batch.effects.length > 0;
+        effects.begin(batch.effects);
+        next = turn.next([await effects.next()]);
+      }
+      const result = next.value;
+      return { result, timings: watch.timings(result), ms: watch.ms(), journaled, ...stored };
+    } finally {
+      effects.end();
     }
-    return { result: next.value, timings, ms: clock.tick() - begun };
   };
-
-  async function performOnce(
-    effect: Effect,
-    input: RunInput,
-    journal: ReadonlyMap<string, EffectResult | null>,
-  ): Promise<EffectResult> {
-    const { eventId, addresses, loaded } = input;
-    const known = journal.get(effect.path);
-    if (known) return known;
-    if (known === null) {
-      return {
-        outcome: 'failed',
-        code: 'unknown-outcome',
-        reason: 'Primrose was stopped while this was under way; whether it was done is not known',
-      };
-    }
-    const entry = { eventId, path: effect.path, request: effect };
-    if (effect.changes) await store.writeJournal(db, { ...entry, result: null });
-    const address = addresses.get(effect.connection) ?? loaded.bot.document.connections?.[effect.connection]?.address;
-    const result = await perform(effect, address, `${eventId}/${effect.path}`);
-    await store.writeJournal(db, { ...entry, result });
-    return result;
-  }
 }
 
-/** Stores what was said before the effects of a batch; returns how many messages of the turn are stored now. */
-async function storeSaid(db: Db, clock: Clock, input: RunInput, batch: EffectBatch, before: number): Promise<number> {
-  if (batch.said.length === 0) return before;
-  const lines = batch.said.map((message, i) => ({ position: before + i, who: 'bot', message }) as const);
-  await db.transaction((tx) => store.insertLines(tx, input.conversationId, input.eventId, lines, clock.now()));
-  input.onSaid();
-  return before + batch.said.length;
+type Stored = Pick<RanTurn, 'said' | 'dueAt'>;
+
+/** One transaction before a batch of effects: what was said up to here, and the changes that are about to be made. */
+async function storeBefore(
+  db: Db,
+  clock: Clock,
+  input: RunInput,
+  { said }: EffectBatch,
+  changes: readonly Effect[],
+  before: Stored,
+): Promise<Stored> {
+  const { conversationId, eventId, owner, loaded } = input;
+  const now = clock.now();
+  const { due, last } = schedule(said, now, before.dueAt);
+  const lines = said.map((message, i) => ({ position: before.said + i, who: 'bot', message, dueAt: due[i] ?? null }) as const);
+  try {
+    await transaction(db, async (hot) => {
+      const first = await takeNumbers(hot, conversationId, owner, lines.length, last);
+      if (first === undefined) throw new LostLease();
+      await insertLines(hot, conversationId, eventId, first, lines, now);
+      for (const request of changes) await noteChange(hot, { eventId, path: request.path, version: loaded.version, request });
+    });
+  } catch (error) {
+    if (isDuplicate(error)) throw new LostLease();
+    throw error;
+  }
+  if (said.length > 0) input.onSaid();
+  return { said: before.said + said.length, dueAt: last };
+}
+
+/** Measures when each node of a turn ran. */
+class StopWatch {
+  readonly #clock: Clock;
+  readonly #begun: number;
+  readonly #steps = new Map<string, { begins: number; ms: number }>();
+
+  constructor(clock: Clock) {
+    this.#clock = clock;
+    this.#begun = clock.tick();
+  }
+
+  readonly observe = (place: string, phase: 'begins' | 'ends'): void => {
+    const now = this.ms();
+    const open = this.#steps.get(place);
+    if (phase === 'begins' || !open) this.#steps.set(place, { begins: now, ms: 0 });
+    else open.ms = now - open.begins;
+  };
+
+  timings({ sheet }: TurnResult): Timing[] {
+    return sheet.path.map((s) => this.#steps.get(s.place) ?? { begins: 0, ms: 0 });
+  }
+
+  ms(): number {
+    return this.#clock.tick() - this.#begun;
+  }
 }

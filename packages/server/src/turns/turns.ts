@@ -1,15 +1,16 @@
 import type { Logger } from 'pino';
-import { openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
-import { newId, type Clock } from '../clock.js';
-import { connectionAddresses } from '../store/bots.js';
+import { hasRested, openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
+import type { Clock } from '../clock.js';
 import { channelById } from '../store/channels.js';
-import * as store from '../store/conversations.js';
-import { isDatabaseTrouble, type Db } from '../store/database.js';
+import { turnOfEvent, type TurnRow } from '../store/conversations.js';
+import { isDatabaseTrouble, isNoRoom, type Db } from '../store/database.js';
+import { statement, transaction } from '../store/hot.js';
+import * as store from '../store/turning.js';
 import { accept, type Accepted, type Incoming } from './accept.js';
-import type { BotLoader, LoadedBot } from './bots.js';
-import { commitTurn, LostLease } from './commit.js';
-import { deliver, type Wakes } from './deliver.js';
-import type { RunTurn } from './run.js';
+import { draftVersion, type BotLoader, type LoadedBot } from './bots.js';
+import { commitTurn } from './commit.js';
+import type { Wakes } from './deliver.js';
+import { LostLease, type RunTurn } from './run.js';
 
 export interface TurnsParts {
   readonly db: Db;
@@ -19,6 +20,8 @@ export interface TurnsParts {
   readonly wakes: Wakes;
   readonly log: Logger;
   readonly leaseMs: number;
+  /** The id of this process: who holds its leases. */
+  readonly process: string;
 }
 
 const SWEEP_MS = 1000;
@@ -27,50 +30,61 @@ const PUT_ASIDE = 'This message could not be answered: something is wrong on our
 /** Behind every message that a turn can say. */
 const PUT_ASIDE_POSITION = 1_000_000;
 
+/** What works on one conversation in this process, and whether somebody asked to look again afterwards. */
+interface Work {
+  readonly done: Promise<void>;
+  again: boolean;
+}
+
 /** Takes events in and works them off, one conversation at a time in each, several conversations at once. */
 export class Turns {
   readonly #parts: TurnsParts;
   readonly #owner: string;
-  readonly #working = new Map<string, Promise<void>>();
+  readonly #working = new Map<string, Work>();
   readonly #failures = new Map<string, number>();
   #sweep: NodeJS.Timeout | undefined;
   #stopped = false;
 
   constructor(parts: TurnsParts) {
     this.#parts = parts;
-    this.#owner = newId(parts.clock);
+    this.#owner = parts.process;
   }
 
   /** Begins to look for events that nobody works on: those of a process that died, or of a failed try. */
   start(): void {
     const { db, clock, log } = this.#parts;
     const sweep = async (): Promise<void> => {
-      const waiting = await store.waitingConversations(db, clock.now(), 50);
+      const waiting = await statement(db, (hot) => store.waitingConversations(hot, clock.now()));
       waiting.forEach((id) => this.kick(id));
     };
     this.#sweep = setInterval(
-      () => void sweep().catch((error: unknown) => log.warn({ error }, 'cannot look for waiting events')),
+      () => void sweep().catch((error: unknown) => log.warn({ err: error }, 'cannot look for waiting events')),
       SWEEP_MS,
     );
   }
 
-  /** Takes nothing new and waits for what runs. */
-  async stop(): Promise<void> {
+  /** Takes nothing new and waits for what runs; what is not done within `withinMs` is handed back for others to take up. */
+  async stop(withinMs: number): Promise<void> {
     this.#stopped = true;
     clearInterval(this.#sweep);
-    await Promise.allSettled(this.#working.values());
+    let timer: NodeJS.Timeout | undefined;
+    const late = new Promise<void>((resolve) => (timer = setTimeout(resolve, withinMs)));
+    await Promise.race([Promise.allSettled([...this.#working.values()].map((w) => w.done)), late]);
+    clearTimeout(timer);
+    await Promise.allSettled([...this.#working.keys()].map((id) => this.#handBack(id)));
   }
 
   /** Accepts an event and sets the work off; returns as soon as the event is stored. */
   async take(incoming: Incoming): Promise<Accepted> {
-    const accepted = await accept(this.#parts.db, this.#parts.clock, incoming);
-    this.#parts.wakes.wake(accepted.conversationId);
+    const { db, clock, leaseMs, wakes } = this.#parts;
+    const accepted = await accept(db, clock, { owner: this.#owner, leaseMs }, incoming);
+    wakes.wake(accepted.conversationId);
     this.kick(accepted.conversationId);
     return accepted;
   }
 
   /** Accepts an event and waits for its turn; undefined when the turn was not finished within `withinMs`. */
-  async takeAndWait(incoming: Incoming, withinMs: number): Promise<store.TurnRow | undefined> {
+  async takeAndWait(incoming: Incoming, withinMs: number): Promise<TurnRow | undefined> {
     const { db, wakes } = this.#parts;
     const { eventId, conversationId } = await this.take(incoming);
     const end = this.#parts.clock.tick() + withinMs;
@@ -79,7 +93,7 @@ export class Turns {
         const stop = wakes.listen(conversationId, () => (stop(), resolve()));
         setTimeout(() => (stop(), resolve()), 500).unref();
       });
-      const turn = await store.turnOfEvent(db, eventId);
+      const turn = await turnOfEvent(db, eventId);
       if (turn || this.#parts.clock.tick() > end) return turn;
       await woken;
     }
@@ -87,37 +101,57 @@ export class Turns {
 
   /** Works on a conversation unless this process does so already; one that is being worked on looks again afterwards. */
   kick(conversationId: string): void {
-    if (this.#stopped) return;
-    const before = this.#working.get(conversationId) ?? Promise.resolve();
-    const work = before
-      .then(() => this.#workOff(conversationId))
-      .finally(() => {
-        if (this.#working.get(conversationId) === work) this.#working.delete(conversationId);
-      });
+    const present = this.#working.get(conversationId);
+    if (present) present.again = true;
+    if (present || this.#stopped) return;
+    const work: Work = {
+      again: false,
+      done: Promise.resolve()
+        .then(() => this.#workOff(conversationId))
+        .finally(() => {
+          this.#working.delete(conversationId);
+          if (work.again) this.kick(conversationId);
+        }),
+    };
     this.#working.set(conversationId, work);
   }
 
   async #workOff(id: string): Promise<void> {
-    const { db, clock, leaseMs } = this.#parts;
+    const { db } = this.#parts;
     try {
-      const now = clock.now();
-      if (!(await store.takeLease(db, id, this.#owner, now, new Date(now.getTime() + leaseMs)))) return;
-      try {
-        while (!this.#stopped && (await this.#oneTurn(id))) this.#failures.delete(id);
-      } finally {
-        await store.dropLease(db, id, this.#owner);
+      let next = await statement(db, (hot) => store.nextTurn(hot, id));
+      if (next && next.lease_owner !== this.#owner) {
+        if (!(await statement(db, (hot) => store.takeLease(hot, id, this.#claim())))) return;
+        next = await statement(db, (hot) => store.nextTurn(hot, id));
       }
+      while (next) {
+        if (!(await this.#oneTurn(id, next))) return;
+        this.#failures.delete(id);
+        if (this.#stopped) break;
+        next = await statement(db, (hot) => store.nextTurn(hot, id));
+      }
+      await this.#handBack(id);
     } catch (error) {
       await this.#failed(id, error);
     }
   }
 
-  /** Only a turn's own failure counts against its event; a database that is away does not. */
+  #claim(): store.Claim {
+    const now = this.#parts.clock.now();
+    return { owner: this.#owner, now, until: new Date(now.getTime() + this.#parts.leaseMs) };
+  }
+
+  async #handBack(id: string): Promise<void> {
+    await statement(this.#parts.db, (hot) => store.dropLease(hot, id, this.#owner));
+  }
+
+  /** Only a turn's own failure counts against its event; a database that is away or full does not. */
   async #failed(id: string, error: unknown): Promise<void> {
     const { log } = this.#parts;
     if (error instanceof LostLease) return log.info({ conversation: id }, 'another runner has taken this conversation over');
-    if (isDatabaseTrouble(error))
-      return log.warn({ err: error, conversation: id }, 'the database does not answer; the turn will be tried again');
+    await this.#handBack(id).catch(() => undefined);
+    if (isDatabaseTrouble(error) || isNoRoom(error))
+      return log.warn({ err: error, conversation: id }, 'the database does not take the turn; it will be tried again');
     const failures = (this.#failures.get(id) ?? 0) + 1;
     this.#failures.set(id, failures);
     log.error({ err: error, conversation: id, failures }, 'a turn failed and will be tried again');
@@ -125,61 +159,72 @@ export class Turns {
       await this.#giveUp(id).catch((again: unknown) => log.error({ err: again }, 'an event could not be put aside'));
   }
 
-  /** Steps 2 to 5 for the next event of a conversation; false when there is none. The lease is renewed while it runs. */
-  async #oneTurn(id: string): Promise<boolean> {
+  /** Steps 3 to 5 for the next event of a conversation that is ours; true when another one waits. The lease is renewed meanwhile. */
+  async #oneTurn(id: string, next: store.NextTurn): Promise<boolean> {
     const { db, clock, wakes, run, leaseMs } = this.#parts;
-    const event = await store.nextEvent(db, id);
-    const conversation = event && (await store.findConversation(db, id));
-    if (!event || !conversation) return false;
-    const { loaded, session } = await this.#prepare(conversation);
+    const journal = next.begun === 1 ? await statement(db, (hot) => store.journalOf(hot, next.event_id)) : [];
+    const event = JSON.parse(next.event) as IncomingEvent;
+    const { loaded, session } = await this.#prepare(next, event, journal[0]?.version);
     const renew = setInterval(() => {
-      const now = clock.now();
-      store.takeLease(db, id, this.#owner, now, new Date(now.getTime() + leaseMs)).catch(() => undefined);
+      const until = new Date(clock.now().getTime() + leaseMs);
+      statement(db, (hot) => store.renewLease(hot, id, this.#owner, until)).catch(() => undefined);
     }, leaseMs / 3);
     try {
-      const addresses = await connectionAddresses(db, conversation.bot_id);
-      const parsed = JSON.parse(event.event) as IncomingEvent;
       const ran = await run({
         loaded,
         session,
-        event: parsed,
-        eventId: event.id,
+        event,
+        eventId: next.event_id,
         conversationId: id,
-        addresses,
+        owner: this.#owner,
+        journal,
+        dueAt: next.due_at,
         onSaid: () => wakes.wake(id),
       });
-      await commitTurn(db, clock, this.#owner, conversation, event, loaded, ran);
+      return await commitTurn(db, clock, { conversationId: id, owner: this.#owner, next, loaded, ran });
     } finally {
       clearInterval(renew);
+      wakes.wake(id);
     }
-    await deliver(db, wakes, id);
-    return true;
   }
 
-  /** The bot and the state to go on with: a conversation keeps its release until it is over, a simulation follows the draft. */
-  async #prepare(conversation: store.ConversationRow): Promise<{ loaded: LoadedBot; session: Session }> {
-    const { db, loader } = this.#parts;
-    const session = JSON.parse(conversation.state) as Session;
-    const channel = await channelById(db, conversation.channel_id);
-    const newest = session.over ? (channel?.live_id ?? conversation.release_id) : conversation.release_id;
-    const loaded =
-      channel?.kind === 'simulator' || newest === null ? await loader.draft(conversation.bot_id) : await loader.release(newest);
-    const visitor =
-      conversation.visitor_id === null ? session.visitor : await store.visitorVariables(db, conversation.visitor_id);
-    return { loaded, session: { ...session, visitor } };
+  /**
+   * The bot and the state that a turn begins with. A conversation stays on its release until it is over or has rested;
+   * a simulation follows the draft. A turn that was begun before goes on with the bot it was begun with.
+   */
+  async #prepare(
+    next: store.NextTurn,
+    event: IncomingEvent,
+    begunWith: string | undefined,
+  ): Promise<{ loaded: LoadedBot; session: Session }> {
+    const { loader } = this.#parts;
+    const state = JSON.parse(next.state) as Session;
+    const session = next.variables === null ? state : { ...state, visitor: JSON.parse(next.variables) as Session['visitor'] };
+    if (begunWith !== undefined) return { loaded: await this.#version(next.bot_id, begunWith), session };
+    if (next.channel_kind === 'simulator' || next.release_id === null)
+      return { loaded: await loader.draft(next.bot_id), session };
+    const loaded = await loader.release(next.release_id);
+    if (!session.over && !hasRested(session, loaded.bot.document, event.at)) return { loaded, session };
+    const channel = await channelById(this.#parts.db, next.channel_id);
+    const live = channel?.live_id ?? next.release_id;
+    return { loaded: live === next.release_id ? loaded : await loader.release(live), session: { ...session, over: true } };
+  }
+
+  #version(botId: string, version: string): Promise<LoadedBot> {
+    const revision = draftVersion(version);
+    return revision === undefined ? this.#parts.loader.release(version) : this.#parts.loader.draft(botId, revision);
   }
 
   /** An event whose turn fails again and again is put aside, and the visitor is told; the log has the reason. */
   async #giveUp(id: string): Promise<void> {
     const { db, clock, log, wakes } = this.#parts;
-    const event = await store.nextEvent(db, id);
-    if (!event) return;
-    log.error({ conversation: id, event: event.id }, 'an event was put aside after its turn failed again and again');
+    const next = await statement(db, (hot) => store.nextTurn(hot, id));
+    if (!next) return;
+    log.error({ conversation: id, event: next.event_id }, 'an event was put aside after its turn failed again and again');
     const message = { text: PUT_ASIDE, blocks: readMarkdown(PUT_ASIDE) };
-    await db.transaction(async (tx) => {
-      await store.insertLines(tx, id, event.id, [{ position: PUT_ASIDE_POSITION, who: 'notice', message }], clock.now());
-      await store.markEventDone(tx, event.id);
-    });
+    const line = { position: PUT_ASIDE_POSITION, who: 'notice', message, dueAt: null } as const;
+    const at = clock.now();
+    await transaction(db, (hot) => store.putAside(hot, { id, eventId: next.event_id, eventSeq: next.event_seq, line, at }));
     this.#failures.delete(id);
     wakes.wake(id);
   }

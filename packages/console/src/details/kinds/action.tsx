@@ -1,6 +1,7 @@
 import { actionNames, actionTarget, findAction, type Value } from '@primrose/core';
 import { OptionalTarget, ShapedInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
 import { Cases, type Case } from './cases.js';
+import { DURATION, DURATION_WRONG } from './pause.js';
 import type { EditorProps } from './registry.js';
 import { written } from './set.js';
 
@@ -55,8 +56,8 @@ export function ActionEditor({ node, set }: EditorProps) {
         label="Wait at most"
         value={(node['timeout'] as string | undefined) ?? ''}
         placeholder="10s"
-        form={/^$|^\d+(\.\d+)?(ms|s|m)$/}
-        wrong="A time such as 4s, 500ms or 2m."
+        form={new RegExp(`^$|${DURATION.source}`)}
+        wrong={DURATION_WRONG}
         onChange={(v) => set('timeout', v === '' ? undefined : v)}
       />
     </>

@@ -21,6 +21,7 @@ export function EndEditor({ node, set }: EditorProps) {
           onChange={(e) => set('ends', e.target.value === 'flow' ? undefined : e.target.value)}
         >
           <option value="flow">this flow</option>
+          <option value="failed">this flow, as failed</option>
           <option value="conversation">the conversation</option>
         </select>
       </div>

@@ -5,7 +5,10 @@ import { AskEditor } from './ask.js';
 import { BranchEditor } from './branch.js';
 import { ChoiceEditor } from './choice.js';
 import { EndEditor } from './end.js';
+import { FlowEditor } from './flow.js';
 import { NoteEditor } from './note.js';
+import { ParallelEditor } from './parallel.js';
+import { PauseEditor } from './pause.js';
 import { SayEditor } from './say.js';
 import { SetEditor } from './set.js';
 
@@ -22,6 +25,9 @@ export const kindEditors: Readonly<Record<string, FunctionComponent<EditorProps>
   choice: ChoiceEditor,
   branch: BranchEditor,
   set: SetEditor,
+  pause: PauseEditor,
+  flow: FlowEditor,
+  parallel: ParallelEditor,
   action: ActionEditor,
   end: EndEditor,
   note: NoteEditor,

@@ -5,9 +5,10 @@ import { duration, durationMs, expression, id, name, nodeBase, target, typeName,
 import { textOf } from '../../expressions/functions.js';
 import { nearest } from '../../text/nearest.js';
 import type { PreparedAction } from '../compiler.js';
-import { caseExits, defineKind, type Found, type Outcome, type Place, type Use } from '../kind.js';
+import { caseExits, defineKind, type Found, type Outcome, type Place, type Use, type Walking } from '../kind.js';
 import type { Turn } from '../turn.js';
-import type { ActionEffect, EffectBatch, EffectResult } from '../types.js';
+import type { ActionEffect, EffectResult } from '../types.js';
+import { perform } from '../walk.js';
 import { valueUses } from './set.js';
 
 const schema = z.strictObject({
@@ -78,6 +79,7 @@ function buildEffect(turn: Turn, action: PreparedAction, inputs: Record<string, 
     body: turn.value('body', action.body, inputs),
     timeoutMs,
     changes: action.method !== 'GET',
+    repeatable: action.repeatable,
   };
 }
 
@@ -145,13 +147,13 @@ export const action = defineKind<ActionNode>({
         : failed(turn, node.runs, result.status, `${node.runs} answered with status ${result.status}`);
     };
     return {
-      run: function* (turn): Generator<EffectBatch, Outcome, readonly EffectResult[]> {
+      run: function* (turn): Walking<Outcome> {
         if (!prepared) return failed(turn, node.runs, null, `there is no action "${node.runs}" in this bot`);
         const inputs: Record<string, Value> = Object.fromEntries(prepared.takes.map((key) => [key, null]));
         for (const [key, v] of given) inputs[key] = turn.value(`/given/${key}`, v, undefined, prepared.optional.has(key));
         const effect = buildEffect(turn, prepared, inputs, timeoutMs);
-        const [result] = yield { effects: [effect], said: turn.takeSaid() };
-        const came: EffectResult = result ?? { outcome: 'failed', code: 'unknown-outcome', reason: 'nothing came back' };
+        const [came] = yield* perform(turn, [effect]);
+        if (!came || came.outcome === 'elapsed') return failed(turn, node.runs, null, 'nothing came back');
         turn.recordEffect(effect, came);
         return settle(turn, came);
       },

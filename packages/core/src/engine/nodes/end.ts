@@ -6,10 +6,12 @@ const schema = z.strictObject({
   kind: z.literal('end'),
   ...nodeBase,
   says: text.optional(),
-  ends: z.enum(['flow', 'conversation']).optional(),
+  ends: z.enum(['flow', 'failed', 'conversation']).optional(),
 });
 
-/** Ends the flow, or the whole conversation; may say something last. */
+const ABOUT = { flow: 'The flow is over', failed: 'The flow has failed', conversation: 'The conversation is over' } as const;
+
+/** Ends the flow, as done or as failed to whoever called it, or the whole conversation; may say something last. */
 export const end = defineKind<z.infer<typeof schema>>({
   kind: 'end',
   band: 'bot',
@@ -17,9 +19,7 @@ export const end = defineKind<z.infer<typeof schema>>({
   schema,
   blank: () => ({}),
   exits: () => [],
-  prose: (node, language) => ({
-    text: sampleText(node.says, language) || (node.ends === 'conversation' ? 'The conversation is over' : 'The flow is over'),
-  }),
+  prose: (node, language) => ({ text: sampleText(node.says, language) || ABOUT[node.ends ?? 'flow'] }),
   uses: (node) => wordUses(node.says, '/says'),
   prepare: (node, compiler) => {
     const says = compiler.text('/says', node.says);

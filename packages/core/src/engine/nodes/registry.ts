@@ -4,11 +4,14 @@ import { ask } from './ask.js';
 import { branch } from './branch.js';
 import { choice } from './choice.js';
 import { end } from './end.js';
+import { flow } from './flow.js';
 import { note } from './note.js';
+import { parallel } from './parallel.js';
+import { pause } from './pause.js';
 import { say } from './say.js';
 import { set } from './set.js';
 
 /** All kinds of node, in the order in which they are offered. */
 export const nodeKinds: ReadonlyMap<string, AnyKind> = new Map(
-  [say, ask, choice, branch, set, action, end, note].map((kind) => [kind.kind, kind]),
+  [say, ask, choice, branch, set, pause, flow, parallel, action, end, note].map((kind) => [kind.kind, kind]),
 );

@@ -4,9 +4,10 @@ import { lineView } from '../../http/views.js';
 import * as store from '../../store/conversations.js';
 
 const KEEP_ALIVE_MS = 15_000;
-const LOOK_AGAIN_MS = 5_000;
 const RETRY_MS = 1_500;
 const PAGE = 200;
+/** A client that takes nothing for so long is let go; it comes back and resumes where it was. */
+const MAX_STALL_MS = 30_000;
 
 /** The line after which a client wants to go on, from its Last-Event-ID: `conversation:seq`. */
 function resumePoint(req: Request, conversationId: string): number {
@@ -16,68 +17,138 @@ function resumePoint(req: Request, conversationId: string): number {
 }
 
 /**
- * Streams the lines of a visitor's conversation until the client goes away: those it has not seen, then each as it
- * comes. Event `line` carries a line, `over` says that the conversation was ended and a new one can be opened.
- * A client that does not read is cut off when its socket's buffer is full.
+ * The lines that may be shown now, and the moment at which the next one may. Lines are shown in order: one that is
+ * not due yet holds back those behind it, unless the visitor went on talking after it.
  */
-export async function streamLines(parts: Parts, visitor: store.VisitorRow, req: Request, res: Response): Promise<void> {
-  const { db, wakes, log, streams } = parts;
-  const conversationId = visitor.conversation_id ?? '';
-  let seen = resumePoint(req, conversationId);
-  let busy = false;
-  let again = false;
+export function dueLines(lines: readonly store.LineRow[], now: Date): { due: readonly store.LineRow[]; next: Date | null } {
+  const talked = lines.map((l) => l.who).lastIndexOf('visitor');
+  const waits = lines.findIndex((l, i) => i > talked && l.due_at !== null && l.due_at > now);
+  return waits < 0 ? { due: lines, next: null } : { due: lines.slice(0, waits), next: lines[waits]?.due_at ?? null };
+}
+
+/**
+ * Streams the lines of a visitor's conversation until the client goes away: those it has not seen, then each as it
+ * comes and is due. Event `line` carries a line, `typing` says that the bot is about to say something, `over` that the
+ * conversation was ended and a new one can be opened. No more is read than the client takes.
+ */
+export async function streamLines(
+  parts: Parts,
+  { visitorId, conversationId }: { readonly visitorId: string; readonly conversationId: string },
+  req: Request,
+  res: Response,
+): Promise<void> {
+  const { wakes, log, streams } = parts;
   res.writeHead(200, {
     'content-type': 'text/event-stream; charset=utf-8',
     'cache-control': 'no-cache, no-transform',
     'x-accel-buffering': 'no',
   });
   res.write(`retry: ${RETRY_MS}\n\n`);
-
-  const write = (text: string): void => {
-    if (!res.write(text) && res.writableLength > 1_000_000) res.destroy();
+  const pump = new Pump(parts, visitorId, conversationId, resumePoint(req, conversationId), res);
+  const go = (): void => {
+    pump.run().catch((error: unknown) => {
+      log.warn({ err: error }, 'a chat stream was cut off');
+      res.destroy();
+    });
   };
-  const send = async (): Promise<void> => {
-    const lines = await store.linesAfter(db, conversationId, seen, PAGE);
-    for (const line of lines) {
-      write(`event: line\nid: ${conversationId}:${line.seq}\ndata: ${JSON.stringify(lineView(line))}\n\n`);
-      seen = line.seq;
-    }
-    if (lines.length === PAGE) again = true;
-    const conversation = await store.findConversation(db, conversationId);
-    const current = await db('visitors')
-      .where({ id: visitor.id })
-      .first<{ conversation_id: string } | undefined>('conversation_id');
-    if (!conversation || (current && current.conversation_id !== conversationId)) {
-      write('event: over\ndata: {}\n\n');
-      res.end();
-    }
-  };
-  const pump = (): void => {
-    again = true;
-    if (busy) return;
-    busy = true;
-    void (async () => {
-      while (again && !res.writableEnded && !res.destroyed) {
-        again = false;
-        await send();
-      }
-    })()
-      .catch((error: unknown) => {
-        log.warn({ err: error }, 'a chat stream was cut off');
-        res.destroy();
-      })
-      .finally(() => {
-        busy = false;
-      });
-  };
-  const unlisten = wakes.listen(conversationId, pump);
-  const alive = setInterval(() => write(': alive\n\n'), KEEP_ALIVE_MS);
-  const look = setInterval(pump, LOOK_AGAIN_MS);
+  const unlisten = wakes.listen(conversationId, go);
+  const alive = setInterval(() => {
+    if (!res.writableNeedDrain) res.write(': alive\n\n');
+  }, KEEP_ALIVE_MS);
   streams.add(res);
-  pump();
+  pump.onDue = go;
+  go();
   await new Promise<void>((resolve) => res.on('close', resolve));
   clearInterval(alive);
-  clearInterval(look);
+  pump.close();
   unlisten();
   streams.delete(res);
+}
+
+/** Writes what a stream has not seen yet, one run at a time. */
+class Pump {
+  onDue: () => void = () => undefined;
+  readonly #parts: Parts;
+  readonly #visitorId: string;
+  readonly #conversationId: string;
+  readonly #res: Response;
+  #seen: number;
+  #busy = false;
+  #again = false;
+  #typing: number | undefined;
+  #timer: NodeJS.Timeout | undefined;
+
+  constructor(parts: Parts, visitorId: string, conversationId: string, seen: number, res: Response) {
+    this.#parts = parts;
+    this.#visitorId = visitorId;
+    this.#conversationId = conversationId;
+    this.#seen = seen;
+    this.#res = res;
+  }
+
+  close(): void {
+    clearTimeout(this.#timer);
+  }
+
+  async run(): Promise<void> {
+    this.#again = true;
+    if (this.#busy) return;
+    this.#busy = true;
+    try {
+      while (this.#again && this.#open) {
+        this.#again = false;
+        await this.#send();
+      }
+    } finally {
+      this.#busy = false;
+    }
+  }
+
+  get #open(): boolean {
+    return !this.#res.writableEnded && !this.#res.destroyed;
+  }
+
+  async #send(): Promise<void> {
+    const { db, clock } = this.#parts;
+    const lines = await store.linesAfter(db, this.#conversationId, this.#seen, PAGE);
+    const { due, next } = dueLines(lines, clock.now());
+    for (const line of due) {
+      const id = `${this.#conversationId}:${line.seq}`;
+      await this.#write(`event: line\nid: ${id}\ndata: ${JSON.stringify(lineView(line))}\n\n`);
+      this.#seen = line.seq;
+    }
+    if (next !== null) return this.#waitUntil(next);
+    if (lines.length === PAGE) this.#again = true;
+    else if (await store.isLeft(db, this.#visitorId, this.#conversationId)) {
+      await this.#write('event: over\ndata: {}\n\n');
+      this.#res.end();
+    }
+  }
+
+  /** Shows that the bot is writing, and looks again when its next line is due. */
+  async #waitUntil(next: Date): Promise<void> {
+    const ms = Math.max(1, next.getTime() - this.#parts.clock.now().getTime());
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => this.onDue(), ms);
+    if (this.#typing === next.getTime()) return;
+    this.#typing = next.getTime();
+    await this.#write(`event: typing\ndata: ${JSON.stringify({ ms })}\n\n`);
+  }
+
+  /** Writes and waits until the client has taken it; one that takes nothing for too long is let go. */
+  async #write(text: string): Promise<void> {
+    if (!this.#open || this.#res.write(text)) return;
+    await new Promise<void>((resolve) => {
+      const done = (): void => {
+        clearTimeout(late);
+        this.#res.off('drain', done).off('close', done);
+        resolve();
+      };
+      const late = setTimeout(() => {
+        this.#res.destroy();
+        done();
+      }, MAX_STALL_MS);
+      this.#res.once('drain', done).once('close', done);
+    });
+  }
 }

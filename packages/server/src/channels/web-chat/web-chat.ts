@@ -7,18 +7,18 @@ import { RateLimit } from '../../http/limits.js';
 import { HttpProblem } from '../../http/problem.js';
 import type { Handlers } from '../../http/route.js';
 import { lineView } from '../../http/views.js';
-import { channelByAddress, type ServingChannel } from '../../store/channels.js';
+import { channelByAddress, visitAt, type ServingChannel } from '../../store/channels.js';
 import * as store from '../../store/conversations.js';
 import { firstState } from '../../turns/turns.js';
-import { streamLines } from './stream.js';
+import { dueLines, streamLines } from './stream.js';
 
 const MINUTE_MS = 60_000;
-const OPENS_A_MINUTE = 120;
-const MESSAGES_A_MINUTE = 60;
 
+/** A visitor at a channel, known by their key. */
 interface Visit {
   readonly channel: ServingChannel;
-  readonly visitor: store.VisitorRow;
+  readonly visitorId: string;
+  readonly conversationId: string | null;
 }
 
 /** The release that new conversations get, or the end of the request. */
@@ -29,23 +29,23 @@ function liveRelease(channel: ServingChannel): string {
 
 /** The visitor's side of web chat. A visitor is known by a key that nobody can guess, and reaches only their own lines. */
 export function webChatHandlers(parts: Parts): Handlers {
-  const { db, clock, turns, loader } = parts;
-  const opens = new RateLimit(clock, OPENS_A_MINUTE, MINUTE_MS);
-  const messages = new RateLimit(clock, MESSAGES_A_MINUTE, MINUTE_MS);
+  const { db, clock, turns, loader, config } = parts;
+  const opens = new RateLimit(clock, config.opensAMinute, MINUTE_MS);
+  const messages = new RateLimit(clock, config.messagesAMinute, MINUTE_MS);
 
-  const serving = async (address: string): Promise<ServingChannel> => {
-    const channel = await channelByAddress(db, address);
+  const assertOpen = <T extends ServingChannel>(channel: T | undefined): T => {
     if (!channel || channel.bot_deleted !== null)
       throw new HttpProblem('not-found', 'There is no chat at this address. Ask for a new link.');
     if (channel.is_on !== 1) throw new HttpProblem('channel-off', 'This chat is switched off for now. Please come back later.');
     return channel;
   };
+  const serving = async (address: string): Promise<ServingChannel> => assertOpen(await channelByAddress(db, address));
   const visit = async (address: string, req: Request): Promise<Visit> => {
-    const channel = await serving(address);
     const key = bearer(req);
-    const visitor = key === undefined ? undefined : await store.visitorByKey(db, channel.bot_id, hashSecret(key));
-    if (!visitor) throw new HttpProblem('visitor-unknown', 'Open the chat first; its answer holds the visitor key.');
-    return { channel, visitor };
+    const channel = assertOpen(await visitAt(db, address, key === undefined ? '' : hashSecret(key)));
+    if (channel.visitor_id === null)
+      throw new HttpProblem('visitor-unknown', 'Open the chat first; its answer holds the visitor key.');
+    return { channel, visitorId: channel.visitor_id, conversationId: channel.conversation_id };
   };
   const begin = async (channel: ServingChannel, visitorId: string, language: string | undefined): Promise<string> => {
     const releaseId = liveRelease(channel);
@@ -67,8 +67,8 @@ export function webChatHandlers(parts: Parts): Handlers {
     await turns.take({ conversationId: id, channelId: channel.id, externalId: `open-${id}`, event });
     return id;
   };
-  const current = async (visitor: store.VisitorRow): Promise<store.ConversationRow | undefined> =>
-    visitor.conversation_id === null ? undefined : store.findConversation(db, visitor.conversation_id);
+  const current = async (id: string | null): Promise<store.ConversationRow | undefined> =>
+    id === null ? undefined : store.findConversation(db, id);
 
   return {
     openChat: async ({ params, body, req }) => {
@@ -77,7 +77,7 @@ export function webChatHandlers(parts: Parts): Handlers {
       const known = body.key === undefined ? undefined : await store.visitorByKey(db, channel.bot_id, hashSecret(body.key));
       const key = known && body.key !== undefined ? body.key : newSecret();
       const visitorId = known?.id ?? newId(clock);
-      const present = known && (await current(known));
+      const present = known && (await current(known.conversation_id));
       if (!present) liveRelease(channel);
       if (!known)
         await store.insertVisitor(db, { id: visitorId, botId: channel.bot_id, keyHash: hashSecret(key), at: clock.now() });
@@ -86,14 +86,13 @@ export function webChatHandlers(parts: Parts): Handlers {
       if (!conversation) throw new Error(`conversation ${id} is gone`);
       const { bot } = await loader.release(conversation.release_id ?? liveRelease(channel));
       const { language } = JSON.parse(conversation.state) as Session;
-      const lines = (await store.linesAfter(db, id, 0)).map(lineView);
+      const lines = dueLines(await store.linesAfter(db, id, 0), clock.now()).due.map(lineView);
       return { key, name: bot.document.name, language, lines };
     },
     sayChat: async ({ params, body, req }) => {
-      const { channel, visitor } = await visit(params.channel, req);
-      messages.count(visitor.id);
-      const conversation = await current(visitor);
-      if (!conversation) throw new HttpProblem('visitor-unknown', 'Open the chat first; there is no conversation yet.');
+      const { channel, visitorId, conversationId } = await visit(params.channel, req);
+      messages.count(visitorId);
+      if (conversationId === null) throw new HttpProblem('visitor-unknown', 'Open the chat first; there is no conversation yet.');
       const { id, text, choice } = body;
       const event = {
         type: 'message',
@@ -102,9 +101,9 @@ export function webChatHandlers(parts: Parts): Handlers {
         ...(text === undefined ? {} : { text }),
         ...(choice === undefined ? {} : { choice }),
       } as const;
-      const externalId = hashSecret(`${visitor.id} ${id}`);
+      const externalId = hashSecret(`${visitorId} ${id}`);
       const accepted = await turns.take({
-        conversationId: conversation.id,
+        conversationId,
         channelId: channel.id,
         externalId,
         event,
@@ -113,11 +112,11 @@ export function webChatHandlers(parts: Parts): Handlers {
       return { accepted: true, repeat: accepted.repeat };
     },
     startOverChat: async ({ params, req }) => {
-      const { channel, visitor } = await visit(params.channel, req);
+      const { channel, visitorId, conversationId } = await visit(params.channel, req);
       opens.count(req.ip ?? '');
-      const conversation = await current(visitor);
+      const conversation = await current(conversationId);
       const state = conversation && (JSON.parse(conversation.state) as Session);
-      await begin(channel, visitor.id, state?.language);
+      await begin(channel, visitorId, state?.language);
       if (conversation) {
         await store.endConversation(db, conversation.id, clock.now());
         parts.wakes.wake(conversation.id);
@@ -125,8 +124,8 @@ export function webChatHandlers(parts: Parts): Handlers {
       return { accepted: true };
     },
     streamChat: async ({ params, req, res }: { params: { channel: string }; req: Request; res: Response }) => {
-      const { visitor } = await visit(params.channel, req);
-      await streamLines(parts, visitor, req, res);
+      const { visitorId, conversationId } = await visit(params.channel, req);
+      await streamLines(parts, { visitorId, conversationId: conversationId ?? '' }, req, res);
       return undefined;
     },
   };

@@ -1,39 +1,17 @@
 import { checkBot, problemSentence, type BotDocument } from '@primrose/core';
-import {
-  acceptDocument,
-  bindChannel,
-  blankDocument,
-  createBot,
-  createRelease,
-  ownBot,
-  patchDraft,
-  replaceDraft,
-} from '../../bots.js';
+import { bindChannel, blankDocument, createBot, ownBot, ownDraft } from '../../bots.js';
+import { acceptDocument } from '../../documents.js';
 import * as store from '../../store/bots.js';
 import * as channels from '../../store/channels.js';
 import type { Parts } from '../app.js';
 import { HttpProblem } from '../problem.js';
-import type { Handlers } from '../route.js';
-import { botView, channelView, connectionViews, draftView, editView, releaseView } from '../views.js';
+import { paged, PAGE, type Handlers } from '../route.js';
+import { botView, channelView, connectionViews, draftView } from '../views.js';
 
-const PAGE = 50;
-
-/** Cuts a list that was read one longer than a page; `next` is the cursor of the following page. */
-function paged<T, V>(
-  rows: readonly T[],
-  limit: number,
-  view: (row: T) => V,
-  cursor: (row: T) => string,
-): { items: V[]; next: string | null } {
-  const shown = rows.slice(0, limit);
-  const last = shown.at(-1);
-  return { items: shown.map(view), next: rows.length > limit && last !== undefined ? cursor(last) : null };
-}
-
-/** Bots, their drafts, releases, channels and connections. */
+/** Bots, their channels and connections. */
 export function botHandlers(parts: Parts): Handlers {
   const { db, clock, config, examples } = parts;
-  const draftOf = async (owner: string, id: string) => draftView(await ownBot(db, owner, id));
+  const draftOf = (owner: string, id: string) => ownDraft(parts, owner, id);
   const channelOf = async (botId: string, id: string) => {
     const row = (await channels.listChannels(db, botId)).find((c) => c.id === id);
     if (!row) throw new HttpProblem('not-found', 'This bot has no such channel.');
@@ -49,7 +27,8 @@ export function botHandlers(parts: Parts): Handlers {
       });
       return paged(rows, limit, botView, (r) => `${r.changed_at.getTime()}_${r.id}`);
     },
-    createBot: async ({ person, body }) => draftView(await createBot(db, clock, person.id, startingDocument(body, examples))),
+    createBot: async ({ person, body }) =>
+      draftView(await createBot(db, clock, person.id, startingDocument(body, examples)), NEW),
     listExamples: () =>
       Promise.resolve({ items: [...examples].map(([id, d]) => ({ id, name: d.name, about: d.about ?? '' })), next: null }),
     getBot: async ({ person, params }) => botView(await ownBot(db, person.id, params.bot)),
@@ -65,57 +44,15 @@ export function botHandlers(parts: Parts): Handlers {
     },
     duplicateBot: async ({ person, params }) => {
       const { document } = await draftOf(person.id, params.bot);
-      const copy = await createBot(db, clock, person.id, {
-        ...document,
-        bot: `${document.bot}-copy`.slice(0, 80),
-        name: `${document.name} (copy)`.slice(0, 120),
-      });
+      const bot = `${document.bot}-copy`.slice(0, 80);
+      const copy = await createBot(db, clock, person.id, { ...document, bot, name: `${document.name} (copy)`.slice(0, 120) });
       for (const [name, address] of await store.connectionAddresses(db, params.bot))
-        await store.setConnectionAddress(db, copy.id, name, address);
-      return draftView(copy);
-    },
-    getDraft: ({ person, params }) => draftOf(person.id, params.bot),
-    patchDraft: async ({ person, params, body }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      await patchDraft(db, clock, { bot, personId: person.id, revision: body.revision }, body.patch);
-      return draftOf(person.id, params.bot);
-    },
-    replaceDraft: async ({ person, params, body }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      await replaceDraft(db, clock, { bot, personId: person.id, revision: body.revision }, body.document);
-      return draftOf(person.id, params.bot);
-    },
-    listEdits: async ({ person, params, query }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      const limit = query.limit ?? PAGE;
-      return paged(await store.listEdits(db, bot.id, query.since ?? 0, limit + 1), limit, editView, (r) => String(r.revision));
+        await store.setConnectionAddress(db, copy.bot.id, name, address);
+      return draftView(copy, NEW);
     },
     listProblems: async ({ person, params }) => {
       const { revision, document } = await draftOf(person.id, params.bot);
       return { revision, items: checkBot(document).map((problem) => ({ problem, sentence: problemSentence(problem) })) };
-    },
-    listReleases: async ({ person, params, query }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      const limit = query.limit ?? PAGE;
-      const before = query.after === undefined ? undefined : Number(query.after) || 0;
-      return paged(await store.listReleases(db, bot.id, limit + 1, before), limit, releaseView, (r) => String(r.number));
-    },
-    createRelease: async ({ person, params, body }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      if (body.revision !== undefined && body.revision !== bot.revision) {
-        throw new HttpProblem(
-          'stale-revision',
-          `The draft is at revision ${bot.revision} now. Look at what changed, then release again.`,
-          { revision: bot.revision },
-        );
-      }
-      return releaseView(await createRelease(db, clock, bot, person.id, body.note));
-    },
-    getRelease: async ({ person, params }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      const row = await store.findRelease(db, bot.id, params.release);
-      if (!row) throw new HttpProblem('not-found', `There is no Release ${params.release} of this bot.`);
-      return { ...releaseView(row), document: JSON.parse(row.document) as BotDocument };
     },
     listChannels: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -145,6 +82,9 @@ export function botHandlers(parts: Parts): Handlers {
     },
   };
 }
+
+/** A new draft has nothing to undo. */
+const NEW = { undo: false, redo: false };
 
 type Start =
   | { from: 'blank'; name: string }

@@ -1,0 +1,95 @@
+import { applyPatch, comparePatch, type BotDocument, type PatchOperation } from '@primrose/core';
+import type { Drafted } from '@primrose/contract';
+import { createBot, ownBot, ownDraft, ownRelease } from '../../bots.js';
+import { acceptDocument } from '../../documents.js';
+import type { DraftAt } from '../../drafts.js';
+import { readFile, writeFile, writeZip } from '../../files.js';
+import * as store from '../../store/bots.js';
+import type { Parts } from '../app.js';
+import { paged, PAGE, sendFile, type Handlers } from '../route.js';
+import { botView, draftView, editView, pastEditView } from '../views.js';
+
+/** Drafts: editing, undoing, history, and bots as files. */
+export function draftHandlers(parts: Parts): Handlers {
+  const { db, clock, drafts } = parts;
+
+  /** What the person who asks could undo and redo now. */
+  const steps = async (botId: string, personId: string) => {
+    const [undo, redo] = await Promise.all([store.nextUndo(db, botId, personId), store.nextRedo(db, botId, personId)]);
+    return { undo: undo !== undefined, redo: redo !== undefined };
+  };
+  /** The answer to a change: what the asker has to do to their own outcome of it to have the draft as it is now. */
+  const drafted = async (botId: string, personId: string, outcome: BotDocument, now: DraftAt): Promise<Drafted> => {
+    const [bot, can] = await Promise.all([ownBot(db, personId, botId), steps(botId, personId)]);
+    const patch = outcome === now.document ? [] : comparePatch(outcome, now.document);
+    return { bot: botView(bot), revision: now.revision, patch, ...can };
+  };
+  const outcomeOf = async (botId: string, revision: number, patch: readonly PatchOperation[]): Promise<BotDocument> => {
+    const done = applyPatch(await drafts.at(botId, revision), patch);
+    return (done.ok ? done.value : {}) as BotDocument;
+  };
+
+  return {
+    getDraft: async ({ person, params }) => {
+      return draftView(await ownDraft(parts, person.id, params.bot), await steps(params.bot, person.id));
+    },
+    patchDraft: async ({ person, params, body }) => {
+      const { id } = await ownBot(db, person.id, params.bot);
+      const { revision, patch } = body;
+      const now = await drafts.edit({ botId: id, personId: person.id, revision, kind: 'edit', patch });
+      return drafted(id, person.id, await outcomeOf(id, revision, patch), now);
+    },
+    replaceDraft: async ({ person, params, body }) => {
+      const { id } = await ownBot(db, person.id, params.bot);
+      const outcome = acceptDocument(body.document);
+      const now = await drafts.replace({ botId: id, personId: person.id, revision: body.revision, kind: 'edit' }, outcome);
+      return drafted(id, person.id, outcome, now);
+    },
+    undoEdit: async ({ person, params, body }) => {
+      const { id } = await ownBot(db, person.id, params.bot);
+      const now = await drafts.undo(id, person.id);
+      return drafted(id, person.id, await drafts.at(id, body.revision), now);
+    },
+    redoEdit: async ({ person, params, body }) => {
+      const { id } = await ownBot(db, person.id, params.bot);
+      const now = await drafts.redo(id, person.id);
+      return drafted(id, person.id, await drafts.at(id, body.revision), now);
+    },
+    restoreDraft: async ({ person, params, body }) => {
+      const { id } = await ownBot(db, person.id, params.bot);
+      const now = await drafts.restore(id, person.id, body.to);
+      return drafted(id, person.id, await drafts.at(id, body.revision), now);
+    },
+    listEdits: async ({ person, params, query }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const limit = query.limit ?? PAGE;
+      return paged(await store.listEdits(db, bot.id, query.since ?? 0, limit + 1), limit, editView, (r) => String(r.revision));
+    },
+    listHistory: async ({ person, params, query }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const limit = query.limit ?? PAGE;
+      const before = (query.after === undefined ? 0 : Number(query.after)) || Number.MAX_SAFE_INTEGER;
+      return paged(await store.listHistory(db, bot.id, before, limit + 1), limit, pastEditView, (r) => String(r.revision));
+    },
+    exportBot: async ({ person, params, query, res }) => {
+      const { bot, document } = await ownDraft(parts, person.id, params.bot);
+      const { release } = query;
+      const wanted =
+        release === undefined ? document : (JSON.parse((await ownRelease(db, bot, release)).document) as BotDocument);
+      const name = release === undefined ? wanted.bot : `${wanted.bot}-release-${release}`;
+      if (query.form === 'folder') sendFile(res, 'application/zip', `${name}.zip`, writeZip(wanted));
+      else sendFile(res, 'application/json', `${name}.json`, writeFile(wanted));
+      return undefined;
+    },
+    importBot: async ({ person, params, query, req }) => {
+      const { id } = await ownBot(db, person.id, params.bot);
+      const outcome = acceptDocument(readFile(req.body as Buffer));
+      const now = await drafts.replace({ botId: id, personId: person.id, revision: query.revision, kind: 'import' }, outcome);
+      return drafted(id, person.id, outcome, now);
+    },
+    importNewBot: async ({ person, req }) => {
+      const document = acceptDocument(readFile(req.body as Buffer));
+      return draftView(await createBot(db, clock, person.id, document), { undo: false, redo: false });
+    },
+  };
+}

@@ -1,0 +1,76 @@
+import { compareDocuments, differenceSentence, type BotDocument, type Value } from '@primrose/core';
+import { createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots.js';
+import * as store from '../../store/bots.js';
+import type { Parts } from '../app.js';
+import { paged, PAGE, type Handlers } from '../route.js';
+import { releaseView } from '../views.js';
+
+/** Releases: made, compared, made live, rolled back. */
+export function releaseHandlers(parts: Parts): Handlers {
+  const { db, drafts } = parts;
+
+  const shown = async (personId: string, botId: string, release: store.ReleaseRow) => {
+    const bot = await ownBot(db, personId, botId);
+    return releaseView(release, bot.live_release_id, await store.openByRelease(db, botId));
+  };
+  const wentLive = async (personId: string, botId: string, { release, moved }: WentLive) => {
+    return { release: await shown(personId, botId, release), moved };
+  };
+  /** A version as people name it, with its document. */
+  const versionOf = async (bot: store.BotRow, version: string): Promise<{ name: string; document: BotDocument }> => {
+    if (version === 'draft') return { name: 'the draft', document: (await drafts.current(bot.id)).document };
+    if (version.startsWith('r')) {
+      const revision = Number(version.slice(1));
+      return { name: `revision ${revision}`, document: await drafts.at(bot.id, revision) };
+    }
+    const release = await ownRelease(db, bot, Number(version));
+    return { name: `Release ${release.number}`, document: JSON.parse(release.document) as BotDocument };
+  };
+
+  return {
+    listReleases: async ({ person, params, query }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const limit = query.limit ?? PAGE;
+      const before = query.after === undefined ? undefined : Number(query.after) || 0;
+      const [rows, open] = await Promise.all([
+        store.listReleases(db, bot.id, limit + 1, before),
+        store.openByRelease(db, bot.id),
+      ]);
+      return paged(
+        rows,
+        limit,
+        (r) => releaseView(r, bot.live_release_id, open),
+        (r) => String(r.number),
+      );
+    },
+    createRelease: async ({ person, params, body }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const { note, revision, live = true, move = false } = body;
+      const made = await createRelease(parts, bot, { personId: person.id, note, revision, live, move });
+      return shown(person.id, bot.id, made);
+    },
+    getRelease: async ({ person, params }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const row = await ownRelease(db, bot, params.release);
+      return { ...(await shown(person.id, bot.id, row)), document: JSON.parse(row.document) as BotDocument };
+    },
+    makeLive: async ({ person, params, body }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const wanted = { personId: person.id, move: body.move ?? false };
+      return wentLive(person.id, bot.id, await makeLive(parts, bot, params.release, wanted));
+    },
+    rollBack: async ({ person, params, body }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      return wentLive(person.id, bot.id, await rollBack(parts, bot, { personId: person.id, move: body.move ?? false }));
+    },
+    compareVersions: async ({ person, params, query }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const [from, to] = [await versionOf(bot, query.from), await versionOf(bot, query.to)];
+      const items = compareDocuments(from.document, to.document).map((d) => ({
+        difference: d as unknown as Record<string, Value>,
+        sentence: differenceSentence(d),
+      }));
+      return { from: from.name, to: to.name, items };
+    },
+  };
+}

@@ -1,0 +1,90 @@
+import type { Connection, ResultSetHeader } from 'mysql2';
+import { isConflict, type Db } from './database.js';
+
+/** Prepared statements on one connection of the pool: what every turn runs, without a query builder in between. */
+export interface Hot {
+  readonly read: <Row>(sql: string, values: readonly Bound[]) => Promise<Row[]>;
+  readonly write: (sql: string, values: readonly Bound[]) => Promise<Written>;
+}
+
+export type Bound = string | number | boolean | Date | null;
+
+export interface Written {
+  /** Rows that the statement matched or inserted. */
+  readonly rows: number;
+  /** The last value that LAST_INSERT_ID(…) was given in the statement. */
+  readonly value: number;
+}
+
+const MAX_TRIES = 6;
+const BACK_OFF_MS = 8;
+
+function hot(connection: Connection): Hot {
+  const execute = (sql: string, values: readonly Bound[]): Promise<unknown> =>
+    new Promise((resolve, reject) => {
+      connection.execute(sql, [...values], (error, result) => (error ? reject(error) : resolve(result)));
+    });
+  return {
+    read: async <Row>(sql: string, values: readonly Bound[]) => (await execute(sql, values)) as Row[],
+    write: async (sql, values) => {
+      const { affectedRows, insertId } = (await execute(sql, values)) as ResultSetHeader;
+      return { rows: affectedRows, value: insertId };
+    },
+  };
+}
+
+function plain(connection: Connection, sql: 'BEGIN' | 'COMMIT' | 'ROLLBACK'): Promise<void> {
+  return new Promise((resolve, reject) => {
+    connection.query(sql, (error) => (error ? reject(error) : resolve()));
+  });
+}
+
+async function withConnection<T>(db: Db, work: (connection: Connection) => Promise<T>): Promise<T> {
+  const client = db.client as {
+    acquireConnection: () => Promise<Connection>;
+    releaseConnection: (connection: Connection) => Promise<void>;
+  };
+  const connection = await client.acquireConnection();
+  try {
+    return await work(connection);
+  } finally {
+    await client.releaseConnection(connection);
+  }
+}
+
+/** One statement, or several that need no transaction. */
+export function statement<T>(db: Db, work: (hot: Hot) => Promise<T>): Promise<T> {
+  return retrying(() => withConnection(db, (connection) => work(hot(connection))));
+}
+
+/** All or nothing. Runs again when it lost against another transaction, so `work` may be called several times. */
+export function transaction<T>(db: Db, work: (hot: Hot) => Promise<T>): Promise<T> {
+  return retrying(() =>
+    withConnection(db, async (connection) => {
+      await plain(connection, 'BEGIN');
+      try {
+        const result = await work(hot(connection));
+        await plain(connection, 'COMMIT');
+        return result;
+      } catch (error) {
+        await plain(connection, 'ROLLBACK').catch(() => undefined);
+        throw error;
+      }
+    }),
+  );
+}
+
+/**
+ * Tries again what lost against somebody else: a deadlock, or on a database cluster a certification conflict, which
+ * shows at COMMIT. Anything else is thrown at once.
+ */
+export async function retrying<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await work();
+    } catch (error) {
+      if (!isConflict(error) || tries >= MAX_TRIES) throw error;
+      await new Promise((resolve) => setTimeout(resolve, BACK_OFF_MS * 2 ** tries * (0.5 + Math.random())));
+    }
+  }
+}
