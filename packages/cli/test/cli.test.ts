@@ -69,26 +69,78 @@ describe('the command-line client', () => {
     await visitor.until('Where do you come aboard?');
   });
 
-  it('refuses to overwrite newer edits and shows them; keeps local comments when pulling', async () => {
+  it('merges edits to other places when pushing, and refuses where both changed the same', async () => {
     const { bot } = await service.client.call('createBot', {
       body: { from: 'example', example: 'harbour-desk', name: 'Edited twice' },
     });
+    const theirs = async (path: string, value: string) => {
+      const { revision } = await service.client.call('getDraft', { params: { bot: bot.id } });
+      await service.client.call('patchDraft', {
+        params: { bot: bot.id },
+        body: { revision, patch: [{ op: 'replace', path, value }] },
+      });
+    };
+    const botFile = () => readFileSync(join(folder, 'twice/bot.yaml'), 'utf8');
     await json(['pull', bot.id, 'twice']);
     edit('twice/bot.yaml', 'zone:', '# our own zone\nzone:');
-    await service.client.call('patchDraft', {
-      params: { bot: bot.id },
-      body: { revision: 1, patch: [{ op: 'replace', path: '/about', value: 'Newer.' }] },
-    });
+    await theirs('/about', 'Newer.');
     edit('twice/bot.yaml', 'name: Edited twice', 'name: Edited here');
     const push = await run(['push', 'twice']);
-    expect(push.code).to.equal(4);
-    expect(push.err).to.contain('replace /about').and.contain('Nothing was pushed');
+    expect(push.code).to.equal(0);
+    expect(push.out).to.contain('Others had changed other places').and.contain('bot.yaml');
+    expect(botFile()).to.contain('# our own zone').and.contain('about: Newer.').and.contain('name: Edited here');
+    await theirs('/name', 'Edited there');
+    edit('twice/bot.yaml', 'name: Edited here', 'name: Edited again');
+    const clash = await run(['push', 'twice']);
+    expect(clash.code).to.equal(4);
+    expect(clash.err).to.contain('(/name)').and.contain('replace /name').and.contain('Nothing was pushed');
     expect((await run(['pull', bot.id, 'twice'])).code).to.equal(4);
     expect((await run(['pull', bot.id, 'twice', '--force'])).code).to.equal(0);
-    expect(readFileSync(join(folder, 'twice/bot.yaml'), 'utf8'))
-      .to.contain('# our own zone')
-      .and.contain('about: Newer.')
-      .and.contain('name: Edited twice');
+    expect(botFile()).to.contain('# our own zone').and.contain('about: Newer.').and.contain('name: Edited there');
+  });
+
+  it('lists history, undoes, redoes and restores; lists, compares and makes releases live', async () => {
+    const { bot } = await service.client.call('createBot', {
+      body: { from: 'example', example: 'harbour-desk', name: 'Versions' },
+    });
+    const patch = (path: string, value: string, revision: number) =>
+      service.client.call('patchDraft', { params: { bot: bot.id }, body: { revision, patch: [{ op: 'replace', path, value }] } });
+    expect((await run(['releases', bot.id])).out).to.contain('has not been released yet');
+    await run(['release', bot.id, '-m', 'first']);
+    await patch('/about', 'Finds boats.', 1);
+    expect((await run(['history', bot.id])).out).to.match(/ 2 .*Owner\n +the bot’s about was “.*”, is now “Finds boats.”/);
+    expect((await run(['undo', bot.id])).out).to.contain('is at revision 3');
+    expect((await run(['undo', bot.id])).err).to.contain('no edit left to undo');
+    expect((await run(['redo', bot.id])).out).to.contain('is at revision 4');
+    expect((await run(['compare', bot.id, '1'])).out)
+      .to.contain('From Release 1 to the draft:')
+      .and.contain('Finds boats.');
+    await run(['release', bot.id, '-m', 'second']);
+    expect((await run(['releases', bot.id])).out).to.match(/2 +live .*second\n1 .*first/);
+    expect((await run(['roll-back', bot.id, '--move'])).out).to.contain('Release 1 is live; 0 open conversations moved');
+    expect((await run(['live', bot.id, '2'])).out).to.contain('Release 2 is live');
+    expect((await run(['live', bot.id, 'two'])).code).to.equal(2);
+    expect((await run(['restore', bot.id, '1'])).out).to.contain('is at revision 5');
+    expect((await run(['compare', bot.id, 'r1', 'draft'])).out).to.contain('are the same');
+  });
+
+  it('exports a bot into one file or a zip, and imports both', async () => {
+    const { bot } = await service.client.call('createBot', {
+      body: { from: 'example', example: 'harbour-desk', name: 'Moved' },
+    });
+    await json(['export', bot.id, '-o', 'moved.json']);
+    await json(['export', bot.id, '-o', 'moved.zip']);
+    for (const file of ['moved.json', 'moved.zip']) {
+      const made = (await json(['import', file])) as { bot: string };
+      const document = async (id: string) => (await service.client.call('getDraft', { params: { bot: id } })).document;
+      expect(await document(made.bot)).to.deep.equal(await document(bot.id));
+    }
+    edit('moved.json', 'Moved', 'Moved and renamed');
+    expect((await run(['import', 'moved.json', '--bot', bot.id])).out).to.contain('is at revision 2');
+    expect((await run(['history', bot.id])).out)
+      .to.contain('imported a file')
+      .and.contain('“Moved and renamed”');
+    expect((await run(['import', 'nowhere.zip'])).code).to.equal(2);
   });
 
   it('names file and line of a mistake and exits with 3', async () => {

@@ -168,7 +168,13 @@ describe('the console in a browser', () => {
       .and.contain('Mine.');
     await theirs('/flows/welcome/nodes/hello/says/en', 'Theirs again.');
     await page.getByRole('textbox', { name: 'The bot says' }).fill('Mine again.');
-    await page.getByRole('button', { name: 'Go on with mine' }).click();
+    const dialog = page.getByRole('dialog', { name: 'Somebody changed the same place' });
+    await dialog.waitFor();
+    expect(await dialog.innerText())
+      .to.contain('welcome, hello: says en')
+      .and.contain('Theirs again.')
+      .and.contain('Mine again.');
+    await page.getByRole('button', { name: 'Take mine there' }).click();
     await saved();
     expect(JSON.stringify(await says())).to.contain('Mine again.');
   });
@@ -266,7 +272,7 @@ describe('the console in a browser', () => {
     await open('keep-reference');
     await page.getByRole('button', { name: '+ a value' }).click();
     await page.getByLabel('Variable').nth(1).fill('flow.done');
-    await page.getByLabel('becomes').nth(1).fill('{{ true }}');
+    await page.getByLabel('Value', { exact: true }).nth(1).fill('{{ true }}');
     await saved();
     expect((await node('keep-reference'))?.['sets']).to.deep.include({ into: 'flow.done', to: '{{ true }}' });
 

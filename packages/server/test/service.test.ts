@@ -109,7 +109,7 @@ describe('the service', () => {
     expect(seen).to.have.members((await service.client.call('listBots', { query: { limit: 200 } })).items.map((b) => b.id));
   });
 
-  it('takes a patch against the revision, and refuses one against an older', async () => {
+  it('takes a patch against its revision, and refuses one to a place that was changed since', async () => {
     const bot = await newBot();
     const patch = (revision: number, name: string) =>
       service.client.call('patchDraft', {
@@ -118,7 +118,12 @@ describe('the service', () => {
       });
     expect((await patch(1, 'First')).revision).to.equal(2);
     const refusal = await patch(1, 'Second').catch((e: { details: ProblemDetails }) => e.details);
-    expect(refusal).to.include({ code: 'stale-revision', revision: 2 });
+    expect(refusal).to.include({ code: 'clash', status: 412, revision: 2 });
+    expect((refusal as ProblemDetails)['clashes']).to.deep.equal([
+      { path: '/name', base: 'Trial', mine: 'Second', theirs: 'First' },
+    ]);
+    const early = await patch(9, 'Third').catch((e: { details: ProblemDetails }) => e.details);
+    expect(early).to.include({ code: 'stale-revision', revision: 2 });
     const [edit] = (await service.client.call('listEdits', { params: { bot }, query: { since: 1 } })).items;
     expect(edit?.patch).to.deep.equal([{ op: 'replace', path: '/name', value: 'First' }]);
   });
@@ -148,7 +153,7 @@ describe('the service', () => {
         .catch((e: { details: ProblemDetails }) => e.details.code),
     ).to.equal('nothing-to-release');
     const [channel] = (await service.client.call('listChannels', { params })).items;
-    expect(channel).to.include({ kind: 'web-chat', serves: 'latest', live: 1, on: true });
+    expect(channel).to.include({ kind: 'web-chat', serves: 'live', live: 1, on: true });
     const bound = await service.client.call('updateChannel', {
       params: { ...params, channel: channel?.id ?? '' },
       body: { serves: 1, on: false },

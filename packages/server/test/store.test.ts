@@ -146,7 +146,7 @@ describe('the steps of a turn on the database', () => {
     });
     const ran = await run(await input(id, eventId));
     expect([during, noted]).to.deep.equal([[['One moment…']], [1]]);
-    const more = await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
+    const { more } = await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
     expect(more).to.equal(false);
     expect(await lines(id)).to.deep.equal(['One moment…', 'Booked R1.']);
     expect(await ask((hot) => turning.nextTurn(hot, id))).to.equal(undefined);
@@ -160,7 +160,8 @@ describe('the steps of a turn on the database', () => {
     await accept(db, clock, { owner: 'other', leaseMs: 5000 }, incoming(id, 'two'));
     const run = createRunner(db, clock, () => Promise.resolve(booked));
     const ran = await run(await input(id, eventId));
-    expect(await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran })).to.equal(true);
+    const { more } = await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
+    expect(more).to.equal(true);
     expect((await next(id)).lease_owner).to.equal('me');
     expect(await ask((hot) => turning.waitingConversations(hot, new Date(Date.now() + 60_000)))).to.include(id);
   });

@@ -46,7 +46,9 @@ function withoutKnown(source: unknown, known: BotDocument): { fresh: unknown; ke
   const entries = Object.entries(source['flows']);
   const kept = entries.filter(([id, flow]) => Object.hasOwn(known.flows, id) && known.flows[id] === flow);
   const flows = Object.fromEntries(entries.filter(([id, flow]) => !Object.hasOwn(known.flows, id) || known.flows[id] !== flow));
-  const parts = Object.fromEntries(SHARED_PARTS.filter((p) => source[p] === known[p]).map((p) => [p, known[p]]));
+  const parts = Object.fromEntries(
+    SHARED_PARTS.filter((p) => known[p] !== undefined && source[p] === known[p]).map((p) => [p, known[p]]),
+  );
   return { fresh: { ...source, flows }, kept: { parts, flows: Object.fromEntries(kept) as BotDocument['flows'] } };
 }
 

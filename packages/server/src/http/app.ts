@@ -44,6 +44,8 @@ export interface Parts {
 export function createApp(parts: Parts): Express {
   const app = express();
   app.disable('x-powered-by');
+  // Answers of the API are not to be kept, so nothing needs a fingerprint of them; files have their own.
+  app.disable('etag');
   app.set('query parser', 'simple');
   app.use(
     helmet({
@@ -72,13 +74,14 @@ export function createApp(parts: Parts): Express {
   });
   const findPerson = createPersonFinder(parts.db, parts.clock);
   addRoutes(app, findPerson, {
+    // Routes are tried in this order: those that visitors use come first.
+    ...webChatHandlers(parts),
     ...serviceHandlers(parts),
     ...accountHandlers(parts),
     ...botHandlers(parts),
     ...draftHandlers(parts),
     ...releaseHandlers(parts),
     ...talkHandlers(parts),
-    ...webChatHandlers(parts),
   });
   addUnknownApi(app);
   addPages(app, parts);

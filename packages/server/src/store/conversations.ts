@@ -1,5 +1,9 @@
 import type { Session } from '@primrose/core';
 import type { Db } from './database.js';
+import { statement } from './hot.js';
+
+/** How many lines are read together. */
+export const LINES_AT_ONCE = 200;
 
 export interface ConversationRow {
   readonly id: string;
@@ -102,8 +106,11 @@ export async function conversationOfBot(db: Db, botId: string, id: string): Prom
   return db<ConversationRow>('conversations').where({ id, bot_id: botId }).first();
 }
 
+/** Ends a conversation. A number is used up, so that whoever looks at the numbers sees that something happened. */
 export async function endConversation(db: Db, id: string, at: Date): Promise<void> {
-  await db('conversations').where({ id, ended_at: null }).update({ ended_at: at });
+  await db('conversations')
+    .where({ id, ended_at: null })
+    .update({ ended_at: at, last_seq: db.raw('last_seq + 1') });
 }
 
 /** The event that a channel has delivered under its own id, if it has. */
@@ -115,13 +122,15 @@ export async function eventByExternalId(
   return db('events').where({ channel_id: channelId, external_id: externalId }).first('id', 'conversation_id');
 }
 
-export async function linesAfter(db: Db, conversationId: string, seq: number, limit = 200): Promise<LineRow[]> {
-  return db<LineRow>('chat_lines')
-    .where({ conversation_id: conversationId })
-    .where('seq', '>', seq)
-    .orderBy('seq')
-    .limit(limit)
-    .select('conversation_id', 'seq', 'who', 'external_id', 'message', 'at', 'due_at');
+/** Lines of a conversation behind a number, in order; at most 200. */
+export async function linesAfter(db: Db, conversationId: string, seq: number): Promise<LineRow[]> {
+  return statement(db, (hot) =>
+    hot.read<LineRow>(
+      `SELECT conversation_id, seq, who, external_id, message, at, due_at FROM chat_lines
+       WHERE conversation_id = ? AND seq > ? ORDER BY seq LIMIT ${LINES_AT_ONCE}`,
+      [conversationId, seq],
+    ),
+  );
 }
 
 function turns(db: Db) {

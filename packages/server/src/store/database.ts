@@ -12,11 +12,34 @@ const ER_LOCK_DEADLOCK = 1213;
 /** Disk full, errors of the storage engine while writing, table full. */
 const NO_ROOM_NUMBERS = new Set([1021, 1026, 1030, 1114]);
 
+/** The pool of a database whose connections are always in a transaction: a COMMIT ends one and begins the next. */
+const writers = new WeakMap<Db, Db>();
+
+/** The pool for transactions of prepared statements; each saves the round trip of its BEGIN. */
+export function writersOf(db: Db): Db {
+  return writers.get(db) ?? db;
+}
+
 /**
- * Opens the pool. Connects only when it is first used; a database that is away is reported at once. `cluster` is for a
- * database of several nodes: a read then waits for what was written on another node before.
+ * Opens the pools, each of at most `poolSize` connections. Connects only when it is first used; a database that is away
+ * is reported at once. `cluster` is for a database of several nodes: a read then waits for what was written on another
+ * node before.
  */
 export function openDatabase(url: string, poolSize: number, cluster = false): Db {
+  const db = openPool(url, poolSize, cluster ? ', SESSION wsrep_sync_wait = 1' : '');
+  const writing = openPool(url, poolSize, ', SESSION autocommit = 0');
+  writers.set(db, writing);
+  // Both pools end together: Knex hands `destroy` on to its client.
+  const client = db.client as { destroy: (done?: () => void) => Promise<void> };
+  const destroy = client.destroy.bind(client);
+  client.destroy = async (done) => {
+    await writing.destroy();
+    await destroy(done);
+  };
+  return db;
+}
+
+function openPool(url: string, poolSize: number, more: string): Db {
   const at = new URL(url);
   return knexFactory({
     client: 'mysql2',
@@ -35,7 +58,6 @@ export function openDatabase(url: string, poolSize: number, cluster = false): Db
       acquireTimeoutMillis: 5000,
       propagateCreateError: true,
       afterCreate: (connection: Connection, done: (error: Error | null, connection: Connection) => void) => {
-        const more = cluster ? ', SESSION wsrep_sync_wait = 1' : '';
         connection.query(`SET SESSION innodb_lock_wait_timeout = 5${more}`, (error) => done(error, connection));
       },
     },

@@ -1,5 +1,5 @@
 import type { Connection, ResultSetHeader } from 'mysql2';
-import { isConflict, type Db } from './database.js';
+import { isConflict, writersOf, type Db } from './database.js';
 
 /** Prepared statements on one connection of the pool: what every turn runs, without a query builder in between. */
 export interface Hot {
@@ -33,7 +33,7 @@ function hot(connection: Connection): Hot {
   };
 }
 
-function plain(connection: Connection, sql: 'BEGIN' | 'COMMIT' | 'ROLLBACK'): Promise<void> {
+function plain(connection: Connection, sql: 'COMMIT' | 'ROLLBACK'): Promise<void> {
   return new Promise((resolve, reject) => {
     connection.query(sql, (error) => (error ? reject(error) : resolve()));
   });
@@ -60,8 +60,7 @@ export function statement<T>(db: Db, work: (hot: Hot) => Promise<T>): Promise<T>
 /** All or nothing. Runs again when it lost against another transaction, so `work` may be called several times. */
 export function transaction<T>(db: Db, work: (hot: Hot) => Promise<T>): Promise<T> {
   return retrying(() =>
-    withConnection(db, async (connection) => {
-      await plain(connection, 'BEGIN');
+    withConnection(writersOf(db), async (connection) => {
       try {
         const result = await work(hot(connection));
         await plain(connection, 'COMMIT');

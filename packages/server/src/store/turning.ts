@@ -1,5 +1,6 @@
 import type { EffectResult, IncomingEvent, Message, Session, TurnSheet, VisitorChange } from '@primrose/core';
 import { applyChanges, type Completed } from '@primrose/core';
+import type { LineRow } from './conversations.js';
 import type { Bound, Hot } from './hot.js';
 
 /*
@@ -116,7 +117,10 @@ export interface NewLine {
   readonly dueAt: Date | null;
 }
 
-/** Writes lines numbered from `first` on. One that an earlier try of the same turn has stored stays as it is. */
+/**
+ * Writes lines numbered from `first` on; returns them as they stand there. One that an earlier try of the same turn has
+ * stored stays as it is, and then nothing is returned.
+ */
 export async function insertLines(
   hot: Hot,
   conversationId: string,
@@ -124,8 +128,8 @@ export async function insertLines(
   first: number,
   lines: readonly NewLine[],
   at: Date,
-): Promise<void> {
-  if (lines.length === 0) return;
+): Promise<LineRow[]> {
+  if (lines.length === 0) return [];
   const rows = lines.map((l, i): Bound[] => [
     conversationId,
     first + i,
@@ -137,11 +141,21 @@ export async function insertLines(
     at,
     l.dueAt,
   ]);
-  await hot.write(
+  const written = await hot.write(
     `INSERT INTO chat_lines (conversation_id, seq, event_id, position, who, external_id, message, at, due_at)
      VALUES ${rows.map(() => '(?, ?, ?, ?, ?, ?, ?, ?, ?)').join(', ')} ON DUPLICATE KEY UPDATE seq = seq`,
     rows.flat(),
   );
+  if (written.rows !== lines.length) return [];
+  return lines.map((l, i) => ({
+    conversation_id: conversationId,
+    seq: first + i,
+    who: l.who,
+    external_id: l.externalId ?? null,
+    message: JSON.stringify(l.message),
+    at,
+    due_at: l.dueAt,
+  }));
 }
 
 /** Numbers lines that are said before the turn is over, if the conversation is still ours; undefined when it is not. */

@@ -1,6 +1,6 @@
 import { readMarkdown, escapeMarkdown, type IncomingEvent } from '@primrose/core';
 import { newId, type Clock } from '../clock.js';
-import { eventByExternalId } from '../store/conversations.js';
+import { eventByExternalId, type LineRow } from '../store/conversations.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { transaction } from '../store/hot.js';
 import { insertEvent, insertLines, takeEvent } from '../store/turning.js';
@@ -9,6 +9,8 @@ export interface Accepted {
   readonly eventId: string;
   readonly conversationId: string;
   readonly repeat: boolean;
+  /** The visitor's line as it was stored. */
+  readonly lines: readonly LineRow[];
 }
 
 export interface Incoming {
@@ -37,11 +39,11 @@ export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor,
   const now = clock.now();
   const claim = { owner, now, until: new Date(now.getTime() + leaseMs) };
   try {
-    await transaction(db, async (hot) => {
+    const lines = await transaction(db, async (hot) => {
       const seq = await takeEvent(hot, conversationId, claim);
       if (seq === 0) throw new Error(`conversation ${conversationId} is gone`);
       await insertEvent(hot, { id, conversationId, channelId, externalId, seq, event, at: now });
-      if (shown === undefined) return;
+      if (shown === undefined) return [];
       const line = {
         position: -1,
         who: 'visitor',
@@ -49,13 +51,13 @@ export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor,
         externalId: shown.id,
         dueAt: null,
       } as const;
-      await insertLines(hot, conversationId, id, seq, [line], now);
+      return insertLines(hot, conversationId, id, seq, [line], now);
     });
-    return { eventId: id, conversationId, repeat: false };
+    return { eventId: id, conversationId, repeat: false, lines };
   } catch (error) {
     const present = isDuplicate(error) ? await eventByExternalId(db, channelId, externalId) : undefined;
     if (!present) throw error;
-    return { eventId: present.id, conversationId: present.conversation_id, repeat: true };
+    return { eventId: present.id, conversationId: present.conversation_id, repeat: true, lines: [] };
   }
 }
 

@@ -1,4 +1,5 @@
 import type { Clock } from '../clock.js';
+import type { LineRow } from '../store/conversations.js';
 import type { Db } from '../store/database.js';
 import { transaction } from '../store/hot.js';
 import * as store from '../store/turning.js';
@@ -14,12 +15,18 @@ export interface TurnToCommit {
   readonly ran: RanTurn;
 }
 
+export interface TurnCommitted {
+  /** True when another event waits; else the conversation was given back. */
+  readonly more: boolean;
+  /** The lines that were stored now. */
+  readonly lines: readonly LineRow[];
+}
+
 /**
- * Step 4 of a turn: one transaction for state, visitor's variables, messages, turn sheet and the event itself. True
- * when another event waits; else the conversation was given back. Throws LostLease when it moved on meanwhile; nothing
- * is stored then.
+ * Step 4 of a turn: one transaction for state, visitor's variables, messages, turn sheet and the event itself. Throws
+ * LostLease when the conversation moved on meanwhile; nothing is stored then.
  */
-export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Promise<boolean> {
+export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Promise<TurnCommitted> {
   const { conversationId, owner, next, loaded, ran } = turn;
   const { result, timings, ms } = ran;
   const at = clock.now();
@@ -42,7 +49,7 @@ export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Prom
       dueAt: last,
     });
     if (!stored) throw new LostLease();
-    await store.insertLines(hot, conversationId, next.event_id, stored.first, lines, at);
+    const written = await store.insertLines(hot, conversationId, next.event_id, stored.first, lines, at);
     if (next.visitor_id !== null && result.visitorChanges.length > 0)
       await store.changeVisitor(hot, next.visitor_id, result.visitorChanges);
     await store.insertTurn(hot, {
@@ -56,6 +63,6 @@ export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Prom
       at,
     });
     if (ran.journaled) await store.dropJournal(hot, next.event_id);
-    return stored.more;
+    return { more: stored.more, lines: written };
   });
 }

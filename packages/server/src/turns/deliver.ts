@@ -1,10 +1,12 @@
 import type { Logger } from 'pino';
 import type { Clock } from '../clock.js';
 import type { Db } from '../store/database.js';
+import type { LineRow } from '../store/conversations.js';
 import { statement } from '../store/hot.js';
 import { heartbeat, lastNumbers, removeProcess } from '../store/turning.js';
 
-type Listener = () => void;
+/** Called when a conversation has something new; with the new lines where this process has them at hand. */
+type Listener = (fresh: readonly LineRow[]) => void;
 
 const HEARTBEAT_MS = 2000;
 const GONE_MS = 10_000;
@@ -12,8 +14,9 @@ const LOOK_MS = 250;
 const ASK_AT_ONCE = 500;
 
 /**
- * Tells whoever listens to a conversation that it has new lines. Holds nothing: lines are read from the database. What
- * another process has stored is found by looking at the line numbers of the conversations that are listened to.
+ * Tells whoever listens to a conversation that it has new lines. Keeps nothing: what a listener has missed is read from
+ * the database. What another process has stored is found by looking at the line numbers of the conversations that are
+ * listened to.
  */
 export class Wakes {
   readonly #listeners = new Map<string, Set<Listener>>();
@@ -30,8 +33,9 @@ export class Wakes {
     };
   }
 
-  wake(conversationId: string): void {
-    this.#listeners.get(conversationId)?.forEach((listener) => listener());
+  /** `fresh` may hold lines that were just stored, so that they need not be read again. */
+  wake(conversationId: string, fresh: readonly LineRow[] = []): void {
+    this.#listeners.get(conversationId)?.forEach((listener) => listener(fresh));
   }
 
   /** The conversations that somebody listens to. */

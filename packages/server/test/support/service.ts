@@ -1,4 +1,5 @@
 import { fork, type ChildProcess } from 'node:child_process';
+import { createConnection } from 'mysql2/promise';
 import { createClient, type Client } from '@primrose/contract';
 
 const file = (relative: string) => new URL(`../../../../${relative}`, import.meta.url).pathname;
@@ -51,23 +52,42 @@ export interface TestService {
   readonly link: () => Promise<string>;
   /** The demo's chat page. */
   readonly chat: string;
+  /** The process of the service that runs now. */
+  readonly process: () => ChildProcess;
   /** Kills the service as a crash would, and starts it again on the same port. */
   readonly crash: () => Promise<void>;
   readonly stop: () => Promise<void>;
 }
 
-async function start(): Promise<TestService> {
-  if (DATABASE_URL === '') throw new Error('run the tests with "npm test": it starts their database');
+export interface TestServiceOptions {
+  readonly databaseUrl: string;
+  readonly port?: number;
+  readonly env?: Readonly<Record<string, string>>;
+}
+
+let ports = 29_000 + (process.pid % 1000);
+
+/** A database of its own on the tests' server: what stands in it is worked off by nobody else. */
+export async function ownDatabase(name: string): Promise<string> {
+  const connection = await createConnection(DATABASE_URL);
+  await connection.query(`CREATE DATABASE primrose_${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin`);
+  await connection.end();
+  return DATABASE_URL.replace(/\/primrose$/, `/primrose_${name}`);
+}
+
+/** Starts a service with the demo and its booking office. */
+export async function startTestService({ databaseUrl, port = ports++, env: more }: TestServiceOptions): Promise<TestService> {
   const office = await startChild(OFFICE, ['--port', '0'], {});
   const officeAddress = `http://127.0.0.1:${office.port}`;
-  const port = String(29_000 + (process.pid % 2000));
   const address = `http://127.0.0.1:${port}`;
   const env = {
-    PRIMROSE_DATABASE_URL: DATABASE_URL,
-    PRIMROSE_PORT: port,
+    PRIMROSE_DATABASE_URL: databaseUrl,
+    PRIMROSE_PORT: String(port),
     PRIMROSE_PRIVATE_ADDRESSES: 'loopback',
     PRIMROSE_LOG: 'error',
     PRIMROSE_LEASE_SECONDS: '2',
+    PRIMROSE_OPENS_A_MINUTE: '100000',
+    ...more,
   };
   const links = await prepare(env, officeAddress);
   let service = await startChild(SERVER, ['serve'], env);
@@ -77,6 +97,7 @@ async function start(): Promise<TestService> {
     token: links.token,
     chat: links.chat,
     client: createClient({ address, token: links.token }),
+    process: () => service.child,
     link: async () => (await prepareLink(env)).console,
     crash: async () => {
       await stopChild(service.child, 'SIGKILL');
@@ -87,6 +108,11 @@ async function start(): Promise<TestService> {
       await stopChild(office.child);
     },
   };
+}
+
+function start(): Promise<TestService> {
+  if (DATABASE_URL === '') throw new Error('run the tests with "npm test": it starts their database');
+  return startTestService({ databaseUrl: DATABASE_URL });
 }
 
 function prepareLink(env: Record<string, string>): Promise<{ console: string }> {

@@ -28,12 +28,32 @@ export class TestVisitor {
     return body['lines'] as ChatLine[];
   }
 
+  /** Says something once, whatever comes of it; status 0 where nobody answers. */
+  async tryToSay(text: string, id: string): Promise<{ status: number; retryAfter: string | null }> {
+    try {
+      const response = await fetch(`${this.#base}/messages`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', authorization: `Bearer ${this.key}` },
+        body: JSON.stringify({ id, text }),
+        signal: AbortSignal.timeout(10_000),
+      });
+      await response.text();
+      return { status: response.status, retryAfter: response.headers.get('retry-after') };
+    } catch {
+      return { status: 0, retryAfter: null };
+    }
+  }
+
   say(text: string, id: string = crypto.randomUUID()) {
     return this.post('/messages', { id, text });
   }
 
   /** Reads the stream until `enough` says so; returns the lines and the last event id. */
-  async stream(enough: (lines: readonly ChatLine[]) => boolean, lastId = ''): Promise<{ lines: ChatLine[]; lastId: string }> {
+  async stream(
+    enough: (lines: readonly ChatLine[]) => boolean,
+    lastId = '',
+    onEvent: (name: string) => void = () => undefined,
+  ): Promise<{ lines: ChatLine[]; lastId: string }> {
     const stop = new AbortController();
     const headers = { authorization: `Bearer ${this.key}`, ...(lastId === '' ? {} : { 'last-event-id': lastId }) };
     const response = await fetch(`${this.#base}/stream`, {
@@ -51,6 +71,7 @@ export class TestVisitor {
             .split('\n')
             .find((l) => l.startsWith(`${name}: `))
             ?.slice(name.length + 2);
+        if (field('event')) onEvent(field('event') ?? '');
         if (field('event') !== 'line') continue;
         lastId = field('id') || lastId;
         lines.push(JSON.parse(field('data') || '{}') as ChatLine);

@@ -5,7 +5,6 @@ import * as store from '../../store/conversations.js';
 
 const KEEP_ALIVE_MS = 15_000;
 const RETRY_MS = 1_500;
-const PAGE = 200;
 /** A client that takes nothing for so long is let go; it comes back and resumes where it was. */
 const MAX_STALL_MS = 30_000;
 
@@ -45,8 +44,8 @@ export async function streamLines(
   });
   res.write(`retry: ${RETRY_MS}\n\n`);
   const pump = new Pump(parts, visitorId, conversationId, resumePoint(req, conversationId), res);
-  const go = (): void => {
-    pump.run().catch((error: unknown) => {
+  const go = (fresh: readonly store.LineRow[] = []): void => {
+    pump.run(fresh).catch((error: unknown) => {
       log.warn({ err: error }, 'a chat stream was cut off');
       res.destroy();
     });
@@ -75,6 +74,7 @@ class Pump {
   #seen: number;
   #busy = false;
   #again = false;
+  #fresh: readonly store.LineRow[] = [];
   #typing: number | undefined;
   #timer: NodeJS.Timeout | undefined;
 
@@ -90,7 +90,9 @@ class Pump {
     clearTimeout(this.#timer);
   }
 
-  async run(): Promise<void> {
+  /** Sends what there is; `fresh` are lines that need not be read when they follow what the client has. */
+  async run(fresh: readonly store.LineRow[] = []): Promise<void> {
+    this.#fresh = fresh;
     this.#again = true;
     if (this.#busy) return;
     this.#busy = true;
@@ -110,19 +112,23 @@ class Pump {
 
   async #send(): Promise<void> {
     const { db, clock } = this.#parts;
-    const lines = await store.linesAfter(db, this.#conversationId, this.#seen, PAGE);
+    const fresh = this.#fresh[0]?.seq === this.#seen + 1 ? this.#fresh : undefined;
+    this.#fresh = [];
+    const lines = fresh ?? (await store.linesAfter(db, this.#conversationId, this.#seen));
     const { due, next } = dueLines(lines, clock.now());
-    for (const line of due) {
-      const id = `${this.#conversationId}:${line.seq}`;
-      await this.#write(`event: line\nid: ${id}\ndata: ${JSON.stringify(lineView(line))}\n\n`);
-      this.#seen = line.seq;
-    }
+    if (due.length > 0) await this.#write(due.map((l) => this.#event(l)).join(''));
+    this.#seen = due.at(-1)?.seq ?? this.#seen;
     if (next !== null) return this.#waitUntil(next);
-    if (lines.length === PAGE) this.#again = true;
-    else if (await store.isLeft(db, this.#visitorId, this.#conversationId)) {
+    if (lines.length === store.LINES_AT_ONCE) this.#again = true;
+    // Woken without a new line: the visitor may have begun another conversation.
+    else if (lines.length === 0 && (await store.isLeft(db, this.#visitorId, this.#conversationId))) {
       await this.#write('event: over\ndata: {}\n\n');
       this.#res.end();
     }
+  }
+
+  #event(line: store.LineRow): string {
+    return `event: line\nid: ${this.#conversationId}:${line.seq}\ndata: ${JSON.stringify(lineView(line))}\n\n`;
   }
 
   /** Shows that the bot is writing, and looks again when its next line is due. */
