@@ -1,4 +1,5 @@
-// npm test: everything from nothing. Own database in a temporary folder, free ports, nothing left behind.
+// npm test: everything from nothing; with --long the tests of faults run as often as they are meant to before a release.
+// Own database in a temporary folder, free ports, nothing left behind.
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -8,7 +9,8 @@ import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, ROOT, say
 
 /** Runs the tests; a signal to us ends them first, so that the database is stopped in any case. */
 function runMocha(env) {
-  const mocha = spawn(join(ROOT, 'node_modules', '.bin', 'mocha'), process.argv.slice(2), { cwd: ROOT, stdio: 'inherit', env });
+  const args = process.argv.slice(2).filter((a) => a !== '--long');
+  const mocha = spawn(join(ROOT, 'node_modules', '.bin', 'mocha'), args, { cwd: ROOT, stdio: 'inherit', env });
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => mocha.kill('SIGTERM'));
   return new Promise((resolve) => mocha.once('exit', (code) => resolve(code ?? 1)));
 }
@@ -29,6 +31,7 @@ async function main() {
       PRIMROSE_TEST_DATABASE_URL: database.url,
       PRIMROSE_TEST_CHROMIUM: chromium,
       PRIMROSE_TEST_FOLDER: folder,
+      ...(process.argv.includes('--long') ? { PRIMROSE_TEST_LONG: 'true' } : {}),
     };
     code = await runMocha(env);
   } finally {

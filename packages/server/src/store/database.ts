@@ -39,10 +39,14 @@ export function openDatabase(url: string, poolSize: number, cluster = false): Db
   return db;
 }
 
+const silent = (): void => undefined;
+
 function openPool(url: string, poolSize: number, more: string): Db {
   const at = new URL(url);
   return knexFactory({
     client: 'mysql2',
+    // What goes wrong is thrown to whoever asked, who logs it; Knex need not print it as well.
+    log: { warn: silent, error: silent, debug: silent, deprecate: silent },
     connection: {
       host: at.hostname,
       port: Number(at.port || 3306),

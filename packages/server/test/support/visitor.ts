@@ -1,3 +1,4 @@
+import { connect } from 'node:net';
 import type { ChatLine } from '@primrose/contract';
 
 /** A visitor of a web chat who speaks HTTP as the page does. */
@@ -80,6 +81,28 @@ export class TestVisitor {
     }
     stop.abort();
     return { lines, lastId };
+  }
+
+  /** Opens the stream and keeps it open without looking at what comes. */
+  async holdStream(): Promise<AbortController> {
+    const stop = new AbortController();
+    const headers = { authorization: `Bearer ${this.key}` };
+    const response = await fetch(`${this.#base}/stream`, { headers, signal: stop.signal });
+    void response.body?.pipeTo(new WritableStream()).catch(() => undefined);
+    return stop;
+  }
+
+  /** Asks for the stream over a socket from which nothing is ever read; returns the way to close it. */
+  neverRead(): Promise<() => void> {
+    const { hostname, port, pathname } = new URL(this.#base);
+    return new Promise((resolve, reject) => {
+      const socket = connect({ host: hostname, port: Number(port) }, () => {
+        socket.pause();
+        socket.write(`GET ${pathname}/stream HTTP/1.1\r\nhost: ${hostname}\r\nauthorization: Bearer ${this.key}\r\n\r\n`);
+        resolve(() => socket.destroy());
+      });
+      socket.once('error', reject);
+    });
   }
 
   /** All lines once the bot has said something that holds `words`. */
