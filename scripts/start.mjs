@@ -3,7 +3,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
-import { startDatabase, stopProcess } from './lib/database.mjs';
+import { keepDatabase, stopProcess } from './lib/database.mjs';
 import { assertNode, ensureBuilt, ensureFolder, ensurePackages, freePort, Halt, HOME, ROOT, say } from './lib/machine.mjs';
 
 const HELP = `Usage: npm start -- [options]
@@ -12,9 +12,11 @@ Sets up what is missing, starts database, stand-ins and service, and prints wher
 
   --port N        port of the service (4800, or PRIMROSE_PORT)
   --host ADDRESS  address to listen on (127.0.0.1, or PRIMROSE_HOST)
+  --processes N   processes of the service behind one port (1, or PRIMROSE_PROCESSES)
   --no-demo       do not load the demo, start no stand-ins
   --fresh         begin with an empty database; the old one is moved aside, not deleted
   --link          print a new sign-in link for the service that is running, and stop
+  --restart       replace the processes of the service that is running, one after the other, and stop
   --json          print one line of JSON when ready, with an API token for scripts
   --help          this text
 
@@ -31,6 +33,8 @@ function readOptions() {
   const spec = {
     port: { type: 'string' },
     host: { type: 'string' },
+    processes: { type: 'string' },
+    restart: { type: 'boolean' },
     'no-demo': { type: 'boolean' },
     fresh: { type: 'boolean' },
     link: { type: 'boolean' },
@@ -42,7 +46,10 @@ function readOptions() {
     const port = Number(values.port ?? process.env.PRIMROSE_PORT ?? 4800);
     if (!Number.isInteger(port) || port < 1 || port > 65535)
       throw new Error(`--port takes a number from 1 to 65535, not "${values.port}"`);
-    return { ...values, port, host: values.host ?? process.env.PRIMROSE_HOST ?? '127.0.0.1' };
+    const processes = Number(values.processes ?? process.env.PRIMROSE_PROCESSES ?? 1);
+    if (!Number.isInteger(processes) || processes < 1 || processes > 64)
+      throw new Error(`--processes takes a number from 1 to 64, not "${values.processes}"`);
+    return { ...values, port, processes, host: values.host ?? process.env.PRIMROSE_HOST ?? '127.0.0.1' };
   } catch (error) {
     throw new Halt(`${error.message}. "npm start -- --help" lists the options.`);
   }
@@ -85,6 +92,16 @@ function printLink() {
   process.stdout.write(`${prepare(env, []).console}\n`);
 }
 
+/** Tells the service that runs to replace its processes; it goes on answering meanwhile. */
+function restart() {
+  if (!existsSync(RUN_FILE)) throw new Halt('Primrose is not running here. Start it with "npm start".');
+  const { env, pid } = JSON.parse(readFileSync(RUN_FILE, 'utf8'));
+  if (env.PRIMROSE_PROCESSES === '1')
+    throw new Halt('One process alone cannot be replaced without a gap. Start Primrose with --processes 2 or more for that.');
+  process.kill(pid, 'SIGUSR2');
+  say('The processes are replaced one after the other; visitors notice nothing.');
+}
+
 function moveAside() {
   const database = join(HOME, 'database');
   if (!existsSync(database)) return;
@@ -111,7 +128,7 @@ async function start(options, stops) {
   let databaseUrl = process.env.PRIMROSE_DATABASE_URL;
   if (databaseUrl === undefined) {
     say('Starting the database…');
-    const database = await startDatabase(join(HOME, 'database'));
+    const database = await keepDatabase(join(HOME, 'database'));
     stops.push(database.stop);
     databaseUrl = database.url;
   }
@@ -133,6 +150,7 @@ async function start(options, stops) {
     PRIMROSE_HOST: options.host,
     PRIMROSE_PORT: String(options.port),
     PRIMROSE_LOG: process.env.PRIMROSE_LOG ?? 'warn',
+    PRIMROSE_PROCESSES: String(options.processes),
     ...(demo ? { PRIMROSE_PRIVATE_ADDRESSES: process.env.PRIMROSE_PRIVATE_ADDRESSES ?? 'loopback' } : {}),
   };
   say('Preparing the database…');
@@ -140,7 +158,7 @@ async function start(options, stops) {
   say('Starting the service…');
   const service = await startProgram(SERVER, ['serve'], env);
   stops.push(() => stopProcess(service.child.pid));
-  writeFileSync(RUN_FILE, JSON.stringify({ env }), { mode: 0o600 });
+  writeFileSync(RUN_FILE, JSON.stringify({ env, pid: service.child.pid }), { mode: 0o600 });
   stops.push(() => rmSync(RUN_FILE, { force: true }));
   announce(options, links, (Date.now() - began) / 1000);
   return service.child;
@@ -172,6 +190,7 @@ async function main() {
   const options = readOptions();
   if (options.help) return void process.stdout.write(`${HELP}\n`);
   if (options.link) return printLink();
+  if (options.restart) return restart();
   const stops = [];
   let stopping;
   const stop = (code) => {

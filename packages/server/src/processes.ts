@@ -25,7 +25,10 @@ function isReady(message: unknown): message is Ready {
 export async function runProcesses(config: Config): Promise<void> {
   const log = pino({ level: config.logLevel });
   const crew = new Crew(config, log);
-  const ports = await Promise.all(Array.from({ length: config.processes }, () => crew.add()));
+  const ports = await Promise.all(Array.from({ length: config.processes }, () => crew.add())).catch(async (error: unknown) => {
+    await crew.stop();
+    throw error;
+  });
   process.send?.({ type: 'ready', port: ports[0] ?? config.port });
   const stop = () => void crew.stop().then(() => process.exit(0));
   process.once('SIGTERM', stop);

@@ -52,11 +52,18 @@ export async function startService(config: Config, version: string): Promise<Ser
     pages,
     streams,
   };
-  const server = createServer(createApp(parts));
+  let stopping = false;
+  const app = createApp(parts);
+  const server = createServer((req, res) => {
+    // Whoever still comes over an old connection is to make a new one, which another process takes.
+    if (stopping) res.setHeader('connection', 'close');
+    app(req, res);
+  });
   await listen(server, config);
   await news.start();
   turns.start();
   const stop = async (): Promise<void> => {
+    stopping = true;
     const closed = new Promise<void>((resolve) => server.close(() => resolve()));
     streams.forEach((s) => s.destroy());
     server.closeIdleConnections();

@@ -81,7 +81,9 @@ export class Turns {
   /** Accepts an event and sets the work off; returns as soon as the event is stored. */
   async take(incoming: Incoming): Promise<Accepted> {
     const { db, clock, leaseMs, wakes } = this.#parts;
-    const accepted = await accept(db, clock, { owner: this.#owner, leaseMs }, incoming);
+    // While this process stops it claims nothing: others take up what still comes in here.
+    const acceptor = { owner: this.#owner, leaseMs: this.#stopped ? 0 : leaseMs };
+    const accepted = await accept(db, clock, acceptor, incoming);
     const { eventId, conversationId, lines } = accepted;
     if (lines.length > 0) {
       this.#unshown.set(eventId, lines);
