@@ -32,7 +32,8 @@ export function stopChild(child: ChildProcess, signal: NodeJS.Signals = 'SIGTERM
 }
 
 function prepare(env: Record<string, string>, office: string): Promise<{ console: string; chat: string; token: string }> {
-  const args = ['prepare', '--demo', '--token-name', 'tests', '--stand-in', `booking-office=${office}`];
+  // Services on one database each have a token of their own: one of the same name is replaced.
+  const args = ['prepare', '--demo', '--token-name', `tests ${env['PRIMROSE_PORT']}`, '--stand-in', `booking-office=${office}`];
   const child = fork(SERVER, args, { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'inherit', 'ipc'] });
   let out = '';
   child.stdout?.on('data', (chunk: Buffer) => (out += chunk.toString()));
