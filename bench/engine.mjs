@@ -1,5 +1,5 @@
 // The engine alone, on one core: node runs a second over say/branch/set flows, and compiling.
-import { advance, applyPatch, compile, openSession, readDocument } from '../packages/core/dist/index.js';
+import { advance, applyPatch, compareDocuments, compile, openSession, readDocument } from '../packages/core/dist/index.js';
 import { largeBot } from './bots.mjs';
 
 const AIM_RUNS = 200_000;
@@ -94,4 +94,23 @@ export function benchEngine({ seconds = 3 } = {}) {
     { name: 'compile them (ms)', value: compiled, floor: AIM_COMPILE_MS, ratio: AIM_COMPILE_MS / compiled },
     { name: 'edit, read and compile again (ms)', value: again, floor: AIM_RECOMPILE_MS, ratio: AIM_RECOMPILE_MS / again },
   ];
+}
+
+const AIM_EDIT_MS = 50;
+
+/** Edits of a large draft as the service makes them: patch, check of what was touched, difference in words, again and again. */
+export function benchEdits(count) {
+  let document = accepted(largeBot(40, 1500));
+  const ms = [];
+  for (let i = 0; i < count; i++) {
+    const flow = `flow-${(i % 40) + 1}`;
+    const [node] = Object.keys(document.flows[flow].nodes);
+    const began = performance.now();
+    const next = accepted(applyPatch(document, [{ op: 'add', path: `/flows/${flow}/nodes/${node}/title`, value: `Edit ${i}` }]).value, document);
+    compareDocuments(document, next);
+    document = next;
+    ms.push(performance.now() - began);
+  }
+  const last = median(ms.slice(-Math.floor(count / 10)));
+  return [{ name: `an edit after ${count.toLocaleString('en')} others, 40 flows (ms)`, value: last, floor: AIM_EDIT_MS, ratio: AIM_EDIT_MS / last }];
 }

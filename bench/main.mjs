@@ -1,0 +1,136 @@
+// npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
+// a shorter look, --only engine|turns|growth|memory for one part. Own database in a temporary folder, all on loopback.
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { cpus, tmpdir, totalmem } from 'node:os';
+import { join } from 'node:path';
+import { parseArgs } from 'node:util';
+import { startDatabase } from '../scripts/lib/database.mjs';
+import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, say } from '../scripts/lib/machine.mjs';
+import { benchEdits, benchEngine } from './engine.mjs';
+import { fillConversations, openMany } from './grow.mjs';
+import { measure, startFloor, startService } from './turns.mjs';
+
+const AIM_SHARE = 0.6;
+const AIM_P99 = 3;
+const AIM_FLAT = 0.2;
+
+const { values: options } = parseArgs({ options: { quick: { type: 'boolean' }, only: { type: 'string' } } });
+const seconds = options.quick ? 3 : 8;
+
+const round = (n, digits = 0) => n.toLocaleString('en', { maximumFractionDigits: digits, minimumFractionDigits: digits });
+const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
+
+function table(head, rows) {
+  const cells = [head, ...rows.map((r) => r.map(String))];
+  const widths = head.map((_, i) => Math.max(...cells.map((r) => r[i].length)));
+  for (const row of cells) console.log(`  ${row.map((c, i) => (i === 0 ? c.padEnd(widths[i]) : c.padStart(widths[i]))).join('  ')}`);
+  console.log('');
+}
+
+async function engine() {
+  console.log('The engine alone, one core, and compiling; ratio to the stated aim (above 1 is better than the aim)');
+  const rows = [...benchEngine({ seconds: options.quick ? 2 : 5 }), ...benchEdits(options.quick ? 1000 : 10_000)];
+  table(
+    ['figure', 'value', 'aim', 'ratio'],
+    rows.map((r) => [r.name, round(r.value, r.value < 100 ? 1 : 0), r.floor === undefined ? '' : round(r.floor), r.ratio === undefined ? '' : round(r.ratio, 2)]),
+  );
+}
+
+/** Floor and turns in turn, several times, so that a slow minute of the machine meets both. */
+async function besideFloor(service, floor, url, atOnce, rounds) {
+  const runs = [];
+  for (let i = 0; i < rounds; i++) {
+    const low = await measure('floor', floor, url, atOnce, seconds);
+    runs.push({ low, own: await measure('turns', service, url, atOnce, seconds) });
+  }
+  const share = median(runs.map((r) => r.own.perSecond / r.low.perSecond));
+  const run = runs.find((r) => r.own.perSecond / r.low.perSecond === share);
+  return { ...run, share, p99: median(runs.map((r) => r.own.p99 / r.low.p99)) };
+}
+
+async function turns(folder) {
+  const database = await startDatabase(join(folder, 'turns'), { quiet: true });
+  const service = await startService(database.url);
+  const floor = await startFloor(database.url);
+  try {
+    // Both have run for a while before anything counts.
+    await measure('turns', service, database.url, 16, seconds);
+    await measure('floor', floor, database.url, 16, 3);
+    const rows = [];
+    for (const atOnce of [1, 16, 64]) {
+      const { low, own, share, p99 } = await besideFloor(service, floor, database.url, atOnce, options.quick ? 1 : 3);
+      const figures = (f) => [round(f.perSecond), round(f.p50, 1), round(f.p99, 1), round(f.statements, 1), round(f.commits, 1), round(f.cpu, 2)];
+      rows.push([`floor, ${atOnce} at once`, ...figures(low), '', ''], [`turns, ${atOnce} at once`, ...figures(own), round(share, 2), round(p99, 2)]);
+    }
+    console.log('Whole turns over HTTP beside the floor: Express and the same durable row writes through the plain driver');
+    console.log(`(aims at 16: ${AIM_SHARE} of the floor, p99 within ${AIM_P99} times; statements count BEGIN and COMMIT; CPU of the server process)`);
+    table(['', 'per s', 'p50 ms', 'p99 ms', 'statements', 'commits', 'CPU ms', 'of floor', 'p99 ratio'], rows);
+  } finally {
+    floor.stop();
+    await service.stop();
+    await database.stop();
+  }
+}
+
+async function growth(folder) {
+  const database = await startDatabase(join(folder, 'growth'), { quiet: true });
+  const service = await startService(database.url);
+  try {
+    await measure('turns', service, database.url, 16, seconds);
+    const rows = [];
+    let first;
+    for (const count of options.quick ? [1000, 20_000] : [1000, 100_000, 1_000_000]) {
+      await fillConversations(database.url, service, count);
+      const runs = [];
+      for (let i = 0; i < 3; i++) runs.push(await measure('turns', service, database.url, 16, seconds));
+      const perSecond = median(runs.map((r) => r.perSecond));
+      first ??= perSecond;
+      rows.push([round(count), round(perSecond), round(median(runs.map((r) => r.p50)), 1), round(median(runs.map((r) => r.p99)), 1), round(perSecond / first, 2)]);
+    }
+    console.log(`Turns a second, 16 at once, with so many stored conversations (aim: flat within ${AIM_FLAT * 100} %)`);
+    table(['stored', 'per s', 'p50 ms', 'p99 ms', 'of the first'], rows);
+  } finally {
+    await service.stop();
+    await database.stop();
+  }
+}
+
+async function memory(folder) {
+  const database = await startDatabase(join(folder, 'memory'), { quiet: true });
+  const service = await startService(database.url);
+  const resident = () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${service.child.pid}/status`, 'utf8'))[1]) / 1024;
+  try {
+    const before = resident();
+    const count = options.quick ? 1000 : 10_000;
+    const leave = await openMany(service, count);
+    console.log('Memory of the service, resident MB');
+    table(['', 'MB'], [['just started', round(before)], [`${round(count)} open conversations, a stream each`, round(resident())]]);
+    leave();
+  } finally {
+    await service.stop();
+    await database.stop();
+  }
+}
+
+async function main() {
+  assertNode();
+  ensurePackages();
+  ensureProgram('mariadbd', 'mariadb-server');
+  ensureBuilt();
+  console.log(`Node.js ${process.versions.node}, ${cpus().length} cores, ${round(totalmem() / 2 ** 30)} GB\n`);
+  const folder = mkdtempSync(join(tmpdir(), 'primrose-bench-'));
+  const parts = { engine, turns, growth, memory };
+  try {
+    for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+main().then(
+  () => process.exit(0),
+  (error) => {
+    say(error instanceof Halt ? error.message : String(error.stack));
+    process.exit(1);
+  },
+);
