@@ -106,11 +106,21 @@ export function benchEdits(count) {
     const flow = `flow-${(i % 40) + 1}`;
     const [node] = Object.keys(document.flows[flow].nodes);
     const began = performance.now();
-    const next = accepted(applyPatch(document, [{ op: 'add', path: `/flows/${flow}/nodes/${node}/title`, value: `Edit ${i}` }]).value, document);
+    const next = accepted(
+      applyPatch(document, [{ op: 'add', path: `/flows/${flow}/nodes/${node}/title`, value: `Edit ${i}` }]).value,
+      document,
+    );
     compareDocuments(document, next);
     document = next;
     ms.push(performance.now() - began);
   }
   const last = median(ms.slice(-Math.floor(count / 10)));
-  return [{ name: `an edit after ${count.toLocaleString('en')} others, 40 flows (ms)`, value: last, floor: AIM_EDIT_MS, ratio: AIM_EDIT_MS / last }];
+  return [
+    {
+      name: `an edit after ${count.toLocaleString('en')} others, 40 flows (ms)`,
+      value: last,
+      floor: AIM_EDIT_MS,
+      ratio: AIM_EDIT_MS / last,
+    },
+  ];
 }

@@ -12,7 +12,17 @@ export async function fillConversations(url, { bot, channel }, count) {
   const event = "CONCAT(LPAD(HEX(seq), 8, '0'), '-event--', LPAD(seq, 19, '0'))";
   const from = `FROM seq_${present + 1}_to_${count}`;
   await connection.query('SET SESSION unique_checks = 0, SESSION foreign_key_checks = 0');
-  const state = JSON.stringify({ language: 'en', frames: [], session: {}, visitor: {}, wordings: {}, turns: 1, waiting: null, over: true, at: null });
+  const state = JSON.stringify({
+    language: 'en',
+    frames: [],
+    session: {},
+    visitor: {},
+    wordings: {},
+    turns: 1,
+    waiting: null,
+    over: true,
+    at: null,
+  });
   await connection.query(
     `INSERT INTO conversations (id, bot_id, channel_id, state, version, last_seq, last_event, done_event, opened_at) SELECT ${id}, ?, ?, ?, 1, 2, 1, 1, NOW(3) ${from}`,
     [bot, channel, state],
@@ -37,8 +47,14 @@ export async function fillConversations(url, { bot, channel }, count) {
 function ask(url, { method = 'POST', body, headers = {} }, onResponse) {
   return new Promise((resolve, reject) => {
     const content = body === undefined ? undefined : JSON.stringify(body);
-    const sent = request(url, { method, agent: body === undefined ? new Agent() : ask.agent, headers: { 'content-type': 'application/json', ...headers } }, (r) =>
-      onResponse(r, resolve, sent),
+    const sent = request(
+      url,
+      {
+        method,
+        agent: body === undefined ? new Agent() : ask.agent,
+        headers: { 'content-type': 'application/json', ...headers },
+      },
+      (r) => onResponse(r, resolve, sent),
     );
     sent.on('error', reject);
     sent.end(content);

@@ -23,7 +23,8 @@ const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length 
 function table(head, rows) {
   const cells = [head, ...rows.map((r) => r.map(String))];
   const widths = head.map((_, i) => Math.max(...cells.map((r) => r[i].length)));
-  for (const row of cells) console.log(`  ${row.map((c, i) => (i === 0 ? c.padEnd(widths[i]) : c.padStart(widths[i]))).join('  ')}`);
+  for (const row of cells)
+    console.log(`  ${row.map((c, i) => (i === 0 ? c.padEnd(widths[i]) : c.padStart(widths[i]))).join('  ')}`);
   console.log('');
 }
 
@@ -32,7 +33,12 @@ async function engine() {
   const rows = [...benchEngine({ seconds: options.quick ? 2 : 5 }), ...benchEdits(options.quick ? 1000 : 10_000)];
   table(
     ['figure', 'value', 'aim', 'ratio'],
-    rows.map((r) => [r.name, round(r.value, r.value < 100 ? 1 : 0), r.floor === undefined ? '' : round(r.floor), r.ratio === undefined ? '' : round(r.ratio, 2)]),
+    rows.map((r) => [
+      r.name,
+      round(r.value, r.value < 100 ? 1 : 0),
+      r.floor === undefined ? '' : round(r.floor),
+      r.ratio === undefined ? '' : round(r.ratio, 2),
+    ]),
   );
 }
 
@@ -59,11 +65,23 @@ async function turns(folder) {
     const rows = [];
     for (const atOnce of [1, 16, 64]) {
       const { low, own, share, p99 } = await besideFloor(service, floor, database.url, atOnce, options.quick ? 1 : 3);
-      const figures = (f) => [round(f.perSecond), round(f.p50, 1), round(f.p99, 1), round(f.statements, 1), round(f.commits, 1), round(f.cpu, 2)];
-      rows.push([`floor, ${atOnce} at once`, ...figures(low), '', ''], [`turns, ${atOnce} at once`, ...figures(own), round(share, 2), round(p99, 2)]);
+      const figures = (f) => [
+        round(f.perSecond),
+        round(f.p50, 1),
+        round(f.p99, 1),
+        round(f.statements, 1),
+        round(f.commits, 1),
+        round(f.cpu, 2),
+      ];
+      rows.push(
+        [`floor, ${atOnce} at once`, ...figures(low), '', ''],
+        [`turns, ${atOnce} at once`, ...figures(own), round(share, 2), round(p99, 2)],
+      );
     }
     console.log('Whole turns over HTTP beside the floor: Express and the same durable row writes through the plain driver');
-    console.log(`(aims at 16: ${AIM_SHARE} of the floor, p99 within ${AIM_P99} times; statements count BEGIN and COMMIT; CPU of the server process)`);
+    console.log(
+      `(aims at 16: ${AIM_SHARE} of the floor, p99 within ${AIM_P99} times; statements count BEGIN and COMMIT; CPU of the server process)`,
+    );
     table(['', 'per s', 'p50 ms', 'p99 ms', 'statements', 'commits', 'CPU ms', 'of floor', 'p99 ratio'], rows);
   } finally {
     floor.stop();
@@ -85,7 +103,13 @@ async function growth(folder) {
       for (let i = 0; i < 3; i++) runs.push(await measure('turns', service, database.url, 16, seconds));
       const perSecond = median(runs.map((r) => r.perSecond));
       first ??= perSecond;
-      rows.push([round(count), round(perSecond), round(median(runs.map((r) => r.p50)), 1), round(median(runs.map((r) => r.p99)), 1), round(perSecond / first, 2)]);
+      rows.push([
+        round(count),
+        round(perSecond),
+        round(median(runs.map((r) => r.p50)), 1),
+        round(median(runs.map((r) => r.p99)), 1),
+        round(perSecond / first, 2),
+      ]);
     }
     console.log(`Turns a second, 16 at once, with so many stored conversations (aim: flat within ${AIM_FLAT * 100} %)`);
     table(['stored', 'per s', 'p50 ms', 'p99 ms', 'of the first'], rows);
@@ -104,7 +128,13 @@ async function memory(folder) {
     const count = options.quick ? 1000 : 10_000;
     const leave = await openMany(service, count);
     console.log('Memory of the service, resident MB');
-    table(['', 'MB'], [['just started', round(before)], [`${round(count)} open conversations, a stream each`, round(resident())]]);
+    table(
+      ['', 'MB'],
+      [
+        ['just started', round(before)],
+        [`${round(count)} open conversations, a stream each`, round(resident())],
+      ],
+    );
     leave();
   } finally {
     await service.stop();

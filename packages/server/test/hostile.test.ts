@@ -48,6 +48,65 @@ const BODIES: readonly string[] = [
 ];
 const IDS = ['..%2f..%2fetc', '%00', "'%20OR%201=1", '%F0%9F%9A%A2', 'x'.repeat(3000), '__proto__', '%c0%af', '1e999'];
 
+type Json = Record<string, unknown>;
+
+/** A value that a JSON Schema would take, as plain as can be; references are looked up in the whole document. */
+function sample(schema: Json, document: Json, depth = 0): unknown {
+  if (depth > 6) return null;
+  if (typeof schema['$ref'] === 'string') {
+    const name = schema['$ref'].slice('#/components/schemas/'.length);
+    const { schemas } = document['components'] as { schemas: Record<string, Json> };
+    return sample(schemas[name] ?? {}, document, depth + 1);
+  }
+  if ('const' in schema) return schema['const'];
+  if (Array.isArray(schema['enum'])) return (schema['enum'] as unknown[])[0];
+  const [first] = (schema['anyOf'] ?? schema['oneOf'] ?? []) as Json[];
+  if (first) return sample(first, document, depth + 1);
+  switch (schema['type']) {
+    case 'object': {
+      const properties = Object.entries((schema['properties'] ?? {}) as Record<string, Json>);
+      return Object.fromEntries(properties.map(([key, inner]) => [key, sample(inner, document, depth + 1)]));
+    }
+    case 'array':
+      return [sample((schema['items'] ?? {}) as Json, document, depth + 1)];
+    case 'integer':
+    case 'number':
+      return 1;
+    case 'boolean':
+      return true;
+    default:
+      return 'x';
+  }
+}
+
+const WRONG: readonly unknown[] = [
+  null,
+  -1,
+  1e308,
+  '',
+  'x'.repeat(70_000),
+  '\u0000\ud800\u202e',
+  '__proto__',
+  '../../etc/passwd',
+  "'; DROP TABLE bots; --",
+  '<script>alert(1)</script>',
+  [],
+  [[[[[]]]]],
+  {},
+  { __proto__: null, constructor: { prototype: { admin: true } } },
+  false,
+];
+
+/** Every place of a value (to a depth) with each wrong value in it, and with the place left out. */
+function spoiled(value: unknown, depth = 0): unknown[] {
+  if (value === null || typeof value !== 'object' || depth > 2) return [];
+  return Object.entries(value).flatMap(([key, inner]) => {
+    const put = (other: unknown) => (Array.isArray(value) ? [other] : { ...value, [key]: other });
+    const { [key]: _left, ...rest } = value as Json;
+    return [...WRONG.map(put), ...(Array.isArray(value) ? [] : [rest]), ...spoiled(inner, depth + 1).map(put)];
+  });
+}
+
 describe('hostile input', () => {
   let service: TestService;
   let bot: string;
@@ -96,6 +155,44 @@ describe('hostile input', () => {
     }
     expect(count).to.be.greaterThan(150);
     expect((await service.client.call('getDraft', { params: { bot } })).document.flows).to.have.property('welcome');
+    expect(({} as { admin?: boolean }).admin).to.equal(undefined);
+  });
+
+  it('made from the OpenAPI document never makes an error of ours, nor a hang', async function () {
+    this.timeout(180_000);
+    const document = (await (await fetch(`${service.address}/api/openapi.json`)).json()) as Json;
+    const operations = Object.entries(document['paths'] as Record<string, Record<string, Json>>).flatMap(([path, methods]) =>
+      Object.entries(methods).map(([method, operation]) => ({ path, method: method.toUpperCase(), operation })),
+    );
+    const counts = { requests: 0, refused: 0 };
+    const put = async (method: string, path: string, init: RequestInit) => {
+      counts.requests++;
+      if ((await send(method, path, init)) >= 400) counts.refused++;
+    };
+    for (const { path, method, operation } of operations) {
+      const id = String(operation['operationId']);
+      if (['signOut', 'deleteBot', 'revokeToken', 'streamChat'].includes(id)) continue;
+      const filled = fillPath({ path: path.replace(/\{(\w+)\}/g, ':$1') }, { params: { ...good, bot } });
+      const queries = ((operation['parameters'] ?? []) as { name: string; in: string }[]).filter((p) => p.in === 'query');
+      for (const { name } of queries)
+        for (const wrong of ['', '-1', '1e999', '__proto__', '%00', 'x'.repeat(3000)]) {
+          const body = method === 'GET' ? {} : { body: '{}' };
+          await put(method, `${filled}?${name}=${encodeURIComponent(wrong)}`, body);
+        }
+      const content = (operation['requestBody'] as { content?: Record<string, { schema: Json }> } | undefined)?.content;
+      if (!content) continue;
+      const schema = content['application/json']?.schema;
+      const good_ = sample(schema ?? {}, document);
+      for (const body of spoiled(good_)) await put(method, filled, { body: JSON.stringify(body) });
+      for (const type of ['text/plain', 'application/xml', 'multipart/form-data', ''])
+        await put(method, filled, { body: '{}', headers: { 'content-type': type } });
+      await put(method, filled, { body: new Uint8Array([0x7b, 0x22, 0xc0, 0xaf, 0xff, 0x22, 0x7d]) });
+      await put(method, filled, { body: deep(50_000) });
+      const [status] = [await send(method, filled, { body: `"${'x'.repeat(4_300_000)}"` })];
+      expect(status).to.equal(413);
+    }
+    console.log(`      ${counts.requests} requests over ${operations.length} operations, ${counts.refused} refused, none a 500`);
+    expect(counts.requests).to.be.greaterThan(700);
     expect(({} as { admin?: boolean }).admin).to.equal(undefined);
   });
 

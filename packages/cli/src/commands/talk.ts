@@ -50,7 +50,8 @@ export async function cmdTalk(context: Context, word: string, options: TalkOptio
 /** What the bot said in a turn, choices numbered. */
 function spoken(turn: TurnRecord): string {
   const messages = turn.sheet.messages.map((m) => {
-    const words = plainText(m.blocks).split('\n');
+    const pause = m.wait === undefined ? '' : `(after ${m.wait / 1000} s) `;
+    const words = `${pause}${plainText(m.blocks)}`.split('\n');
     const choices = (m.choices ?? []).map((c, i) => `     ${i + 1}  ${c.says}`);
     return [...words.map((w, i) => (i === 0 ? `bot  ${w}` : `     ${w}`)), ...choices].join('\n');
   });
@@ -74,11 +75,13 @@ function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
     const way =
       step.exit === undefined
         ? step.note
-          ? `ends the ${step.note}`
+          ? step.kind === 'end'
+            ? `ends the ${step.note === 'failed' ? 'flow as failed' : step.note}`
+            : step.note
           : 'waits'
         : `${step.exit}${step.note ? ` (${step.note})` : ''}`;
     out.push(
-      `     ${String(i + 1).padStart(2)}  ${step.kind.padEnd(7)} ${step.node.padEnd(18)} ${way.padEnd(28)} ${Math.round(timings[i]?.ms ?? 0)} ms`,
+      `     ${String(i + 1).padStart(2)}  ${step.kind.padEnd(8)} ${(step.branch === undefined ? step.node : `${step.branch}: ${step.node}`).padEnd(18)} ${way.padEnd(28)} ${Math.round(timings[i]?.ms ?? 0)} ms`,
     );
     for (const v of step.values.filter((r) => r.field.startsWith('/') && r.field !== '/shows'))
       out.push(`           ${cut(v.source, 48)} = ${shown(v.value, 70)}`);

@@ -119,6 +119,12 @@ function Sheet({ turn }: { readonly turn: TurnRecord }) {
   );
 }
 
+/** How a node was left that has no exit: it called a flow, or ended something. */
+function wayOut(kind: string, note: string): string {
+  if (kind !== 'end') return `, ${note}`;
+  return note === 'failed' ? ', ends the flow as failed' : `, ends the ${note}`;
+}
+
 function timeOf(turn: TurnRecord, path: string): number {
   return turn.timings[turn.sheet.path.findIndex((s) => s.effects.includes(path))]?.ms ?? 0;
 }
@@ -155,11 +161,12 @@ function Path({ turn }: { readonly turn: TurnRecord }) {
               <span className="ms">{duration(timing.ms)}</span>
               <div className="valuerows">
                 <span className="note">
+                  {step.branch !== undefined && <>branch {step.branch}: </>}
                   {step.kind} {step.node}
                   {step.exit === undefined
                     ? step.note === undefined
                       ? ', waits'
-                      : `, ends the ${step.note}`
+                      : wayOut(step.kind, step.note)
                     : `, left by ${step.exit}${step.note === undefined ? '' : ` (${step.note})`}`}
                 </span>
                 {step.values.filter(isOwnField).map((v, j) => (

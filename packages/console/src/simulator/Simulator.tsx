@@ -124,6 +124,7 @@ function Turn({ turn, last, bot, busy, onChoice }: TurnProps) {
         <div className="line bot" key={i}>
           <b>{i === 0 ? 'Bot' : ''}</b>
           <div dir="auto">
+            {message.wait !== undefined && <span className="note">after {message.wait / 1000} s</span>}
             <Markdown blocks={message.blocks} />
             {message.choices && (
               <div className="replies">

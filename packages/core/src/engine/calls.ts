@@ -67,7 +67,7 @@ export function inputsOf(
     const value = turn.value(`${field}/given/${key}`, source, undefined, type !== undefined && mayBeLeftOut(type));
     if (value === null) continue;
     if (type !== undefined && !fitsType(turn.bot.document, type, value))
-      turn.problem('wrong-type', { name: key, flow: flowId, type: typeName(type), value });
+      turn.problem('wrong-type', { name: key, flow: flowId, type: typeName(type).replace(/\?$/, ''), value });
     else values[key] = value;
   }
   return values;
@@ -80,7 +80,7 @@ export function takeOutputs(turn: Turn, flowId: string, into: Readonly<Record<st
     const value = left.values[key] ?? null;
     const type = gives[key];
     if (type !== undefined && !fitsType(turn.bot.document, type, value))
-      turn.problem('wrong-type', { name: key, flow: flowId, type: typeName(type), value });
+      turn.problem('wrong-type', { name: key, flow: flowId, type: typeName(type).replace(/\?$/, ''), value });
     else turn.write(target, value);
   }
 }

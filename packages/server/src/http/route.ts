@@ -45,6 +45,11 @@ export function paged<T, V>(
   return { items: shown.map(view), next: rows.length > limit && last !== undefined ? cursor(last) : null };
 }
 
+/** The number in a cursor; one that is none of ours counts as none at all. */
+export function numberCursor(after: string | undefined): number {
+  return after !== undefined && /^\d{1,9}$/.test(after) ? Number(after) : Number.MAX_SAFE_INTEGER;
+}
+
 /** A file as an answer, offered under a name. */
 export function sendFile(res: Response, type: string, name: string, bytes: Uint8Array): void {
   res.setHeader('content-disposition', `attachment; filename="${name.replace(/[^A-Za-z0-9._-]/g, '-')}"`);

@@ -213,12 +213,7 @@ export async function setDeleted(db: Db, id: string, at: Date | null): Promise<v
   await db('bots').where({ id }).update({ deleted_at: at });
 }
 
-export async function listReleases(
-  db: Db,
-  botId: string,
-  limit: number,
-  before = Number.MAX_SAFE_INTEGER,
-): Promise<ReleaseRow[]> {
+export async function listReleases(db: Db, botId: string, limit: number, before: number): Promise<ReleaseRow[]> {
   return db('releases as r')
     .join('people as p', 'p.id', 'r.person_id')
     .where('r.bot_id', botId)

@@ -6,7 +6,7 @@ import type { DraftAt } from '../../drafts.js';
 import { readFile, writeFile, writeZip } from '../../files.js';
 import * as store from '../../store/bots.js';
 import type { Parts } from '../app.js';
-import { paged, PAGE, sendFile, type Handlers } from '../route.js';
+import { numberCursor, paged, PAGE, sendFile, type Handlers } from '../route.js';
 import { botView, draftView, editView, pastEditView } from '../views.js';
 
 /** Drafts: editing, undoing, history, and bots as files. */
@@ -68,7 +68,7 @@ export function draftHandlers(parts: Parts): Handlers {
     listHistory: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const limit = query.limit ?? PAGE;
-      const before = (query.after === undefined ? 0 : Number(query.after)) || Number.MAX_SAFE_INTEGER;
+      const before = numberCursor(query.after);
       return paged(await store.listHistory(db, bot.id, before, limit + 1), limit, pastEditView, (r) => String(r.revision));
     },
     exportBot: async ({ person, params, query, res }) => {

@@ -2,7 +2,7 @@ import { compareDocuments, differenceSentence, type BotDocument, type Value } fr
 import { createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots.js';
 import * as store from '../../store/bots.js';
 import type { Parts } from '../app.js';
-import { paged, PAGE, type Handlers } from '../route.js';
+import { numberCursor, paged, PAGE, type Handlers } from '../route.js';
 import { releaseView } from '../views.js';
 
 /** Releases: made, compared, made live, rolled back. */
@@ -31,9 +31,8 @@ export function releaseHandlers(parts: Parts): Handlers {
     listReleases: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const limit = query.limit ?? PAGE;
-      const before = query.after === undefined ? undefined : Number(query.after) || 0;
       const [rows, open] = await Promise.all([
-        store.listReleases(db, bot.id, limit + 1, before),
+        store.listReleases(db, bot.id, limit + 1, numberCursor(query.after)),
         store.openByRelease(db, bot.id),
       ]);
       return paged(
