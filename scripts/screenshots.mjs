@@ -57,7 +57,35 @@ async function consoleShots(browser, links) {
   await shoot(page, 'turn-sheet');
   await page.getByRole('link', { name: 'Channels' }).click();
   await shoot(page, 'channels');
+  await versions(links, bots.items[0].id);
+  await page.goto(`${address(links)}/bots/${bots.items[0].id}/releases`);
+  await page.locator('.changes li').first().waitFor();
+  await shoot(page, 'releases');
+  await page.goto(`${address(links)}/bots/${bots.items[0].id}/history`);
+  await page.locator('.changes li').first().waitFor();
+  await shoot(page, 'history');
   await page.close();
+}
+
+/** A few edits and a second release, so that there is something to compare. */
+async function versions(links, bot) {
+  const nodes = '/flows/welcome/nodes';
+  const edits = [
+    { op: 'replace', path: `${nodes}/ask-origin/says/en`, value: 'Which port do you leave from today?' },
+    { op: 'replace', path: `${nodes}/goodbye/says/en`, value: 'Goodbye, and a calm crossing.' },
+    { op: 'add', path: '/idle', value: '2h' },
+    { op: 'replace', path: '/about', value: 'Finds sailings of Marrow Sound Ferries and books crossings.' },
+  ];
+  const send = (method, path, body) =>
+    fetch(`${address(links)}/api/bots/${bot}/${path}`, {
+      method,
+      headers: { 'content-type': 'application/json', authorization: `Bearer ${links.token}` },
+      body: JSON.stringify(body),
+    });
+  for (const [i, edit] of edits.entries()) {
+    await send('PATCH', 'draft', { revision: i + 1, patch: [edit] });
+    if (i === 1) await send('POST', 'releases', { note: 'Shorter goodbyes' });
+  }
 }
 
 async function chatShot(browser, links) {

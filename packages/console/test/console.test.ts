@@ -179,6 +179,79 @@ describe('the console in a browser', () => {
     expect(JSON.stringify(await says())).to.contain('Mine again.');
   });
 
+  it('undoes and redoes across a reload, and shows the history', async () => {
+    const bot = await newBot('The example Harbour desk', 'Undone');
+    const field = () => page.getByRole('textbox', { name: 'The bot says' });
+    const says = (text: string) =>
+      page.waitForFunction((t) => document.querySelector('#node-hello .prose')?.textContent === t, text);
+    await page.goto(`${service.address}/bots/${bot}/map/welcome/hello`);
+    const first = await page.locator('#node-hello .prose').innerText();
+    await field().fill('One.');
+    await saved();
+    await field().fill('Two.');
+    await saved();
+    await page.reload();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await says('One.');
+    await page.locator('.flowbar').click();
+    await page.keyboard.press('Control+z');
+    await says(first);
+    await page.keyboard.press('Control+Shift+z');
+    await says('One.');
+    expect(await page.getByRole('button', { name: 'Redo' }).isEnabled()).to.equal(true);
+    await page.goto(`${service.address}/bots/${bot}/history`);
+    const rows = page.locator('.edits > li');
+    await rows.first().waitFor();
+    expect(await rows.count()).to.equal(5);
+    expect(await rows.nth(3).innerText()).to.contain('is now “Two.”');
+    await rows.nth(3).getByRole('button', { name: 'Restore' }).click();
+    await page.getByText('brought revision 3 back').waitFor();
+    expect(
+      (await service.client.call('getDraft', { params: { bot } })).document.flows['welcome']?.nodes['hello']?.['says'],
+    ).to.have.property('en', 'Two.');
+  });
+
+  it('compares releases, makes one live and rolls back', async () => {
+    const bot = await newBot('The example Harbour desk', 'Released twice');
+    const release = (note: string) => service.client.call('createRelease', { params: { bot }, body: { note } });
+    await release('first');
+    const patch = [{ op: 'replace' as const, path: '/about', value: 'Finds boats.' }];
+    await service.client.call('patchDraft', { params: { bot }, body: { revision: 1, patch } });
+    await release('second');
+    await page.goto(`${service.address}/bots/${bot}/releases`);
+    const live = async () => (await page.locator('tr', { has: page.locator('.livemark') }).innerText()).split('\t')[1];
+    await page.locator('.livemark').waitFor();
+    expect(await live()).to.equal('second');
+    await page.getByLabel('Compare from').selectOption('1');
+    await page.getByText('is now “Finds boats.”').waitFor();
+    await page.getByRole('button', { name: 'Roll back…' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Roll back' }).click();
+    await page.getByText('Release 1 is live.').waitFor();
+    await page.getByRole('button', { name: 'Make live…' }).click();
+    await page.getByLabel('Move open conversations to it too').check();
+    await page.getByRole('dialog').getByRole('button', { name: 'Make live' }).click();
+    await page.getByText('Release 2 is live. 0 open conversations were moved to it.').waitFor();
+  });
+
+  it('exports a bot, and imports a file into the draft', async () => {
+    const bot = await newBot('The example Harbour desk', 'Filed');
+    await page.goto(`${service.address}/bots/${bot}/settings`);
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: 'Export one file' }).click(),
+    ]);
+    const text = readFileSync(await download.path(), 'utf8').replace('"name": "Filed"', '"name": "Filed again"');
+    await page
+      .getByLabel('Import a file or a zip')
+      .setInputFiles({ name: 'filed.json', mimeType: 'application/json', buffer: Buffer.from(text) });
+    await page.getByText('filed.json is in the draft now').waitFor();
+    await page.getByRole('heading', { name: 'Filed again' }).waitFor();
+    await page
+      .getByLabel('Import a file or a zip')
+      .setInputFiles({ name: 'bad.zip', mimeType: 'application/zip', buffer: Buffer.from('PK no') });
+    await page.getByRole('alert').filter({ hasText: 'cannot be unpacked' }).waitFor();
+  });
+
   it('duplicates a bot, deletes it and brings it back', async () => {
     await newBot('A blank sheet', 'Spare desk');
     await page.goto(service.address);
@@ -421,6 +494,11 @@ describe('the console in a browser', () => {
       for (const section of ['Actions', 'Channels', 'Settings']) {
         await eyes.getByRole('link', { name: section }).click();
         await look(`${theme} ${section}`);
+      }
+      for (const page_ of ['releases', 'history']) {
+        await eyes.goto(`${service.address}/bots/${bot.id}/${page_}`);
+        await eyes.getByRole('navigation', { name: 'Settings' }).waitFor();
+        await look(`${theme} ${page_}`);
       }
     }
     await eyes.goto(service.chat);
