@@ -90,7 +90,7 @@ export default tseslint.config(
     },
   },
   {
-    files: ['scripts/**', 'packages/cli/bin/**', '*.js'],
+    files: ['scripts/**', 'bench/**', 'packages/cli/bin/**', '*.js'],
     languageOptions: {
       globals: {
         process: 'readonly',
@@ -99,6 +99,8 @@ export default tseslint.config(
         clearTimeout: 'readonly',
         console: 'readonly',
         fetch: 'readonly',
+        performance: 'readonly',
+        Buffer: 'readonly',
       },
     },
   },

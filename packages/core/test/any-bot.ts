@@ -126,7 +126,7 @@ export const anyBot: fc.Arbitrary<BotDocument> = fc
     let next = 0;
     const link = (nodes: readonly { kind: string }[]) => {
       const linked = nodes.map((n): FlowNode => {
-        const names = nodeKinds.get(n.kind)?.exits(n as FlowNode) ?? [];
+        const names = nodeKinds.get(n.kind)?.exits(n) ?? [];
         const exits = names.map((e) => [e.name, `n${(picks[next++ % picks.length] ?? 0) % nodes.length}`]);
         return { ...(n as FlowNode), exits: Object.fromEntries(exits) as Record<string, string> };
       });

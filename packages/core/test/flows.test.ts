@@ -201,7 +201,7 @@ describe('adding to a variable and removing from it', () => {
     expect(talk.session.visitor).to.deep.equal({ habits: ['with a dog'], trips: 1, codes: [7, 8] });
     expect(talk.last?.visitorChanges.map((c) => [c.op, c.name, c.value])).to.deep.equal(
       sets.map((s) => {
-        const [[op, value] = []] = Object.entries(s).filter(([key]) => key !== 'into');
+        const [[op, value] = ['', null]] = (Object.entries(s) as [string, unknown][]).filter(([key]) => key !== 'into');
         return [op, s.into.slice(8), value];
       }),
     );
@@ -269,8 +269,13 @@ describe('running flows at once', () => {
     }
     return { turn: next.value, asked };
   }
-  const action = (name: string) => (list: readonly Effect[]) =>
-    list.find((e) => e.type === 'action' && e.action === name) ?? (list.find((e) => e.type === 'action') as Effect);
+  const action =
+    (name: string) =>
+    (list: readonly Effect[]): Effect => {
+      const found = list.find((e) => e.type === 'action' && e.action === name) ?? list.find((e) => e.type === 'action');
+      if (!found) throw new Error('no action is under way');
+      return found;
+    };
 
   it('begins all branches together and lets each go on by itself', () => {
     const { turn, asked } = run(action('times'));

@@ -214,9 +214,7 @@ describe('a draft', () => {
     const files = async (bot: string, form: 'file' | 'folder') =>
       client.download('exportBot', { params: { bot }, query: { form } });
     const zip = (entries: Record<string, string>): FileContent => ({
-      bytes: zipSync(
-        Object.fromEntries(Object.entries(entries).map(([name, text]) => [name, strToU8(text)])),
-      ) as FileContent['bytes'],
+      bytes: zipSync(Object.fromEntries(Object.entries(entries).map(([name, text]) => [name, strToU8(text)]))),
       type: 'application/zip',
     });
     const importInto = (bot: string, file: FileContent) =>

@@ -174,7 +174,8 @@ describe('the steps of a turn on the database', () => {
     await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
     const waits = (await store.linesAfter(db, id, 0)).map((l) => (l.due_at === null ? 0 : l.due_at.getTime() - l.at.getTime()));
     expect(waits).to.deep.equal([0, 30_000]);
-    const due = async () => ((await db('conversations').where({ id }).first('due_at')) as { due_at: Date | null }).due_at;
+    const due = async () =>
+      (await db<{ id: string; due_at: Date | null }>('conversations').where({ id }).first('due_at'))?.due_at;
     expect(await due()).to.be.instanceOf(Date);
     await accept(db, clock, me, incoming(id, 'two', 'Hello?'));
     expect(await due()).to.equal(null);
@@ -239,8 +240,8 @@ describe('the steps of a turn on the database', () => {
         ]),
       );
     await Promise.all(['a', 'b', 'c', 'd', 'e', 'f'].map(change));
-    const row = (await db('visitors').where({ id: visitor }).first('variables')) as { variables: string };
-    const { trips, ports, ...rest } = JSON.parse(row.variables) as Record<string, unknown>;
+    const row = await db<{ id: string; variables: string }>('visitors').where({ id: visitor }).first('variables');
+    const { trips, ports, ...rest } = JSON.parse(row?.variables ?? '{}') as Record<string, unknown>;
     expect([trips, [...(ports as string[])].sort()]).to.deep.equal([6, ['a', 'b', 'c', 'd', 'e', 'f']]);
     expect(rest).to.deep.equal({ a: 'a', b: 'b', c: 'c', d: 'd', e: 'e', f: 'f' });
   });

@@ -197,7 +197,9 @@ export async function nextRedo(
   const fresh = db('edits')
     .where({ bot_id: botId, person_id: personId, state: 'done' })
     .whereIn('kind', ['edit', 'restore', 'import'])
-    .max('revision');
+    .orderBy('revision', 'desc')
+    .limit(1)
+    .select('revision');
   return db('edits')
     .where({ bot_id: botId, person_id: personId, state: 'done', kind: 'undo' })
     .whereRaw('revision > COALESCE(?, 0)', [fresh])

@@ -144,13 +144,13 @@ export class Turns {
         if (!(await statement(db, (hot) => store.takeLease(hot, id, this.#claim())))) return;
         next = await statement(db, (hot) => store.nextTurn(hot, id));
       }
-      while (next) {
-        if (!(await this.#oneTurn(id, next))) return;
+      if (!next) return;
+      while (next && (await this.#oneTurn(id, next))) {
         this.#failures.delete(id);
-        if (this.#stopped) break;
-        next = await statement(db, (hot) => store.nextTurn(hot, id));
+        next = this.#stopped ? undefined : await statement(db, (hot) => store.nextTurn(hot, id));
       }
-      await this.#handBack(id);
+      // The commit has given back what has nothing more to do; this is for what a stop leaves.
+      if (this.#stopped) await this.#handBack(id);
     } catch (error) {
       await this.#failed(id, error);
     }

@@ -1,7 +1,7 @@
 import type { ChatLine, Client } from '@primrose/contract';
 import type { BotDocument } from '@primrose/core';
 import type { TestService } from './service.js';
-import { TestVisitor } from './visitor.js';
+import { type TestVisitor } from './visitor.js';
 
 export const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
