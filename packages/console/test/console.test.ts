@@ -3,6 +3,7 @@ import { createRequire } from 'node:module';
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { launchBrowser } from '../../server/test/support/browser.js';
+import { demoDocument } from '../../core/test/harbour.js';
 import { theService, type TestService } from '../../server/test/support/service.js';
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
@@ -288,6 +289,50 @@ describe('the console in a browser', () => {
     await page.locator('.line.bot').waitFor();
     expect(await page.title()).to.equal('Primrose');
     expect(await page.locator('.line.bot a').count()).to.equal(0);
+  });
+
+  it('never runs what is written in any text field, on any page, nor in the chat', async () => {
+    const EVIL = `<img src=x onerror="document.title='evil'">`;
+    const spoil = (value: unknown, key = ''): unknown => {
+      if (typeof value === 'string') return ['title', 'about', 'name', 'en', 'de', 'says', 'again'].includes(key) ? EVIL : value;
+      if (Array.isArray(value)) return value.map((v) => spoil(v, key));
+      if (value === null || typeof value !== 'object') return value;
+      return Object.fromEntries(Object.entries(value).map(([k, v]) => [k, spoil(v, k)]));
+    };
+    const evil = spoil(demoDocument()) as ReturnType<typeof demoDocument>;
+    // Buttons that say the same are an error, and words to recognise have to differ.
+    const choices = (node: Record<string, unknown>) =>
+      (node['choices'] as { id: string; says: string }[] | undefined)?.map((c) => ({ ...c, says: `${c.id} ${EVIL}` }));
+    for (const node of Object.values(evil.flows['welcome']?.nodes ?? {}) as unknown as Record<string, unknown>[])
+      if (node['choices']) node['choices'] = choices(node);
+    const { entities } = demoDocument();
+    const { bot } = await service.client.call('createBot', {
+      body: { from: 'document', document: { ...evil, entities } as never },
+    });
+    await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: EVIL } });
+    const patch = [{ op: 'replace' as const, path: '/about', value: `${EVIL} again` }];
+    await service.client.call('patchDraft', { params: { bot: bot.id }, body: { revision: 1, patch } });
+    for (const path of ['map/welcome/hello', 'map/welcome/menu', 'actions', 'channels', 'settings', 'releases', 'history']) {
+      await page.goto(`${service.address}/bots/${bot.id}/${path}`);
+      await page.getByRole('heading', { name: EVIL }).first().waitFor();
+      await page.waitForTimeout(150);
+      expect([path, await page.title(), await page.locator('img').count()]).to.deep.equal([path, 'Primrose', 0]);
+    }
+    await page.goto(`${service.address}/bots/${bot.id}/map`);
+    await page.getByRole('button', { name: 'Let the bot begin' }).click();
+    await page.locator('a.strip').first().click();
+    await page.getByRole('heading', { name: 'Turn 1' }).waitFor();
+    expect([await page.title(), await page.locator('img').count()]).to.deep.equal(['Primrose', 0]);
+    const [channel] = (await service.client.call('listChannels', { params: { bot: bot.id } })).items;
+    const chat = await browser.newPage();
+    await chat.goto(channel?.link ?? '');
+    await chat.locator('.choices button').first().waitFor();
+    await chat.getByLabel('Write a message').fill(EVIL);
+    await chat.keyboard.press('Enter');
+    await chat.locator('.mine').waitFor();
+    await chat.waitForTimeout(300);
+    expect([await chat.title(), await chat.locator('img').count()]).to.deep.equal([EVIL, 0]);
+    await chat.close();
   });
 
   it('edits every kind of node in its own way', async () => {

@@ -132,7 +132,20 @@ describe('putting a patch on top of what others changed', () => {
     const removed = rebase({ ...doc, list: [one, three] }, { ...doc, list: [{ id: 0 }, one, two, three] });
     expect(removed.ok && (removed.value as typeof doc).list).to.deep.equal([{ id: 0 }, one, three]);
     const gone = rebase({ ...doc, list: [one, changed, three] }, { ...doc, list: [one, three] });
-    expect(!gone.ok && gone.reason).to.equal('clash');
+    expect(!gone.ok && gone.reason === 'clash' && gone.clashes.map((c) => c.path)).to.deep.equal(['/list/1/says']);
+  });
+
+  it('heeds a test of a place that others changed, though nothing is to be changed there', () => {
+    const patch: PatchOperation[] = [
+      { op: 'test', path: '/name', value: 'n' },
+      { op: 'replace', path: '/texts/a', value: 'mine' },
+    ];
+    const clash = rebasePatch(doc, { ...doc, name: 'theirs' }, patch);
+    expect(!clash.ok && clash.reason === 'clash' && clash.clashes).to.deep.equal([
+      { path: '/name', base: 'n', theirs: 'theirs' },
+    ]);
+    const fine = rebasePatch(doc, { ...doc, texts: { a: 'A', b: 'theirs' } }, patch);
+    expect(fine.ok && fine.value).to.deep.equal({ ...doc, texts: { a: 'mine', b: 'theirs' } });
   });
 
   it('refuses a patch that does not fit what it was made against', () => {

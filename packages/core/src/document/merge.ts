@@ -105,10 +105,9 @@ function fit(base: unknown, now: unknown, step: PatchOperation): Fitted {
     const there = look(now, partsOf(step.path));
     return { clash: clashOf(step, before, there), ...(there.there && step.op === 'replace' ? { forced: step } : {}) };
   }
-  // A test has held against the base; whether its place is still the same is seen at the step behind it.
-  if (step.op === 'test') return {};
   const moved = { ...step, path: pathOf(parts) };
   const after = look(now, parts);
+  if (step.op === 'test') return same(before, after) ? {} : { clash: clashOf(step, before, after) };
   if ('from' in step && !same(look(base, partsOf(step.from)), look(now, partsOf(step.from))))
     return { clash: clashOf(step, before, after) };
   if (parts.length > 0 && !look(now, parts.slice(0, -1)).there) return { clash: clashOf(step, before, { there: false }) };
@@ -125,11 +124,12 @@ function fit(base: unknown, now: unknown, step: PatchOperation): Fitted {
   };
 }
 
+/** A test wants nothing of its own: its clash has no `mine` but the value that it expects, as the base. */
 function clashOf(step: PatchOperation, before: Found, after: Found): Clash {
   return {
     path: step.path,
     ...(before.there ? { base: before.value as Value } : {}),
-    ...('value' in step ? { mine: step.value } : {}),
+    ...('value' in step && step.op !== 'test' ? { mine: step.value } : {}),
     ...(after.there ? { theirs: after.value as Value } : {}),
   };
 }
@@ -141,6 +141,7 @@ function clashOf(step: PatchOperation, before: Found, after: Found): Clash {
  */
 export function rebasePatch(base: unknown, now: unknown, patch: readonly PatchOperation[], prefer?: 'mine' | 'theirs'): Rebased {
   const clashes: Clash[] = [];
+  const tested: Clash[] = [];
   const rebased: PatchOperation[] = [];
   let [mine, theirs] = [base, now];
   for (const [index, step] of patch.entries()) {
@@ -148,14 +149,17 @@ export function rebasePatch(base: unknown, now: unknown, patch: readonly PatchOp
     if (!done.ok) return { ok: false, reason: 'patch-failed', index, why: done.reason };
     const { step: fits, clash, forced } = fit(mine, theirs, step);
     mine = done.value;
-    if (clash && prefer === undefined) clashes.push(clash);
+    if (clash && prefer === undefined) (step.op === 'test' ? tested : clashes).push(clash);
     const put = clash ? prefer === 'mine' && forced : fits;
     const next = put ? applyPatch(theirs, [put]) : undefined;
     if (!put || !next?.ok) continue;
     theirs = next.value;
     rebased.push(put);
   }
-  if (clashes.length > 0) return { ok: false, reason: 'clash', clashes };
+  // A test that guards a step which clashes itself says nothing more.
+  const guards = (t: Clash) => clashes.some((c) => c.path === t.path || c.path.startsWith(`${t.path}/`));
+  const all = [...tested.filter((t) => !guards(t)), ...clashes];
+  if (all.length > 0) return { ok: false, reason: 'clash', clashes: all };
   return { ok: true, patch: rebased, value: theirs };
 }
 
