@@ -17,7 +17,7 @@ export {
   type TypeDeclaration,
   type Value,
 } from './document/shapes.js';
-export { applyChanges, fitsType, VALUE_TYPES, type ChangeOperation } from './document/variables.js';
+export { applyChanges } from './document/variables.js';
 export { FORMAT_VERSION } from './document/upgrade.js';
 export { advance, hasRested, openSession } from './engine/advance.js';
 export { compile, type CompiledBot } from './engine/compiler.js';

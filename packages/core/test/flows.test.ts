@@ -150,6 +150,12 @@ describe('calling a flow', () => {
     expect(gone).to.include('There is no flow "gret". Did you mean greet?');
     const never = bot({ main: main({}), greet: { ...greet, gives: { reference: 'text' } } });
     expect(checkBot(never).map((p) => p.code)).to.include('never-given');
+    const typed = bot({ main: main({}), greet: { ...greet, takes: { ...greet.takes, port: 'prt?', sum: 'nothing' } } });
+    const types = checkBot(typed).filter((p) => p.code === 'unknown-type');
+    expect(types.map((p) => [p.field, p.facts['suggestion']])).to.deep.equal([
+      ['/takes/port', 'port'],
+      ['/takes/sum', null],
+    ]);
   });
 });
 

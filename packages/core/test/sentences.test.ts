@@ -90,6 +90,11 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
   ['not-given', { action: 'office.list', name: 'day' }, 'office.list needs "day". Say what it is given.'],
   ['unknown-input', { action: 'office.list', name: 'dai', suggestion: null }, 'office.list does not take "dai". Remove it.'],
   ['unknown-output', { action: 'greet', name: 'sum', suggestion: 'total' }, 'greet does not give "sum". Did you mean total?'],
+  [
+    'unknown-type',
+    { name: 'port', type: 'prot', suggestion: 'port' },
+    '"port" has the type "prot", which nothing is. Did you mean port?',
+  ],
   ['never-given', { name: 'total' }, 'The flow says that it gives "total", but nothing sets flow.total. Set it, or remove it.'],
   ['pause-too-long', { for: '2m', most: '1m' }, 'A pause of 2m is too long; at most 1m is kept. Make it shorter.'],
   ['too-few-branches', {}, 'With fewer than two branches nothing runs at once. Add a branch, or call the flow itself.'],

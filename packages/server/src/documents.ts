@@ -3,7 +3,7 @@ import type { FieldError } from '@primrose/contract';
 import { HttpProblem } from './http/problem.js';
 
 /** Where a problem stands in the whole document, as a JSON Pointer. */
-export function documentPointer(p: Problem): string {
+function documentPointer(p: Problem): string {
   if (p.flow === undefined) return p.field ?? '';
   return `/flows/${p.flow}${p.node === undefined ? '' : `/nodes/${p.node}`}${p.field ?? ''}`;
 }

@@ -1,6 +1,7 @@
 import { pointer, type Problem } from '../document/problem.js';
 import type { BotDocument, Flow } from '../document/schema.js';
-import type { FlowNode } from '../document/shapes.js';
+import { typeName, type FlowNode } from '../document/shapes.js';
+import { VALUE_TYPES } from '../document/variables.js';
 import { compileExpression, type ExpressionProblem, type Reading } from '../expressions/expression.js';
 import { compileTemplate } from '../expressions/template.js';
 import { nearest } from '../text/nearest.js';
@@ -68,6 +69,7 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
       facts,
     });
   }
+  for (const key of ['takes', 'gives'] as const) problems.push(...typeProblems(document, flow[key] ?? {}, flowId, key));
   for (const name of Object.keys(flow.gives ?? {})) {
     if (name in (flow.takes ?? {}) || writes(flow).includes(`flow.${name}`)) continue;
     problems.push({ code: 'never-given', severity: 'warning', flow: flowId, field: `/gives/${name}`, facts: { name } });
@@ -84,6 +86,17 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
     problems.push(...found.map((p) => ({ ...p, flow: flowId, node: nodeId })));
   }
   return [...problems, ...walkProblems(document, flow, flowId)];
+}
+
+/** Inputs and outputs whose type is neither a built-in one nor one of the bot's entities. */
+function typeProblems(document: BotDocument, table: NonNullable<Flow['takes']>, flow: string, key: string): Problem[] {
+  const known = [...VALUE_TYPES, ...Object.keys(document.entities ?? {})];
+  return Object.entries(table).flatMap(([name, declaration]): Problem[] => {
+    const type = typeName(declaration).replace(/\?$/, '');
+    if (known.includes(type)) return [];
+    const facts = { name, type, suggestion: nearest(type, known) ?? null, known };
+    return [{ code: 'unknown-type', severity: 'error', flow, field: `/${key}/${name}`, facts }];
+  });
 }
 
 function exitProblems(kind: AnyKind, node: FlowNode, ids: readonly string[]): Problem[] {

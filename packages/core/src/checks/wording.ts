@@ -63,6 +63,8 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'not-given': (f) => `${t(f['action'])} needs "${t(f['name'])}". Say what it is given.`,
   'unknown-input': (f) => `${t(f['action'])} does not take "${t(f['name'])}".${meant(f) || ' Remove it.'}`,
   'unknown-output': (f) => `${t(f['action'])} does not give "${t(f['name'])}".${meant(f) || ' Remove it.'}`,
+  'unknown-type': (f) =>
+    `"${t(f['name'])}" has the type "${t(f['type'])}", which nothing is.${meant(f) || ` There are: ${t(f['known'])}.`}`,
   'never-given': (f) =>
     `The flow says that it gives "${t(f['name'])}", but nothing sets flow.${t(f['name'])}. Set it, or remove it.`,
   'pause-too-long': (f) => `A pause of ${t(f['for'])} is too long; at most ${t(f['most'])} is kept. Make it shorter.`,
