@@ -85,6 +85,24 @@ export const pastEdit = z.object({
 });
 export type PastEdit = z.infer<typeof pastEdit>;
 
+/** What kind of edit it was, in words; '' for a plain one. */
+export function editWords({ kind, of }: Pick<PastEdit, 'kind' | 'of'>): string {
+  switch (kind) {
+    case 'edit':
+      return '';
+    case 'undo':
+      return `took back revision ${of}`;
+    case 'redo':
+      return `made revision ${of} again`;
+    case 'restore':
+      return `brought revision ${of} back`;
+    case 'import':
+      return 'imported a file';
+    default:
+      return kind satisfies never;
+  }
+}
+
 /** Two versions side by side; `sentence` says each difference in words. */
 export const comparison = z.object({
   from: z.string(),

@@ -9,6 +9,7 @@ export { pointer, type Problem, type Severity } from './document/problem.js';
 export { documentJsonSchema, readDocument, type ReadResult } from './document/read.js';
 export { botDocument, type Action, type BotDocument, type Connection, type Entity, type Flow } from './document/schema.js';
 export {
+  DURATION_PATTERN,
   ID_PATTERN,
   NAME_PATTERN,
   value as jsonValue,

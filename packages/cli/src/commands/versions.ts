@@ -1,5 +1,5 @@
 import { writeFileSync, readFileSync } from 'node:fs';
-import { ApiError, type Drafted, type PastEdit } from '@primrose/contract';
+import { ApiError, editWords, type Drafted } from '@primrose/contract';
 import type { Clash } from '@primrose/core';
 import { findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
@@ -52,14 +52,6 @@ export async function cmdLive(context: Context, word: string, number: string | u
   print(`${bot.name}: Release ${done.release.number} is live${options.move ? `; ${moved} to it` : ''}.`);
 }
 
-const KINDS: Readonly<Record<PastEdit['kind'], (of: number | null) => string>> = {
-  edit: () => '',
-  undo: (of) => `took back ${of}`,
-  redo: (of) => `made ${of} again`,
-  restore: (of) => `brought ${of} back`,
-  import: () => 'imported a file',
-};
-
 /** Who changed what in the draft, the newest first. */
 export async function cmdHistory({ client, asJson, json, print }: Context, word: string, limit: number): Promise<void> {
   const bot = await findBot(client, word);
@@ -67,7 +59,7 @@ export async function cmdHistory({ client, asJson, json, print }: Context, word:
   if (asJson) return json(items);
   if (items.length === 0) return print('The draft is as it was made; nothing was edited yet.');
   for (const e of items) {
-    const what = KINDS[e.kind](e.of);
+    const what = editWords(e);
     print(`${String(e.revision).padStart(5)}  ${moment(e.at)}  ${e.by}${what === '' ? '' : `, ${what}`}`);
     e.changes.slice(0, MAX_CHANGES).forEach((c) => print(`         ${c}`));
     if (e.changes.length > MAX_CHANGES) print(`         and ${e.changes.length - MAX_CHANGES} more`);

@@ -1,4 +1,4 @@
-import type { PastEdit } from '@primrose/contract';
+import { editWords, type PastEdit } from '@primrose/contract';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { Button } from 'react-bootstrap';
 import { call, errorText } from '../api.js';
@@ -51,14 +51,6 @@ export default function HistoryPage() {
   );
 }
 
-const KINDS: Readonly<Record<PastEdit['kind'], (of: number | null) => string>> = {
-  edit: () => '',
-  undo: (of) => `took back revision ${of}`,
-  redo: (of) => `made revision ${of} again`,
-  restore: (of) => `brought revision ${of} back`,
-  import: () => 'imported a file',
-};
-
 function EditRow({
   edit,
   current,
@@ -68,7 +60,7 @@ function EditRow({
   readonly current: boolean;
   readonly onRestore: () => void;
 }) {
-  const what = KINDS[edit.kind](edit.of);
+  const what = editWords(edit);
   const more = edit.changes.length - MAX_CHANGES;
   return (
     <li>

@@ -4,7 +4,7 @@ import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { AsFiles } from './AsFiles.js';
 import { SettingsTabs } from './SettingsTabs.js';
-import { textOf, type BotDocument, type TypeDeclaration } from '@primrose/core';
+import { DURATION_PATTERN, textOf, type BotDocument, type TypeDeclaration } from '@primrose/core';
 
 type Scope = 'session' | 'visitor' | 'settings';
 const SCOPES: readonly (readonly [Scope, string])[] = [
@@ -13,7 +13,6 @@ const SCOPES: readonly (readonly [Scope, string])[] = [
   ['settings', 'set here, the same for everybody'],
 ];
 const LANGUAGE = /^[a-z]{2,3}(-[A-Za-z0-9]+)*$/;
-const DURATION = /^\d+(\.\d+)?(ms|s|m|h|d)$/;
 const NAME = /^[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
 
 /** What belongs to the whole bot: name, languages, variables, the bot as files; and the tokens of this person. */
@@ -92,12 +91,12 @@ function BotPart() {
         <Form.Control
           value={idle}
           placeholder="1d"
-          isInvalid={idle !== '' && !DURATION.test(idle)}
+          isInvalid={idle !== '' && !DURATION_PATTERN.test(idle)}
           onChange={(e) => {
             const next = e.target.value;
             setIdle(next);
             if (next === '') edit(({ idle: _gone, ...d }) => d);
-            else if (DURATION.test(next)) edit((d) => ({ ...d, idle: next }));
+            else if (DURATION_PATTERN.test(next)) edit((d) => ({ ...d, idle: next }));
           }}
         />
         <Form.Control.Feedback type="invalid">Write a time such as 30m, 12h or 2d.</Form.Control.Feedback>

@@ -28,7 +28,8 @@ export const template = z.string();
 /** A variable that can be written: `flow.x`, `session.x` or `visitor.x`. */
 export const target = z.string().regex(/^(flow|session|visitor)\.(?!constructor$)[a-z][a-z0-9]*(_[a-z0-9]+)*$/);
 /** `500ms`, `4s`, `2m`, `12h` or `3d`. */
-export const duration = z.string().regex(/^\d+(\.\d+)?(ms|s|m|h|d)$/);
+export const DURATION_PATTERN = /^\d+(\.\d+)?(ms|s|m|h|d)$/;
+export const duration = z.string().regex(DURATION_PATTERN);
 
 const UNITS_MS: Readonly<Record<string, number>> = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 };
 

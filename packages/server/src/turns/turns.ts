@@ -170,6 +170,8 @@ export class Turns {
     const { log } = this.#parts;
     if (error instanceof LostLease) return log.info({ conversation: id }, 'another runner has taken this conversation over');
     await this.#handBack(id).catch(() => undefined);
+    // The commit may have succeeded though its answer was lost: whoever listens reads what there is, or comes back for it.
+    this.#parts.wakes.wake(id);
     if (isDatabaseTrouble(error) || isNoRoom(error))
       return log.warn({ err: error, conversation: id }, 'the database does not take the turn; it will be tried again');
     const failures = (this.#failures.get(id) ?? 0) + 1;

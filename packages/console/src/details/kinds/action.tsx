@@ -1,7 +1,7 @@
-import { actionNames, actionTarget, findAction, type Value } from '@primrose/core';
+import { actionNames, DURATION_PATTERN, actionTarget, findAction, type Value } from '@primrose/core';
 import { OptionalTarget, ShapedInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
 import { Cases, type Case } from './cases.js';
-import { DURATION, DURATION_WRONG } from './pause.js';
+import { DURATION_WRONG } from './pause.js';
 import type { EditorProps } from './registry.js';
 import { written } from './set.js';
 
@@ -56,7 +56,7 @@ export function ActionEditor({ node, set }: EditorProps) {
         label="Wait at most"
         value={(node['timeout'] as string | undefined) ?? ''}
         placeholder="10s"
-        form={new RegExp(`^$|${DURATION.source}`)}
+        form={new RegExp(`^$|${DURATION_PATTERN.source}`)}
         wrong={DURATION_WRONG}
         onChange={(v) => set('timeout', v === '' ? undefined : v)}
       />

@@ -1,6 +1,7 @@
+import { DURATION_PATTERN } from '@primrose/core';
 import { RemoveButton, Rows, ShapedInput, UnderField, useFieldSetting } from '../fields.js';
 import { CallEditor, type CallFields } from './call.js';
-import { DURATION, DURATION_WRONG } from './pause.js';
+import { DURATION_WRONG } from './pause.js';
 import type { EditorProps } from './registry.js';
 
 interface Branch extends CallFields {
@@ -50,7 +51,7 @@ export function ParallelEditor({ node, set }: EditorProps) {
               label="Wait at most"
               value={b.within ?? ''}
               placeholder="20s"
-              form={new RegExp(`^$|${DURATION.source}`)}
+              form={new RegExp(`^$|${DURATION_PATTERN.source}`)}
               wrong={DURATION_WRONG}
               onChange={(v) => write(i, 'within', v === '' ? undefined : v)}
             />

@@ -1,3 +1,4 @@
+import { DURATION_PATTERN } from '@primrose/core';
 import { ShapedInput, UnderField } from '../fields.js';
 import type { EditorProps } from './registry.js';
 
@@ -7,7 +8,7 @@ export function PauseEditor({ node, set }: EditorProps) {
       <ShapedInput
         label="How long"
         value={node['for'] as string}
-        form={DURATION}
+        form={DURATION_PATTERN}
         wrong={DURATION_WRONG}
         onChange={(v) => set('for', v)}
       />
@@ -16,6 +17,4 @@ export function PauseEditor({ node, set }: EditorProps) {
   );
 }
 
-/** A time as the bot document writes it. */
-export const DURATION = /^\d+(\.\d+)?(ms|s|m|h|d)$/;
 export const DURATION_WRONG = 'A time such as 4s, 500ms or 2m.';

@@ -53,6 +53,8 @@ export async function streamLines(
   const unlisten = wakes.listen(conversationId, go);
   const alive = setInterval(() => {
     if (!res.writableNeedDrain) res.write(': alive\n\n');
+    // Nothing tells of a line whose commit was cut off after it had succeeded, so each stream looks by itself as well.
+    go();
   }, KEEP_ALIVE_MS);
   streams.add(res);
   pump.onDue = go;
