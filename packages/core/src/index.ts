@@ -7,7 +7,20 @@ export { draftPatch, rebasePatch, sameValue, type Clash, type Rebased } from './
 export { applyPatch, comparePatch, patchOperation, type Patched, type PatchOperation } from './document/patch.js';
 export { pointer, type Problem, type Severity } from './document/problem.js';
 export { documentJsonSchema, readDocument, type ReadResult } from './document/read.js';
-export { botDocument, type Action, type BotDocument, type Connection, type Entity, type Flow } from './document/schema.js';
+export {
+  botDocument,
+  DOCUMENT_FORMS,
+  type Action,
+  type BotDocument,
+  type Connection,
+  type Context,
+  type Entity,
+  type Flow,
+  type Intent,
+  type KnowledgeBase,
+  type KnowledgeDocument,
+  type ModelProfile,
+} from './document/schema.js';
 export {
   DURATION_PATTERN,
   ID_PATTERN,
@@ -28,19 +41,25 @@ export { nodeKinds } from './engine/nodes/registry.js';
 export type {
   ActionEffect,
   Change,
+  Citation,
   Completed,
   Effect,
   EffectBatch,
   EffectResult,
   FailureCode,
+  HandedOver,
   Frame,
   IncomingEvent,
+  LookupEffect,
   Message,
+  ModelEffect,
+  ModelResult,
   Observer,
   ResolvedValue,
   Session,
   Step,
   TimerEffect,
+  UnderstandEffect,
   TurnProblem,
   TurnResult,
   TurnSheet,
@@ -58,9 +77,28 @@ export {
 } from './expressions/expression.js';
 export { addDays, CEL_FUNCTIONS, FUNCTIONS, isKnown, textOf } from './expressions/functions.js';
 export { compileTemplate, type Template } from './expressions/template.js';
+export { createKnowledgeIndex, type FoundPassage, type KnowledgeIndex, type LookedUp } from './knowledge/rank.js';
+export { splitDocument, type Passage } from './knowledge/split.js';
 export { layoutFlow, type FlowLayout, type PlacedChip, type PlacedNode } from './map/layout.js';
 export { routeRails, type MapGeometry, type Rail } from './map/rails.js';
 export { escapeMarkdown, plainText, readMarkdown, safeAddress, type Block, type Inline } from './text/markdown.js';
 export { editDistance, nearest } from './text/nearest.js';
-export { ANSWER_KINDS, localMoment, readAnswer, readEntity } from './understanding/answers.js';
+export { estimateTokens } from './text/tokens.js';
+export { ANSWER_KINDS, readAnswer, readEntity } from './understanding/answers.js';
+export { OUT_OF_SCOPE, type ClassifierData } from './understanding/classifier.js';
+export { EVERYDAY, EVERYDAY_LANGUAGES } from './understanding/everyday.js';
+export {
+  createListener,
+  listensForIntents,
+  MATCH_FROM,
+  phrasesOf,
+  trainingKey,
+  trainListener,
+  type HeardIntent,
+  type Listener,
+  type Understood,
+} from './understanding/listener.js';
+export { localMoment } from './understanding/moments.js';
+export { readPhrase, writePhrase, type Mark, type Phrase } from './understanding/phrases.js';
+export { BUILT_IN_ENTITIES, createValueFinder, type FoundValue } from './understanding/recognise.js';
 export { matchOption, normalise } from './understanding/words.js';

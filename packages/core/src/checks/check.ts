@@ -8,8 +8,9 @@ import { nearest } from '../text/nearest.js';
 import type { AnyKind, Use } from '../engine/kind.js';
 import { asksVisitor, WAITING_KINDS } from '../engine/nodes/asks.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
+import { partProblems } from './parts.js';
 
-const TURN_FACTS = ['text', 'channel', 'language', 'name', 'failure'];
+const TURN_FACTS = ['text', 'channel', 'language', 'name', 'first_name', 'pictures', 'intent', 'failure'];
 const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone'];
 
 interface Names {
@@ -37,6 +38,7 @@ export function checkBot(document: BotDocument): Problem[] {
     });
   }
   const everWritten = new Set(Object.values(document.flows).flatMap(writes));
+  problems.push(...partProblems(document));
   for (const id of Object.keys(document.flows)) problems.push(...checkFlow(document, id, everWritten));
   return problems;
 }
@@ -131,7 +133,7 @@ function namesOf(document: BotDocument, flow: Flow, everWritten: ReadonlySet<str
     ['settings', new Set(Object.keys(settings))],
     ['turn', new Set(TURN_FACTS)],
     ['clock', new Set(CLOCK_FACTS)],
-    ['context', new Set()],
+    ['context', new Set(Object.keys(document.contexts ?? {}))],
   ]);
   const valued = (table: typeof session, scope: string) =>
     Object.entries(table).flatMap(([key, type]) =>

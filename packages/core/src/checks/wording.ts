@@ -50,7 +50,7 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'nothing-set': () => 'Nothing is set here. Add a variable and its value.',
   'no-cases': () => 'There is no condition here. Add one, or remove the branch.',
   'unknown-entity': (f) =>
-    `An answer cannot be read as "${t(f['name'])}".${meant(f) || ' Use text, number, yes_no, date or an entity of this bot.'}`,
+    `An answer cannot be read as "${t(f['name'])}".${meant(f) || ' Use text, number, yes_no, date, time, email, phone or an entity of this bot.'}`,
   'no-choices': () => 'There is nothing to choose. Add a button, or a list to build buttons from.',
   'reserved-id': (f) => `A button cannot be called "${t(f['id'])}": that is the name of another exit. Choose another id.`,
   'duplicate-id': (f) => `Two buttons are called "${t(f['id'])}". Give one of them another id.`,
@@ -82,6 +82,38 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'loop-cut': (f) => `The turn was cut after ${t(f['runs'])} nodes without waiting. Put an ask or a choice into the loop.`,
   'node-gone': (f) => `The node "${t(f['node'])}" is no longer in the flow, so the flow began again with its values kept.`,
   'action-failed': (f) => `${t(f['action'])} failed: ${t(f['reason'])}.`,
+  'unknown-intent': (f) => `There is no intent "${t(f['name'])}".${meant(f) || ' Add it on the Understanding page.'}`,
+  'hears-nothing': () => 'This node listens for nothing. Choose the intents that it should hear.',
+  'no-phrases': (f) => `The intent "${t(f['name'])}" has no phrases, so nobody can mean it. Write some ways of saying it.`,
+  'few-phrases': (f) => `The intent "${t(f['name'])}" has only ${t(f['count'])} phrases. Five or more make it reliable.`,
+  'same-phrase': (f) =>
+    `"${t(f['phrase'])}" is a phrase of both "${t(f['name'])}" and "${t(f['other'])}". Keep it in one of them.`,
+  'unknown-ready': (f) => `There is no ready wish "${t(f['name'])}".${meant(f) || ` There are: ${t(f['known'])}.`}`,
+  'mark-open': (f) => `A mark in "${t(f['phrase'])}" is not closed. Write >> behind it.`,
+  'mark-form': (f) =>
+    `A mark in "${t(f['phrase'])}" cannot be read. Write it as <<words | entity>> or <<words | role: entity>>.`,
+  'unknown-mark': (f) => `"${t(f['phrase'])}" marks a value of "${t(f['name'])}", which nothing is.${meant(f)}`,
+  'bad-pattern': (f) => `The pattern of "${t(f['name'])}" cannot be read. Use RE2 syntax: no look-around, no back references.`,
+  'entity-form': (f) => `The entity "${t(f['name'])}" needs either values or a pattern. Give it one of them.`,
+  'unknown-context': (f) => `There is no context "${t(f['name'])}".${meant(f) || ' Declare it on the Understanding page.'}`,
+  'not-carried': (f) => `The context "${t(f['context'])}" does not carry "${t(f['name'])}".${meant(f) || ' Declare it there.'}`,
+  'never-opened': (f) => `Nothing opens the context "${t(f['name'])}". Open it in a set node, or remove it.`,
+  'unknown-model': (f) =>
+    f['name'] === '' ? 'No model is chosen. Choose one of the bot’s profiles.' : `There is no model profile "${t(f['name'])}".${meant(f)}`,
+  'unknown-connection': (f) => `There is no connection "${t(f['name'])}".${meant(f) || ' Describe it under doing/.'}`,
+  'empty-prompt': () => 'The prompt is empty. Say what the model should do.',
+  'aloud-fields': () => 'Only a text can be said aloud, and this model gives fields. Take the fields away, or do not say them aloud.',
+  'words-as-instruction': (f) =>
+    `The part "${t(f['part'])}" gives what the visitor wrote as an instruction. Mark the part as input, so that nobody can order the model about.`,
+  'unknown-knowledge': (f) =>
+    f['name'] === '' ? 'No knowledge base is chosen. Choose one.' : `There is no knowledge base "${t(f['name'])}".${meant(f)}`,
+  'empty-document': (f) => `The document "${t(f['name'])}" has no text that could be found. Fill it, or remove it.`,
+  'empty-knowledge': (f) => `The knowledge base "${t(f['name'])}" has no documents. Upload one.`,
+  'no-reason': () => 'Staff are not told why. Say what the conversation is handed over for.',
+  'model-failed': (f) => `The model "${t(f['model'])}" gave no answer: ${t(f['reason'])}.`,
+  'model-answer': (f) =>
+    `The answer of "${t(f['model'])}" does not fit${f['field'] === '' ? '' : ` in ${t(f['field'])}`}: ${t(f['reason'])}.`,
+  'no-context': (f) => `"${t(f['intent'])}" was recognised, but its context "${t(f['context'])}" was not open.`,
   'no-way-on': (f) =>
     f['exit']
       ? `The exit "${t(f['exit'])}" leads nowhere, so the flow ended here.`

@@ -9,7 +9,7 @@ import type { FlowNode, Value } from './shapes.js';
  */
 export interface Difference {
   readonly kind: 'added' | 'removed' | 'changed';
-  readonly part: 'bot' | 'variable' | 'entity' | 'connection' | 'flow' | 'node' | 'field' | 'link';
+  readonly part: 'bot' | 'variable' | 'entity' | 'intent' | 'context' | 'connection' | 'model' | 'knowledge' | 'flow' | 'node' | 'field' | 'link';
   readonly name: string;
   readonly flow?: string;
   readonly node?: string;
@@ -26,14 +26,18 @@ const isTable = (value: unknown): value is Table => value !== null && typeof val
 
 /** What is different, in the order of the document: the bot itself, then its tables, then flow by flow and node by node. */
 export function compareDocuments(before: BotDocument, after: BotDocument): Difference[] {
-  const tables = ['variables', 'entities', 'connections', 'flows'];
+  const tables = ['variables', 'entities', 'intents', 'contexts', 'connections', 'models', 'knowledge', 'flows'];
   return [
     ...fieldDifferences(without(before, tables), without(after, tables), 'bot', {}),
     ...(['session', 'visitor', 'settings'] as const).flatMap((scope) =>
       tableDifferences(before.variables?.[scope], after.variables?.[scope], 'variable', (name) => `${scope}.${name}`),
     ),
     ...tableDifferences(before.entities, after.entities, 'entity'),
+    ...tableDifferences(before.intents, after.intents, 'intent'),
+    ...tableDifferences(before.contexts, after.contexts, 'context'),
     ...tableDifferences(before.connections, after.connections, 'connection'),
+    ...tableDifferences(before.models, after.models, 'model'),
+    ...documentDifferences(before, after),
     ...flowDifferences(before, after),
   ];
 }
@@ -82,6 +86,18 @@ function fieldDifferences(before: unknown, after: unknown, part: 'bot' | 'field'
     );
   }
   return [{ kind: kindOf(before, after), part, name: path, ...where, ...values(before, after) }];
+}
+
+/** Documents of knowledge bases, one by one; their texts would be too long to show and are left out. */
+function documentDifferences(before: BotDocument, after: BotDocument): Difference[] {
+  const listed = ({ knowledge = {} }: BotDocument): Table =>
+    Object.fromEntries(
+      Object.entries(knowledge).flatMap(([base, { documents, about }]) => [
+        [base, about ?? null],
+        ...Object.entries(documents).map(([id, d]) => [`${base}/${id}`, d]),
+      ]),
+    );
+  return tableDifferences(listed(before), listed(after), 'knowledge').map(({ kind, part, name }) => ({ kind, part, name }));
 }
 
 function flowDifferences(before: BotDocument, after: BotDocument): Difference[] {
@@ -150,8 +166,15 @@ export function differenceSentence(d: Difference): string {
       return changed(d, `the bot’s ${d.name.replaceAll('/', ' ')}`);
     case 'variable':
     case 'entity':
+    case 'intent':
+    case 'context':
     case 'connection':
+    case 'model':
       return d.kind === 'changed' ? `${d.part} ${d.name} changed` : `${d.part} ${d.name} ${d.kind}`;
+    case 'knowledge': {
+      const what = d.name.includes('/') ? 'document' : 'knowledge base';
+      return d.kind === 'changed' ? `${what} ${d.name} changed` : `${what} ${d.name} ${d.kind}`;
+    }
     case 'flow':
       return `flow ${d.title ?? d.name} ${d.kind}, with ${countOf(d.before ?? d.after)}`;
     case 'node':

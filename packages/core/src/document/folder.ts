@@ -21,22 +21,39 @@ export type FolderResult =
 export type FilePlaces = (problem: Problem) => { file: string; line: number };
 
 const BOT_FILE = 'bot.yaml';
-const ENTITIES_FILE = 'listening/entities.yaml';
+/** Tables of the document that have a file of their own. */
+const TABLE_FILES = {
+  entities: 'listening/entities.yaml',
+  intents: 'listening/intents.yaml',
+  'out-of-scope': 'listening/out-of-scope.yaml',
+  contexts: 'listening/contexts.yaml',
+  models: 'thinking/models.yaml',
+} as const satisfies Partial<Record<keyof BotDocument, string>>;
+const TABLES = Object.entries(TABLE_FILES) as [keyof typeof TABLE_FILES, string][];
+const FORMS = { markdown: 'md', text: 'txt', html: 'html' } as const;
+/** A document of a knowledge base: its text is the file. */
+const KNOWLEDGE_TEXT = /^knowing\/([^/]+)\/([^/]+)\.(md|txt|html)$/;
 const STYLE = { lineWidth: 0, flowCollectionPadding: true, singleQuote: false } as const;
 const INLINE_WIDTH = 110;
 
 /** Files that belong to the document; others in the folder are left alone. */
 export function isBotFile(path: string): boolean {
-  return path === BOT_FILE || path === ENTITIES_FILE || /^(flows|doing)\/[^/]+\.yaml$/.test(path);
+  const own = path === BOT_FILE || TABLES.some(([, file]) => file === path);
+  return own || /^(flows|doing|knowing)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_TEXT.test(path);
 }
 
 /** The files of a document, as plain values by path. */
 function split(document: BotDocument): Record<string, Plain> {
-  const { flows, connections, entities, ...bot } = document;
+  const { flows, connections, knowledge, ...rest } = document;
+  const bot: Plain = Object.fromEntries(Object.entries(rest).filter(([key]) => !(key in TABLE_FILES)));
   const files: Record<string, Plain> = { [BOT_FILE]: bot };
-  if (entities !== undefined) files[ENTITIES_FILE] = entities;
-  for (const [id, { actions, ...rest }] of Object.entries(connections ?? {}))
-    files[`doing/${id}.yaml`] = { connection: id, ...rest, actions };
+  for (const [key, file] of TABLES) if (rest[key] !== undefined) files[file] = rest[key];
+  for (const [id, { documents, ...base }] of Object.entries(knowledge ?? {})) {
+    const listed = Object.entries(documents).map(([d, { text: _text, ...more }]) => [d, more] as const);
+    files[`knowing/${id}.yaml`] = { knowledge: id, ...base, documents: Object.fromEntries(listed) };
+  }
+  for (const [id, { actions, ...more }] of Object.entries(connections ?? {}))
+    files[`doing/${id}.yaml`] = { connection: id, ...more, actions };
   for (const [id, flow] of Object.entries(flows)) files[`flows/${id}.yaml`] = { flow: id, ...flow };
   return files;
 }
@@ -47,7 +64,15 @@ function split(document: BotDocument): Record<string, Plain> {
  */
 export function writeFolder(document: BotDocument, present: Folder = {}): Folder {
   const written = Object.entries(split(document)).map(([path, plain]) => [path, writeFile(plain, present[path])] as const);
-  return Object.fromEntries(written);
+  return { ...Object.fromEntries(written), ...knowledgeTexts(document) };
+}
+
+function knowledgeTexts({ knowledge = {} }: BotDocument): Folder {
+  return Object.fromEntries(
+    Object.entries(knowledge).flatMap(([base, { documents }]) =>
+      Object.entries(documents).map(([id, { form, text }]) => [`knowing/${base}/${id}.${FORMS[form]}`, text]),
+    ),
+  );
 }
 
 function writeFile(plain: Plain, present: string | undefined): string {
@@ -120,8 +145,9 @@ function sameValue(a: unknown, b: unknown): boolean {
 export function readFolder(folder: Folder): FolderResult {
   const parsed = new Map<string, { document: Document; text: string }>();
   const problems: FolderProblem[] = [];
+  const texts = Object.fromEntries(Object.entries(folder).filter(([file]) => KNOWLEDGE_TEXT.test(file)));
   for (const [file, text] of Object.entries(folder)) {
-    if (!isBotFile(file)) continue;
+    if (!isBotFile(file) || file in texts) continue;
     const document = parseDocument(text);
     for (const error of document.errors) {
       problems.push({ file, line: error.linePos?.[0].line ?? 1, message: error.message.split('\n')[0] ?? '' });
@@ -132,10 +158,10 @@ export function readFolder(folder: Folder): FolderResult {
   }
   if (!parsed.has(BOT_FILE)) problems.push({ file: BOT_FILE, line: 1, message: 'it is not there; a bot begins with this file' });
   if (problems.length > 0) return { ok: false, problems };
-  return assemble(parsed);
+  return assemble(parsed, texts);
 }
 
-function assemble(parsed: ReadonlyMap<string, { document: Document; text: string }>): FolderResult {
+function assemble(parsed: ReadonlyMap<string, { document: Document; text: string }>, texts: Folder): FolderResult {
   const plain = (file: string): Plain => ({ ...(parsed.get(file)?.document.toJS() as Plain) });
   const problems: FolderProblem[] = [];
   const gather = (folder: string, key: string): Plain => {
@@ -151,14 +177,39 @@ function assemble(parsed: ReadonlyMap<string, { document: Document; text: string
   };
   const flows = gather('flows', 'flow');
   const connections = gather('doing', 'connection');
+  const knowledge = withTexts(gather('knowing', 'knowledge'), texts, problems);
   if (problems.length > 0) return { ok: false, problems };
   const source: Plain = {
     ...plain(BOT_FILE),
-    ...(parsed.has(ENTITIES_FILE) ? { entities: plain(ENTITIES_FILE) } : {}),
+    ...Object.fromEntries(TABLES.flatMap(([key, file]) => (parsed.has(file) ? [[key, plain(file)]] : []))),
     ...(Object.keys(connections).length > 0 ? { connections } : {}),
+    ...(Object.keys(knowledge).length > 0 ? { knowledge } : {}),
     flows,
   };
   return { ok: true, source, places: (problem) => placeOf(problem, parsed) };
+}
+
+/** Knowledge bases with the texts of their documents. A file that no base lists belongs to the base of its folder all the same. */
+function withTexts(bases: Plain, texts: Folder, problems: FolderProblem[]): Plain {
+  const found: Record<string, Plain & { documents: Plain }> = {};
+  for (const [id, base] of Object.entries(bases)) {
+    const { documents, ...rest } = base as Plain;
+    found[id] = { ...rest, documents: isPlain(documents) ? { ...documents } : {} };
+  }
+  for (const [file, text] of Object.entries(texts).sort(([a], [b]) => (a < b ? -1 : 1))) {
+    const [, base = '', id = '', ending = ''] = KNOWLEDGE_TEXT.exec(file) ?? [];
+    const form = Object.entries(FORMS).find(([, e]) => e === ending)?.[0];
+    const { documents } = (found[base] ??= { documents: {} });
+    const listed = documents[id];
+    documents[id] = { ...(isPlain(listed) ? listed : {}), form, text };
+  }
+  for (const [id, { documents }] of Object.entries(found))
+    for (const [name, d] of Object.entries(documents))
+      if (!isPlain(d) || !('text' in d)) {
+        const message = `the document "${name}" has no file; put its text into knowing/${id}/${name}.md (or .txt, .html)`;
+        problems.push({ file: `knowing/${id}.yaml`, line: 1, message });
+      }
+  return found;
 }
 
 function placeOf(
@@ -176,7 +227,9 @@ function placeOf(
   const [head, second, ...rest] = path;
   if (head === 'flows' && second !== undefined) return lineOf(`flows/${second}.yaml`, rest, parsed);
   if (head === 'connections' && second !== undefined) return lineOf(`doing/${second}.yaml`, rest, parsed);
-  if (head === 'entities') return lineOf(ENTITIES_FILE, path.slice(1), parsed);
+  const table = TABLES.find(([key]) => key === head);
+  if (table) return lineOf(table[1], path.slice(1), parsed);
+  if (head === 'knowledge' && second !== undefined) return lineOf(`knowing/${second}.yaml`, rest, parsed);
   return lineOf(BOT_FILE, path, parsed);
 }
 

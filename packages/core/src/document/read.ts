@@ -30,11 +30,11 @@ export function readDocument(source: unknown, known?: BotDocument): ReadResult {
 }
 
 interface Kept {
-  readonly parts: Partial<Pick<BotDocument, 'entities' | 'connections' | 'languages'>>;
+  readonly parts: Partial<Pick<BotDocument, (typeof SHARED_PARTS)[number]>>;
   readonly flows: BotDocument['flows'];
 }
 const NOTHING_KEPT: Kept = { parts: {}, flows: {} };
-const SHARED_PARTS = ['entities', 'connections', 'languages'] as const;
+const SHARED_PARTS = ['entities', 'intents', 'contexts', 'connections', 'models', 'knowledge', 'languages'] as const;
 
 function isObject(value: unknown): value is Readonly<Record<string, unknown>> {
   return value !== null && typeof value === 'object' && !Array.isArray(value);

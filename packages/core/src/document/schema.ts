@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { duration, id, name, template, typeDeclaration, value, type FlowNode } from './shapes.js';
+import { duration, id, LANGUAGE_PATTERN, name, template, typeDeclaration, value, type FlowNode } from './shapes.js';
 
 const flowNode = z.looseObject({ kind: z.string() }) as unknown as z.ZodType<FlowNode>;
 
@@ -14,12 +14,72 @@ export const flow = z.strictObject({
 });
 export type Flow = z.infer<typeof flow>;
 
-/** A kind of value in what visitors say: each value's id with the words for it, per language or for all. */
+/**
+ * A kind of value in what visitors say: a list, each value's id with the words for it, per language or for all; or a
+ * pattern (RE2 syntax) that the value's own letters fit.
+ */
 export const entity = z.strictObject({
   about: z.string().optional(),
-  values: z.record(id, z.union([z.array(z.string()), z.record(z.string(), z.array(z.string()))])),
+  values: z.record(id, z.union([z.array(z.string()), z.record(z.string(), z.array(z.string()))])).optional(),
+  pattern: z.string().max(500).optional(),
 });
 export type Entity = z.infer<typeof entity>;
+
+const language = z.string().regex(LANGUAGE_PATTERN);
+const phrases = z.record(language, z.array(z.string().max(500)));
+
+/**
+ * What a visitor wants, with examples of how they say it. A phrase marks values inline: `<<Tarn Holm | destination: port>>`.
+ * `ready` adds the phrases of one of the everyday wishes that ship with Primrose.
+ */
+export const intent = z.strictObject({
+  about: z.string().optional(),
+  ready: z.string().optional(),
+  starts: id.optional(),
+  /** It may interrupt another flow that waits for something. */
+  interrupts: z.boolean().optional(),
+  /** The context that must be open for it. */
+  needs: name.optional(),
+  phrases: phrases.optional(),
+});
+export type Intent = z.infer<typeof intent>;
+
+/** What a conversation is about for a while. Without a limit it stays until a flow closes it. */
+export const context = z.strictObject({
+  about: z.string().optional(),
+  carries: z.record(name, typeDeclaration).optional(),
+  lasts: z
+    .strictObject({ turns: z.number().int().min(1).max(100).optional(), minutes: z.number().min(1).max(10_080).optional() })
+    .optional(),
+});
+export type Context = z.infer<typeof context>;
+
+/** A named model: where it is, what it is called there, its settings and what it costs. */
+export const modelProfile = z.strictObject({
+  about: z.string().optional(),
+  connection: id,
+  model: z.string().min(1).max(200),
+  temperature: z.number().min(0).max(2).optional(),
+  /** The most tokens that it may write. */
+  most: z.number().int().min(1).max(100_000).optional(),
+  /** Price of a million tokens, in and out, in a currency of the designer's. */
+  price: z.strictObject({ in: z.number().min(0), out: z.number().min(0), currency: z.string().max(10).optional() }).optional(),
+});
+export type ModelProfile = z.infer<typeof modelProfile>;
+
+export const DOCUMENT_FORMS = ['markdown', 'text', 'html'] as const;
+
+/** One source of a knowledge base, whole. In a folder it is a file of its own. */
+export const knowledgeDocument = z.strictObject({
+  title: z.string().max(200).optional(),
+  form: z.enum(DOCUMENT_FORMS),
+  text: z.string().max(1_000_000),
+});
+export type KnowledgeDocument = z.infer<typeof knowledgeDocument>;
+
+/** What lookups search. */
+export const knowledgeBase = z.strictObject({ about: z.string().optional(), documents: z.record(id, knowledgeDocument) });
+export type KnowledgeBase = z.infer<typeof knowledgeBase>;
 
 /** One typed operation of a connection. Exactly one of the method fields holds its path. */
 export const action = z.strictObject({
@@ -43,10 +103,16 @@ export const action = z.strictObject({
 });
 export type Action = z.infer<typeof action>;
 
-/** An outside service: its usual address and what can be asked of it. */
+/**
+ * An outside service: its usual address, how it wants to be shown the secret that is kept for it, and what can be asked
+ * of it. The secret itself is never in the document.
+ */
 export const connection = z.strictObject({
   about: z.string().optional(),
   address: z.string().optional(),
+  shows: z
+    .union([z.enum(['bearer', 'basic']), z.strictObject({ header: z.string().regex(/^[A-Za-z0-9-]+$/) })])
+    .optional(),
   actions: z.record(id, action),
 });
 export type Connection = z.infer<typeof connection>;
@@ -59,7 +125,7 @@ export const botDocument = z.strictObject({
   bot: id,
   name: z.string().min(1).max(120),
   about: z.string().optional(),
-  languages: z.array(z.string().regex(/^[a-z]{2,3}(-[A-Za-z0-9]+)*$/)).min(1),
+  languages: z.array(language).min(1),
   zone: z.string(),
   begins: id,
   unmatched: id.optional(),
@@ -67,7 +133,13 @@ export const botDocument = z.strictObject({
   idle: duration.optional(),
   variables: z.strictObject({ session: declarations, visitor: declarations, settings: declarations }).optional(),
   entities: z.record(name, entity).optional(),
+  intents: z.record(id, intent).optional(),
+  /** Sayings that the bot is not for. */
+  'out-of-scope': phrases.optional(),
+  contexts: z.record(name, context).optional(),
   connections: z.record(id, connection).optional(),
+  models: z.record(id, modelProfile).optional(),
+  knowledge: z.record(id, knowledgeBase).optional(),
   flows: z.record(id, flow),
 });
 export type BotDocument = z.infer<typeof botDocument>;

@@ -5,6 +5,8 @@ export const ID_PATTERN = /^(?!constructor$)[a-z][a-z0-9]*(-[a-z0-9]+)*$/;
 /** What expressions name (variables, fields): snake_case. */
 export const NAME_PATTERN = /^(?!constructor$)[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
 
+export const LANGUAGE_PATTERN = /^[a-z]{2,3}(-[A-Za-z0-9]+)*$/;
+
 export const id = z.string().max(80).regex(ID_PATTERN);
 export const name = z.string().max(80).regex(NAME_PATTERN);
 

@@ -45,6 +45,9 @@ const PLAIN: Readonly<Record<string, (value: Value) => boolean>> = {
   number: (v) => typeof v === 'number',
   yes_no: (v) => typeof v === 'boolean',
   date: (v) => typeof v === 'string' && /^\d{4}-\d\d-\d\d/.test(v),
+  time: (v) => typeof v === 'string' && /^\d\d:\d\d/.test(v),
+  email: (v) => typeof v === 'string',
+  phone: (v) => typeof v === 'string',
   list: (v) => Array.isArray(v),
   object: (v) => v !== null && typeof v === 'object' && !Array.isArray(v),
 };
@@ -59,5 +62,6 @@ export function fitsType(document: BotDocument, declaration: TypeDeclaration, va
   const plain = PLAIN[type];
   if (plain) return plain(value);
   const entity = document.entities?.[type];
-  return entity === undefined || (typeof value === 'string' && value in entity.values);
+  if (entity === undefined) return true;
+  return typeof value === 'string' && (entity.values === undefined || Object.hasOwn(entity.values, value));
 }

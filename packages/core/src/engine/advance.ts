@@ -4,7 +4,8 @@ import type { CompiledBot } from './compiler.js';
 import type { Walking } from './kind.js';
 import { Turn } from './turn.js';
 import type { IncomingEvent, Observer, Session, TurnResult, Values } from './types.js';
-import { currentNode, enter, restart, settle, walk } from './walk.js';
+import { hear } from './hear.js';
+import { walk } from './walk.js';
 
 const DEFAULT_IDLE_MS = 86_400_000;
 
@@ -46,33 +47,9 @@ export function* advance(
 ): Walking<TurnResult> {
   // Words after the end, or after a long rest, begin a new conversation: what belonged to the old one is not in it.
   const over = session.over || hasRested(session, bot.document, event.at);
-  const turn = new Turn(bot, over ? { ...session, session: {}, over } : session, event, observe);
-  hear(turn);
+  const turn = new Turn(bot, over ? { ...session, session: {}, contexts: {}, over } : session, event, observe);
+  yield* hear(turn);
   yield* walk(turn);
   return { session: turn.session(), visitorChanges: turn.visitorChanges, messages: turn.messages, sheet: turn.sheet() };
 }
 
-/** Gives the event to the node that waits, or begins the flow that answers it. */
-function hear(turn: Turn): void {
-  const { bot, event, waiting } = turn;
-  if (event.type === 'open' || turn.over || waiting === null || !turn.frame) {
-    const { begins, unmatched } = bot.document;
-    const opening = event.type === 'open' || turn.over;
-    turn.frames = [];
-    turn.waiting = null;
-    turn.over = false;
-    enter(turn, opening ? begins : (unmatched ?? begins), {});
-    return;
-  }
-  turn.waiting = null;
-  turn.showFrame(bot.flows.get(turn.frame.flow));
-  const node = currentNode(turn);
-  if (!node?.hear) {
-    if (node) restart(turn, turn.frame.node);
-    return;
-  }
-  const place = turn.openStep(node.flow, node.id, node.kind);
-  turn.observe(place, 'begins');
-  settle(turn, node, node.hear(turn, event, waiting));
-  turn.observe(place, 'ends');
-}

@@ -3,6 +3,7 @@ import type { BotDocument } from '../document/schema.js';
 import { typeName, type FlowNode, type Text, type Value } from '../document/shapes.js';
 import { compileExpression, type Expression } from '../expressions/expression.js';
 import { compileTemplate, type Template } from '../expressions/template.js';
+import { listensForIntents } from '../understanding/listener.js';
 import type { Option } from '../understanding/words.js';
 import type { Prepared } from './kind.js';
 import { nodeKinds } from './nodes/registry.js';
@@ -59,6 +60,9 @@ export interface CompiledBot {
   readonly settings: Readonly<Record<string, Value>>;
   readonly emptySession: Readonly<Record<string, Value>>;
   readonly emptyVisitor: Readonly<Record<string, Value>>;
+  /** Every declared context, closed. */
+  readonly emptyContexts: Readonly<Record<string, Value>>;
+  readonly listens: boolean;
 }
 
 /** A template that could not be compiled reads as missing, so that a draft with a mistake can still be tried. */
@@ -76,7 +80,7 @@ function broken(source: string, reason: string): Template {
 const SAFE_METHODS = new Set(['get', 'put', 'delete']);
 
 /** What the nodes of a flow are compiled from besides the flow itself. */
-const SHARED_PARTS = ['connections', 'entities', 'languages'] as const;
+const SHARED_PARTS = ['connections', 'entities', 'languages', 'intents', 'contexts', 'models', 'knowledge'] as const;
 const MAX_TEXTS = 50_000;
 
 function remembered<T>(map: Map<string, T>, key: string, make: () => T): T {
@@ -161,7 +165,7 @@ export class Compiler {
     const found = this.document.entities?.[entity];
     if (!found) return undefined;
     const fallback = this.document.languages[0] ?? 'en';
-    return Object.entries(found.values).map(([id, words]) => ({
+    return Object.entries(found.values ?? {}).map(([id, words]) => ({
       id,
       words: [id, ...(Array.isArray(words) ? words : [...new Set([...(words[language] ?? []), ...(words[fallback] ?? [])])])],
     }));
@@ -193,6 +197,8 @@ export function compile(document: BotDocument, before?: CompiledBot): CompiledBo
     settings: declared(settings),
     emptySession: declared(session),
     emptyVisitor: declared(visitor),
+    emptyContexts: Object.fromEntries(Object.keys(document.contexts ?? {}).map((key) => [key, null])),
+    listens: listensForIntents(document),
   };
 }
 

@@ -45,6 +45,12 @@ export type Outcome =
 export type Walking<T> = Generator<EffectBatch, T, readonly Completed[]>;
 export type Running = Outcome | Walking<Outcome>;
 
+/**
+ * What a waiting node made of a message: an outcome, or that it is not for the node. Then intents that may interrupt are
+ * tried, and only if none of them counts, at `from` at least, the node comes to `missed`.
+ */
+export type Hearing = Outcome | { readonly missed: () => Outcome; readonly from?: number };
+
 /** How a flow was left: the values of its variables then, and whether it did what it was called for. */
 export interface Left {
   readonly values: Values;
@@ -54,7 +60,7 @@ export interface Left {
 /** A node ready to run. `hear` answers a message that came while the node waited; `back` goes on after a flow it called. */
 export interface Prepared {
   readonly run: (turn: Turn) => Running;
-  readonly hear?: (turn: Turn, event: IncomingEvent, waiting: Waiting) => Outcome;
+  readonly hear?: (turn: Turn, event: IncomingEvent, waiting: Waiting) => Hearing;
   readonly back?: (turn: Turn, left: Left) => Outcome;
 }
 

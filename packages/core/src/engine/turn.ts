@@ -2,19 +2,22 @@ import { typeName, type Value } from '../document/shapes.js';
 import type { Expression } from '../expressions/expression.js';
 import type { Gap, Template } from '../expressions/template.js';
 import { escapeMarkdown, readMarkdown } from '../text/markdown.js';
-import { localMoment } from '../understanding/answers.js';
+import { localMoment } from '../understanding/moments.js';
 import { addDays } from '../expressions/functions.js';
 import { applyChange, type ChangeOperation } from '../document/variables.js';
 import type { CompiledBot, CompiledFlow, PreparedText, PreparedValue } from './compiler.js';
 import type { Left } from './kind.js';
 import type {
-  ActionEffect,
   Change,
-  EffectResult,
+  Citation,
   Frame,
+  HandedOver,
+  Heard,
   IncomingEvent,
   Message,
   Observer,
+  OpenContext,
+  Performed,
   ResolvedValue,
   Session,
   Step,
@@ -43,7 +46,7 @@ interface View {
   visitor: Record<string, Value>;
   readonly settings: Values;
   readonly turn: Record<string, Value>;
-  readonly context: Values;
+  readonly context: Record<string, Value>;
   readonly clock: Values;
   [local: string]: unknown;
 }
@@ -60,7 +63,10 @@ export class Turn {
   readonly view: View;
   readonly messages: Message[] = [];
   readonly visitorChanges: VisitorChange[] = [];
-  frames: { flow: string; node: string; values: Record<string, Value>; reached: string[] }[];
+  frames: { flow: string; node: string; values: Record<string, Value>; reached: string[]; interrupts?: boolean }[];
+  /** What the message was understood as, once it was. */
+  heard: Heard | undefined;
+  handed: HandedOver | undefined;
   waiting: Waiting | null;
   over: boolean;
   nodeRuns = 0;
@@ -74,7 +80,11 @@ export class Turn {
   readonly #steps: OpenStep[] = [];
   #step: OpenStep | undefined;
   #opened = 0;
-  readonly #effects: { request: ActionEffect; result: EffectResult }[] = [];
+  readonly #effects: Performed[] = [];
+  readonly #contexts: Map<string, OpenContext>;
+  readonly #openBefore: readonly string[];
+  /** Contexts that were opened in this turn: it does not count against their life. */
+  readonly #freshContexts = new Set<string>();
   readonly #changes = new Map<string, Change>();
   readonly #writes: { target: string; op: ChangeOperation; value: Value }[] = [];
   readonly #problems: TurnProblem[] = [];
@@ -95,7 +105,10 @@ export class Turn {
     this.#outer = inside?.depth ?? 0;
     this.event = event;
     this.language = session.language;
-    this.frames = session.frames.map((f) => ({ flow: f.flow, node: f.node, values: { ...f.values }, reached: [...f.reached] }));
+    this.frames = session.frames.map((f) => ({ ...f, values: { ...f.values }, reached: [...f.reached] }));
+    this.handed = session.handed;
+    this.#contexts = new Map(Object.entries(session.contexts ?? {}).filter(([, c]) => c.until === undefined || c.until > event.at));
+    this.#openBefore = [...this.#contexts.keys()];
     this.waiting = session.waiting;
     this.over = session.over;
     this.#wordings = { ...session.wordings };
@@ -109,9 +122,15 @@ export class Turn {
         channel: event.channel,
         language: session.language,
         name: event.name ?? null,
+        first_name: event.firstName ?? null,
+        pictures: event.pictures ?? [],
+        intent: null,
         failure: null,
       },
-      context: {},
+      context: {
+        ...bot.emptyContexts,
+        ...Object.fromEntries([...this.#contexts].map(([name, c]) => [name, c.values as Value])),
+      },
       clock: clockFacts(event.at, bot.document.zone),
     };
   }
@@ -126,6 +145,11 @@ export class Turn {
     this.view.flow = { ...flow?.empty, ...this.frame?.values };
   }
 
+  /** Turns of the conversation before this one. */
+  get turns(): number {
+    return this.#session.turns;
+  }
+
   /** How many flows are under way inside each other here. */
   get depth(): number {
     return this.#outer + this.frames.length;
@@ -138,6 +162,51 @@ export class Turn {
 
   begin(flow: string, node: string, values: Values): void {
     this.frames.push({ flow, node, values: { ...values }, reached: [] });
+  }
+
+  /** Notes by which intent the bot goes. */
+  took(intent: string, by: NonNullable<Heard['by']>): void {
+    if (this.heard) this.heard = { ...this.heard, took: intent, by };
+    this.view.turn['intent'] = intent;
+  }
+
+  /** The values that an open context carries; undefined while it is not open. */
+  context(name: string): Values | undefined {
+    return this.#contexts.get(name)?.values;
+  }
+
+  /** Opens a context, or opens it anew: its life begins again, and it carries just these values. */
+  openContext(name: string, values: Values): void {
+    const { turns, minutes } = this.bot.document.contexts?.[name]?.lasts ?? {};
+    const until = minutes === undefined ? {} : { until: new Date(Date.parse(this.event.at) + minutes * 60_000).toISOString() };
+    this.#contexts.set(name, { values, ...(turns === undefined ? {} : { turns }), ...until });
+    this.#freshContexts.add(name);
+    this.view.context[name] = values as Value;
+  }
+
+  closeContext(name: string): void {
+    this.#contexts.delete(name);
+    this.view.context[name] = null;
+  }
+
+  /** What is open after this turn: a message used up one turn of those that were open before it. */
+  #contextsLeft(): Record<string, OpenContext> {
+    const spent = this.event.type === 'message' ? 1 : 0;
+    return Object.fromEntries(
+      [...this.#contexts].flatMap(([name, c]): [string, OpenContext][] => {
+        if (c.turns === undefined || this.#freshContexts.has(name)) return [[name, c]];
+        return c.turns > spent ? [[name, { ...c, turns: c.turns - spent }]] : [];
+      }),
+    );
+  }
+
+  /** The bot falls silent until staff hand the conversation back. */
+  handOver(reason: string): void {
+    this.handed = { reason, at: this.event.at };
+  }
+
+  handBack(): void {
+    this.handed = undefined;
   }
 
   /** Opens the record of one run of a node; returns its place in the turn. */
@@ -177,6 +246,8 @@ export class Turn {
     this.messages.push(...child.messages);
     Object.assign(this.#wordings, child.#wordings);
     child.#writes.forEach((w) => this.#change(w.target, w.op, w.value));
+    for (const name of child.#freshContexts) this.openContext(name, child.#contexts.get(name)?.values ?? {});
+    for (const name of child.#openBefore) if (!child.#contexts.has(name)) this.closeContext(name);
     this.over ||= child.over;
   }
 
@@ -256,11 +327,15 @@ export class Turn {
   }
 
   /** Says a text; an empty one without buttons is not sent. */
-  say(text: string, choices?: Message['choices']): void {
+  say(text: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
     if (text.trim() === '' && !choices?.length) return;
     const wait = this.#wait;
     this.#wait = 0;
-    const more = { ...(choices?.length ? { choices } : {}), ...(wait > 0 ? { wait } : {}) };
+    const more = {
+      ...(choices?.length ? { choices } : {}),
+      ...(wait > 0 ? { wait } : {}),
+      ...(cites?.length ? { cites } : {}),
+    };
     this.messages.push({ text, blocks: readMarkdown(text), ...more });
   }
 
@@ -313,15 +388,16 @@ export class Turn {
     return `${this.place}/${this.#step?.effects.length ?? 0}`;
   }
 
-  recordEffect(request: ActionEffect, result: EffectResult): void {
-    this.#effects.push({ request, result });
-    this.#step?.effects.push(request.path);
+  recordEffect(performed: Performed): void {
+    this.#effects.push(performed);
+    this.#step?.effects.push(performed.request.path);
   }
 
   session(): Session {
+    const contexts = this.#contextsLeft();
     return {
       language: this.language,
-      frames: this.frames.map((f): Frame => ({ flow: f.flow, node: f.node, values: f.values, reached: f.reached })),
+      frames: this.frames.map((f): Frame => ({ ...f })),
       session: known(this.view.session, this.#session.session),
       visitor: known(this.view.visitor, this.#session.visitor),
       wordings: this.#wordings,
@@ -329,6 +405,8 @@ export class Turn {
       waiting: this.waiting,
       over: this.over,
       at: this.event.at,
+      ...(Object.keys(contexts).length > 0 ? { contexts } : {}),
+      ...(this.handed ? { handed: this.handed } : {}),
     };
   }
 
@@ -336,6 +414,11 @@ export class Turn {
     return {
       turn: this.#session.turns + 1,
       heard: this.event,
+      ...(this.heard ? { understood: this.heard } : {}),
+      ...(this.#openBefore.length > 0 || this.#contexts.size > 0
+        ? { contexts: { before: this.#openBefore, after: [...this.#contexts.keys()] } }
+        : {}),
+      ...(this.handed ? { handed: this.handed } : {}),
       path: this.#steps.map((s): Step => ({ ...s })),
       effects: this.#effects,
       changes: [...this.#changes.values()].filter((c) => JSON.stringify(c.before) !== JSON.stringify(c.after)),

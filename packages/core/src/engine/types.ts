@@ -1,5 +1,7 @@
 import type { Value } from '../document/shapes.js';
+import type { FoundPassage, LookedUp } from '../knowledge/rank.js';
 import type { Block } from '../text/markdown.js';
+import type { Understood } from '../understanding/listener.js';
 
 export type Values = Readonly<Record<string, Value>>;
 
@@ -9,6 +11,21 @@ export interface Frame {
   readonly node: string;
   readonly values: Values;
   readonly reached: readonly string[];
+  /** It came between: when it is left, the node below it runs again. */
+  readonly interrupts?: boolean;
+}
+
+/** A context that is open. `turns` is how many more messages it lasts, `until` the moment at which it ends (ISO 8601, UTC). */
+export interface OpenContext {
+  readonly values: Values;
+  readonly turns?: number;
+  readonly until?: string;
+}
+
+/** A conversation that staff have to answer: why, and since when (ISO 8601, UTC). */
+export interface HandedOver {
+  readonly reason: string;
+  readonly at: string;
 }
 
 /** A button or typed answer that a waiting choice accepts; `value` goes into its variable. */
@@ -37,17 +54,28 @@ export interface Session {
   readonly over: boolean;
   /** The moment of the last event (ISO 8601, UTC); null before the first. */
   readonly at: string | null;
+  /** Left out while none is open. */
+  readonly contexts?: Readonly<Record<string, OpenContext>>;
+  /** Left out while the bot answers itself. */
+  readonly handed?: HandedOver;
 }
 
 /** What comes in. `at` is the moment of acceptance (ISO 8601, UTC): the only time a turn ever sees. */
 export interface IncomingEvent {
-  readonly type: 'open' | 'message';
+  readonly type: 'open' | 'message' | 'hand-back';
   readonly at: string;
   readonly channel: string;
   readonly text?: string;
   readonly choice?: string;
+  /** The visitor's name as the channel shows it, and the first name where the channel tells it apart. */
   readonly name?: string;
+  readonly firstName?: string;
+  /** Addresses of pictures that came along. */
+  readonly pictures?: readonly string[];
 }
+
+/** Where something that is said stands: one numbered passage of a document. */
+export type Citation = Pick<FoundPassage, 'number' | 'title' | 'heading' | 'quote'>;
 
 /** What the bot says: CommonMark, the same as blocks, and the buttons under it. `wait` is how long the bot pauses before it, in ms. */
 export interface Message {
@@ -55,6 +83,7 @@ export interface Message {
   readonly blocks: readonly Block[];
   readonly wait?: number;
   readonly choices?: readonly { readonly id: string; readonly says: string }[];
+  readonly cites?: readonly Citation[];
 }
 
 /**
@@ -82,7 +111,42 @@ export interface TimerEffect {
   readonly path: string;
   readonly ms: number;
 }
-export type Effect = ActionEffect | TimerEffect;
+
+/** What a message means; computed from the bot itself, so it is the same each time. */
+export interface UnderstandEffect {
+  readonly type: 'understand';
+  readonly path: string;
+  readonly text: string;
+  readonly language: string;
+}
+
+/** What a knowledge base has on a question; computed from the bot itself as well. */
+export interface LookupEffect {
+  readonly type: 'lookup';
+  readonly path: string;
+  readonly base: string;
+  readonly question: string;
+  readonly most: number;
+}
+
+/** One call of a model in the chat-completions form. `schema` is the JSON Schema that the answer should fit. */
+export interface ModelEffect {
+  readonly type: 'model';
+  readonly path: string;
+  readonly profile: string;
+  readonly connection: string;
+  readonly model: string;
+  readonly messages: readonly { readonly role: 'system' | 'user'; readonly content: string }[];
+  readonly schema?: Value;
+  readonly temperature?: number;
+  readonly most?: number;
+  readonly timeoutMs: number;
+  /** About how many tokens the messages are. */
+  readonly estimate: number;
+  /** The words may be shown while they are written: they are said as they are. */
+  readonly aloud: boolean;
+}
+export type Effect = ActionEffect | TimerEffect | UnderstandEffect | LookupEffect | ModelEffect;
 
 export type FailureCode = 'timeout' | 'unreachable' | 'refused' | 'bad-answer' | 'unknown-outcome' | 'not-configured';
 
@@ -91,10 +155,23 @@ export type EffectResult =
   | { readonly outcome: 'answered'; readonly status: number; readonly body: Value; readonly url?: string }
   | { readonly outcome: 'failed'; readonly code: FailureCode; readonly reason: string; readonly url?: string };
 
+/** What a model wrote. `stopped` is why it ended: by itself, or at the most that it may write. Tokens are null where the service does not say. */
+export type ModelResult =
+  | {
+      readonly outcome: 'written';
+      readonly text: string;
+      readonly stopped: 'end' | 'length';
+      readonly tokens: { readonly in: number; readonly out: number } | null;
+    }
+  | (EffectResult & { readonly outcome: 'failed' });
+
+export type UnderstandResult = { readonly outcome: 'understood' } & Understood;
+export type LookupResult = { readonly outcome: 'looked-up' } & LookedUp;
+
 /** The result of an effect, with the effect's path. */
 export interface Completed {
   readonly path: string;
-  readonly result: EffectResult | { readonly outcome: 'elapsed' };
+  readonly result: EffectResult | ModelResult | UnderstandResult | LookupResult | { readonly outcome: 'elapsed' };
 }
 
 /**
@@ -140,7 +217,10 @@ export interface TurnProblem {
     | 'too-deep'
     | 'branch-late'
     | 'branch-waits'
-    | 'branch-failed';
+    | 'branch-failed'
+    | 'model-failed'
+    | 'model-answer'
+    | 'no-context';
   readonly flow: string;
   readonly node: string;
   readonly facts: Readonly<Record<string, Value>>;
@@ -152,12 +232,31 @@ export interface Change {
   readonly after: Value;
 }
 
+/** What a message was understood as, and which intent the bot went by, if any. */
+export interface Heard extends Understood {
+  readonly took?: string;
+  /** How it came to count: it began a flow, came between one, filled in what the flow under way asks, or a node listened for it. */
+  readonly by?: 'begins' | 'interrupts' | 'fills' | 'listen';
+}
+
+/** One effect with what came of it, as the sheet keeps it. Understanding has a place of its own there. */
+export type Performed =
+  | { readonly request: ActionEffect; readonly result: EffectResult }
+  | { readonly request: ModelEffect; readonly result: ModelResult }
+  | { readonly request: LookupEffect; readonly result: LookupResult };
+
 /** The record of a turn: everything needed to answer 'why did the bot say that'. */
 export interface TurnSheet {
   readonly turn: number;
   readonly heard: IncomingEvent;
+  /** Left out where the bot listens for no intents, or nothing was said. */
+  readonly understood?: Heard;
+  /** Contexts that were open when the turn began and when it ended; left out where none was. */
+  readonly contexts?: { readonly before: readonly string[]; readonly after: readonly string[] };
+  /** Set while staff answer and the bot is silent. */
+  readonly handed?: HandedOver;
   readonly path: readonly Step[];
-  readonly effects: readonly { readonly request: ActionEffect; readonly result: EffectResult }[];
+  readonly effects: readonly Performed[];
   readonly changes: readonly Change[];
   readonly problems: readonly TurnProblem[];
   readonly messages: readonly Message[];

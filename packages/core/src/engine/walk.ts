@@ -125,10 +125,12 @@ function callFlow(turn: Turn, node: CompiledNode, flow: string, values: Values):
 /** Leaves the flow on top. The node that called it goes on; where it is gone, its flow starts again. */
 function leave(turn: Turn, failed: boolean): void {
   const left: Left = { values: turn.frame?.values ?? {}, failed };
-  turn.frames.pop();
+  const gone = turn.frames.pop();
   turn.left = left;
   const { frame } = turn;
   turn.showFrame(frame && turn.bot.flows.get(frame.flow));
+  // What came between is over: the node that waited runs again, so an ask asks again.
+  if (gone?.interrupts) return;
   const caller = currentNode(turn);
   if (!caller) return;
   turn.nodeRuns++;

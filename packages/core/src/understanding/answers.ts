@@ -1,15 +1,6 @@
-import * as de from 'chrono-node/de';
-import * as en from 'chrono-node/en';
-import * as es from 'chrono-node/es';
 import type { Value } from '../document/shapes.js';
+import { findMoments, type AnswerSetting } from './moments.js';
 import { matchOption, normalise, type Option } from './words.js';
-
-/** What an answer is read with: the moment (ISO 8601, UTC), the bot's zone and the visitor's language. */
-export interface AnswerSetting {
-  readonly at: string;
-  readonly zone: string;
-  readonly language: string;
-}
 
 /** An answer that was understood, and as what; undefined where it is no such thing. */
 export type Answer = { readonly value: Value; readonly by: string } | undefined;
@@ -24,14 +15,15 @@ const NO: Readonly<Record<string, readonly string[]>> = {
   de: ['nein', 'ne', 'nee', 'nicht', 'lieber nicht', 'nein danke'],
   es: ['no', 'nunca', 'no gracias', 'mejor no'],
 };
-const NUMBER_WORDS: Readonly<Record<string, readonly string[]>> = {
+/** Number words from zero to twelve. */
+export const NUMBER_WORDS: Readonly<Record<string, readonly string[]>> = {
   en: ['zero', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve'],
   de: ['null', 'ein', 'zwei', 'drei', 'vier', 'funf', 'sechs', 'sieben', 'acht', 'neun', 'zehn', 'elf', 'zwolf'],
   es: ['cero', 'uno', 'dos', 'tres', 'cuatro', 'cinco', 'seis', 'siete', 'ocho', 'nueve', 'diez', 'once', 'doce'],
 };
 
 /** The kinds of value that an `ask` can expect besides the bot's own entities. */
-export const ANSWER_KINDS = ['text', 'number', 'yes_no', 'date'] as const;
+export const ANSWER_KINDS = ['text', 'number', 'yes_no', 'date', 'time', 'email', 'phone'] as const;
 export type AnswerKind = (typeof ANSWER_KINDS)[number];
 
 /** Reads an answer as one of the built-in kinds. */
@@ -45,6 +37,12 @@ export function readAnswer(kind: AnswerKind, text: string, setting: AnswerSettin
       return readYesNo(text, setting.language);
     case 'date':
       return readDate(text, setting);
+    case 'time':
+      return readTime(text, setting);
+    case 'email':
+      return readPattern(text, EMAIL, (found) => found.toLowerCase());
+    case 'phone':
+      return readPattern(text, PHONE, tidyPhone);
     default:
       return kind satisfies never;
   }
@@ -73,7 +71,7 @@ function readNumber(text: string, language: string): Answer {
 }
 
 /** `1.200,5` in German and Spanish, `1,200.5` elsewhere; a lone mark followed by one or two digits is a decimal mark. */
-function plainNumber(digits: string, language: string): string {
+export function plainNumber(digits: string, language: string): string {
   const comma = language === 'de' || language === 'es';
   const compact = digits.replace(/[\u00a0 ]/g, '');
   const lone = /^(-?\d+)[.,](\d{1,2})$/.exec(compact);
@@ -93,51 +91,31 @@ function readYesNo(text: string, language: string): Answer {
   return found === undefined ? undefined : { value: found === 'yes', by: 'words' };
 }
 
-const zones = new Map<string, Intl.DateTimeFormat>();
-
-/** Making a formatter costs some 30 µs, so each zone has one. Throws RangeError on a zone that does not exist. */
-function zoneFormat(zone: string): Intl.DateTimeFormat {
-  const known = zones.get(zone);
-  if (known) return known;
-  const format = new Intl.DateTimeFormat('en-CA', {
-    timeZone: zone,
-    year: 'numeric',
-    month: '2-digit',
-    day: '2-digit',
-    hour: '2-digit',
-    minute: '2-digit',
-    second: '2-digit',
-    hourCycle: 'h23',
-  });
-  zones.set(zone, format);
-  return format;
-}
-
-/** The wall clock in a zone as a Date whose UTC fields are the local ones. */
-function wallClock(at: string, zone: string): Date {
-  const parts = zoneFormat(zone).formatToParts(new Date(at));
-  const get = (type: string) => Number(parts.find((p) => p.type === type)?.value ?? 0);
-  return new Date(Date.UTC(get('year'), get('month') - 1, get('day'), get('hour'), get('minute'), get('second')));
-}
-
-/** The local date and time in a zone: `2026-05-15` and `14:05`. Throws RangeError on a zone that does not exist. */
-export function localMoment(at: string, zone: string): { date: string; time: string } {
-  const iso = wallClock(at, zone).toISOString();
-  return { date: iso.slice(0, 10), time: iso.slice(11, 16) };
-}
-
-function readDate(text: string, { at, zone, language }: AnswerSetting): Answer {
+function readDate(text: string, setting: AnswerSetting): Answer {
   const iso = /\b\d{4}-\d{2}-\d{2}\b/.exec(text)?.[0];
   if (iso !== undefined && !Number.isNaN(Date.parse(iso))) return { value: iso, by: 'as written' };
-  const reference = { instant: wallClock(at, zone), timezone: 0 };
-  const parsers = base(language) === 'de' ? [de, en] : base(language) === 'es' ? [es, en] : [en];
-  for (const parser of parsers) {
-    const [found] = parser.parse(text, reference, { forwardDate: true });
-    if (!found) continue;
-    const [year, month, day] = [found.start.get('year'), found.start.get('month'), found.start.get('day')];
-    if (year === null || month === null || day === null) continue;
-    const value = [String(year).padStart(4, '0'), String(month).padStart(2, '0'), String(day).padStart(2, '0')].join('-');
-    return { value, by: `heard "${found.text}"` };
-  }
-  return undefined;
+  const found = findMoments(text, setting).find((m) => m.date !== undefined);
+  return found?.date === undefined ? undefined : { value: found.date, by: `heard "${text.slice(found.from, found.to)}"` };
+}
+
+function readTime(text: string, setting: AnswerSetting): Answer {
+  const clock = /\b([01]?\d|2[0-3])[:.]([0-5]\d)\b/.exec(text);
+  if (clock) return { value: `${clock[1]?.padStart(2, '0')}:${clock[2]}`, by: 'as written' };
+  const found = findMoments(text, setting).find((m) => m.time !== undefined);
+  return found?.time === undefined ? undefined : { value: found.time, by: `heard "${text.slice(found.from, found.to)}"` };
+}
+
+/** An e-mail address as people write it; whether anybody reads mail there only a mail can tell. */
+export const EMAIL = /[\p{L}\p{N}._%+-]+@[\p{L}\p{N}-]+(?:\.[\p{L}\p{N}-]+)*\.\p{L}{2,}/u;
+/** A phone number of 7 to 15 digits (ITU-T E.164 allows 15), with the marks that people put between them. */
+export const PHONE = /(?<![\p{L}\p{N}])(?:\+|00)?\(?\d(?:[ ()/.-]{0,2}\d){6,14}(?![\p{L}\p{N}])/u;
+
+function readPattern(text: string, pattern: RegExp, tidy: (found: string) => string): Answer {
+  const found = pattern.exec(text)?.[0];
+  return found === undefined ? undefined : { value: tidy(found), by: 'as written' };
+}
+
+/** `+353 1 234 5678` as `+35312345678`. */
+export function tidyPhone(text: string): string {
+  return text.replace(/[^\d+]/g, '').replace(/^00/, '+');
 }

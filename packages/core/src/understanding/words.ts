@@ -96,3 +96,18 @@ function slipDistance(said: string, words: string): number {
   const least = Math.min(...runs.map((run) => editDistance(run, words, allowed)));
   return least <= allowed ? least : Infinity;
 }
+
+/** A word of a text as it is compared, with where it stands (UTF-16 units). */
+export interface Token {
+  readonly word: string;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** The words of a text in order. A word that is nothing once it is normalised is left out. */
+export function tokensOf(text: string): Token[] {
+  return [...text.matchAll(/[\p{L}\p{N}\p{M}]+/gu)].flatMap((m) => {
+    const word = normalise(m[0]);
+    return word === '' ? [] : [{ word, from: m.index, to: m.index + m[0].length }];
+  });
+}

@@ -153,8 +153,8 @@ export const action = defineKind<ActionNode>({
         for (const [key, v] of given) inputs[key] = turn.value(`/given/${key}`, v, undefined, prepared.optional.has(key));
         const effect = buildEffect(turn, prepared, inputs, timeoutMs);
         const [came] = yield* perform(turn, [effect]);
-        if (!came || came.outcome === 'elapsed') return failed(turn, node.runs, null, 'nothing came back');
-        turn.recordEffect(effect, came);
+        if (came?.outcome !== 'answered' && came?.outcome !== 'failed') return failed(turn, node.runs, null, 'nothing came back');
+        turn.recordEffect({ request: effect, result: came });
         return settle(turn, came);
       },
     };

@@ -2,8 +2,9 @@ import { z } from 'zod';
 import { name, nodeBase, target, text } from '../../document/shapes.js';
 import { isKnown } from '../../expressions/functions.js';
 import { ANSWER_KINDS, readAnswer, readEntity, type Answer, type AnswerKind } from '../../understanding/answers.js';
+import { compilePattern } from '../../understanding/recognise.js';
 import { nearest } from '../../text/nearest.js';
-import { defineKind, sampleText, wordUses, type Outcome } from '../kind.js';
+import { defineKind, sampleText, wordUses, type Hearing, type Outcome } from '../kind.js';
 import type { Turn } from '../turn.js';
 
 const schema = z.strictObject({
@@ -17,6 +18,7 @@ const schema = z.strictObject({
 });
 
 const DEFAULT_TRIES = 2;
+const SURE = 0.85;
 
 function isBuiltIn(expects: string): expects is AnswerKind {
   return (ANSWER_KINDS as readonly string[]).includes(expects);
@@ -52,10 +54,15 @@ export const ask = defineKind<z.infer<typeof schema>>({
     const says = compiler.text('/says', node.says);
     const again = node.again === undefined ? says : compiler.text('/again', node.again);
     const tries = node.tries ?? DEFAULT_TRIES;
+    const own = compiler.document.entities?.[node.expects]?.pattern;
+    const pattern = own === undefined ? undefined : compilePattern(own);
     const ready = readyOptions(node.expects, compiler.document.languages, (l) => compiler.options(node.expects, l));
     const read = (turn: Turn, said: string): Answer => {
       const setting = { at: turn.event.at, zone: turn.bot.document.zone, language: turn.language };
-      return isBuiltIn(node.expects) ? readAnswer(node.expects, said, setting) : readEntity(said, ready[turn.language] ?? []);
+      if (isBuiltIn(node.expects)) return readAnswer(node.expects, said, setting);
+      if (!pattern) return readEntity(said, ready[turn.language] ?? []);
+      const matcher = pattern.matcher(said);
+      return matcher.find() ? { value: matcher.group() ?? '', by: 'as written' } : undefined;
     };
     return {
       run: (turn): Outcome => {
@@ -66,15 +73,21 @@ export const ask = defineKind<z.infer<typeof schema>>({
         turn.say(turn.wording(says));
         return { wait: { tries: 0 } };
       },
-      hear: (turn, event, waiting): Outcome => {
+      hear: (turn, event, waiting): Hearing => {
         const answer = read(turn, event.text ?? '');
-        if (answer) {
-          turn.write(node.into, answer.value);
-          return { exit: 'answered', note: answer.by };
-        }
-        if (waiting.tries >= tries) return { exit: 'gave-up' };
-        turn.say(turn.wording(again));
-        return { wait: { tries: waiting.tries + 1 } };
+        const take = (of: NonNullable<Answer>): Outcome => {
+          turn.write(node.into, of.value);
+          return { exit: 'answered', note: of.by };
+        };
+        // Any words are a text, so an intent that is all but certain comes first there.
+        if (answer) return node.expects === 'text' ? { missed: () => take(answer), from: SURE } : take(answer);
+        return {
+          missed: () => {
+            if (waiting.tries >= tries) return { exit: 'gave-up' };
+            turn.say(turn.wording(again));
+            return { wait: { tries: waiting.tries + 1 } };
+          },
+        };
       },
     };
   },

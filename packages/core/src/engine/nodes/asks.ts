@@ -2,7 +2,7 @@ import type { BotDocument } from '../../document/schema.js';
 import type { FlowNode } from '../../document/shapes.js';
 
 /** Kinds that wait for the visitor. */
-export const WAITING_KINDS: ReadonlySet<string> = new Set(['ask', 'choice']);
+export const WAITING_KINDS: ReadonlySet<string> = new Set(['ask', 'choice', 'listen', 'hand-over']);
 
 /** The flows that a node calls. */
 export function calledFlows(node: FlowNode): string[] {

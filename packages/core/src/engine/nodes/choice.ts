@@ -3,7 +3,7 @@ import type { Value } from '../../document/shapes.js';
 import { expression, id, nodeBase, target, template, text } from '../../document/shapes.js';
 import { plainText, readMarkdown } from '../../text/markdown.js';
 import { matchOption, normalise } from '../../understanding/words.js';
-import { defineKind, sampleText, wordsInOneLanguage, wordUses, type Exit, type Found, type Outcome, type Use } from '../kind.js';
+import { defineKind, sampleText, wordsInOneLanguage, wordUses, type Exit, type Found, type Hearing, type Outcome, type Use } from '../kind.js';
 import type { Turn } from '../turn.js';
 import type { OfferedChoice } from '../types.js';
 
@@ -104,7 +104,7 @@ export const choice = defineKind<Choice>({
         );
         return { wait: { tries: 0, choices } };
       },
-      hear: (turn, event, waiting): Outcome => {
+      hear: (turn, event, waiting): Hearing => {
         const offered = waiting.choices ?? [];
         const pressed = offered.find((c) => c.id === event.choice);
         const match = pressed
@@ -114,7 +114,7 @@ export const choice = defineKind<Choice>({
               offered.map((c) => ({ id: c.id, words: [c.says] })),
             );
         const chosen = offered.find((c) => c.id === match?.id);
-        if (!chosen || !match) return { exit: 'other' };
+        if (!chosen || !match) return { missed: () => ({ exit: 'other' }) };
         if (node.into !== undefined) turn.write(node.into, chosen.value === undefined ? chosen.id : chosen.value);
         return { exit: chosen.exit, note: match.by };
       },

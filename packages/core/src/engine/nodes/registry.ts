@@ -5,6 +5,10 @@ import { branch } from './branch.js';
 import { choice } from './choice.js';
 import { end } from './end.js';
 import { flow } from './flow.js';
+import { handOver } from './hand-over.js';
+import { listen } from './listen.js';
+import { lookup } from './lookup.js';
+import { model } from './model.js';
 import { note } from './note.js';
 import { parallel } from './parallel.js';
 import { pause } from './pause.js';
@@ -13,5 +17,5 @@ import { set } from './set.js';
 
 /** All kinds of node, in the order in which they are offered. */
 export const nodeKinds: ReadonlyMap<string, AnyKind> = new Map(
-  [say, ask, choice, branch, set, pause, flow, parallel, action, end, note].map((kind) => [kind.kind, kind]),
+  [say, ask, choice, listen, branch, set, pause, flow, parallel, model, lookup, action, handOver, end, note].map((kind) => [kind.kind, kind]),
 );

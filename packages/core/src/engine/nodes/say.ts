@@ -1,8 +1,30 @@
 import { z } from 'zod';
-import { nodeBase, text } from '../../document/shapes.js';
+import { expression, nodeBase, text, type Value } from '../../document/shapes.js';
 import { defineKind, sampleText, wordUses } from '../kind.js';
+import type { Citation } from '../types.js';
 
-const schema = z.strictObject({ kind: z.literal('say'), ...nodeBase, says: text });
+const schema = z.strictObject({
+  kind: z.literal('say'),
+  ...nodeBase,
+  says: text,
+  /** Passages that a lookup found: the channel shows where it stands. */
+  cites: expression.optional(),
+});
+
+const asText = (value: Value | undefined): string => (typeof value === 'string' ? value : '');
+
+/** The passages of a value, each once. Where the text says numbers such as [2], only those that it names. */
+function citations(value: Value, said: string): Citation[] {
+  const all = (Array.isArray(value) ? (value as readonly Value[]) : []).flatMap((v, i): Citation[] => {
+    if (v === null || typeof v !== 'object' || Array.isArray(v)) return [];
+    const p = v as Readonly<Record<string, Value>>;
+    const number = typeof p['number'] === 'number' ? p['number'] : i + 1;
+    return [{ number, title: asText(p['title']), heading: asText(p['heading']), quote: asText(p['quote']) }];
+  });
+  const named = new Set([...said.matchAll(/\[(\d{1,2})\]/g)].map((m) => Number(m[1])));
+  const used = all.filter((c) => named.has(c.number));
+  return used.length > 0 ? used : all;
+}
 
 /** The bot says something: several wordings are taken in turn; CommonMark, pictures by link. */
 export const say = defineKind<z.infer<typeof schema>>({
@@ -13,12 +35,17 @@ export const say = defineKind<z.infer<typeof schema>>({
   blank: () => ({ says: '' }),
   exits: () => [{ name: 'said', about: 'after it was said' }],
   prose: (node, language) => ({ text: sampleText(node.says, language) }),
-  uses: (node) => wordUses(node.says, '/says'),
+  uses: (node) => [
+    ...wordUses(node.says, '/says'),
+    ...(node.cites === undefined ? [] : [{ field: '/cites', as: 'expression', text: node.cites } as const]),
+  ],
   prepare: (node, compiler) => {
     const says = compiler.text('/says', node.says);
+    const cites = node.cites === undefined ? undefined : compiler.expression(node.cites);
     return {
       run: (turn) => {
-        turn.say(turn.wording(says));
+        const said = turn.wording(says);
+        turn.say(said, undefined, cites && citations(turn.evaluate('/cites', cites), said));
         return { exit: 'said' };
       },
     };

@@ -1,0 +1,130 @@
+import { pointer, type Problem } from '../document/problem.js';
+import type { BotDocument } from '../document/schema.js';
+import { splitDocument } from '../knowledge/split.js';
+import { nearest } from '../text/nearest.js';
+import { EVERYDAY } from '../understanding/everyday.js';
+import { phrasesOf } from '../understanding/listener.js';
+import { readPhrase } from '../understanding/phrases.js';
+import { BUILT_IN_ENTITIES, compilePattern } from '../understanding/recognise.js';
+import { normalise } from '../understanding/words.js';
+
+const ENOUGH_PHRASES = 5;
+
+const problem = (code: string, severity: Problem['severity'], path: readonly string[], facts: Problem['facts']): Problem => {
+  return { code, severity, field: pointer(path), facts };
+};
+
+/** What is wrong in intents, entities, contexts, models and knowledge: everything of a bot that is no flow. */
+export function partProblems(document: BotDocument): Problem[] {
+  return [
+    ...entityProblems(document),
+    ...intentProblems(document),
+    ...samePhrases(document),
+    ...contextProblems(document),
+    ...modelProblems(document),
+    ...knowledgeProblems(document),
+  ];
+}
+
+function entityProblems({ entities = {} }: BotDocument): Problem[] {
+  return Object.entries(entities).flatMap(([name, { values, pattern }]) => {
+    if ((values === undefined) === (pattern === undefined))
+      return [problem('entity-form', 'error', ['entities', name], { name })];
+    if (pattern !== undefined && !compilePattern(pattern))
+      return [problem('bad-pattern', 'error', ['entities', name, 'pattern'], { name })];
+    return [];
+  });
+}
+
+function intentProblems(document: BotDocument): Problem[] {
+  const flows = Object.keys(document.flows);
+  const contexts = Object.keys(document.contexts ?? {});
+  return Object.entries(document.intents ?? {}).flatMap(([name, intent]) => {
+    const at = (key: string) => ['intents', name, key];
+    const found: Problem[] = [];
+    const missing = (code: string, key: 'starts' | 'needs', known: readonly string[]) => {
+      const to = intent[key];
+      if (to !== undefined && !known.includes(to))
+        found.push(problem(code, 'error', at(key), { name: to, suggestion: nearest(to, known) ?? null }));
+    };
+    missing('unknown-flow', 'starts', flows);
+    missing('unknown-context', 'needs', contexts);
+    if (intent.ready !== undefined && !Object.hasOwn(EVERYDAY, intent.ready)) {
+      const known = Object.keys(EVERYDAY);
+      found.push(
+        problem('unknown-ready', 'error', at('ready'), { name: intent.ready, known, suggestion: nearest(intent.ready, known) ?? null }),
+      );
+    }
+    const count = phrasesOf(intent, document.languages).length;
+    if (count === 0) found.push(problem('no-phrases', 'error', ['intents', name], { name }));
+    else if (count < ENOUGH_PHRASES) found.push(problem('few-phrases', 'warning', ['intents', name], { name, count }));
+    return [...found, ...markProblems(document, name)];
+  });
+}
+
+function markProblems(document: BotDocument, name: string): Problem[] {
+  const known: string[] = [...Object.keys(document.entities ?? {}), ...BUILT_IN_ENTITIES];
+  return Object.entries(document.intents?.[name]?.phrases ?? {}).flatMap(([language, list]) => {
+    const unknown = document.languages.includes(language)
+      ? []
+      : [problem('unknown-language', 'warning', ['intents', name, 'phrases', language], { language, known: document.languages })];
+    const marks = list.flatMap((source, i) => {
+      const path = ['intents', name, 'phrases', language, String(i)];
+      const phrase = readPhrase(source);
+      return [
+        ...phrase.problems.map((p) => problem(p.code, 'error', path, { phrase: source })),
+        ...phrase.marks
+          .filter((m) => !known.includes(m.entity))
+          .map((m) =>
+            problem('unknown-mark', 'error', path, { phrase: source, name: m.entity, suggestion: nearest(m.entity, known) ?? null }),
+          ),
+      ];
+    });
+    return [...unknown, ...marks];
+  });
+}
+
+/** Phrases that stand in two intents: whichever is meant, the other is wrong. */
+function samePhrases(document: BotDocument): Problem[] {
+  const seen = new Map<string, string>();
+  return Object.entries(document.intents ?? {}).flatMap(([name, intent]) =>
+    phrasesOf(intent, document.languages).flatMap(({ text }) => {
+      const key = normalise(text);
+      const other = seen.get(key);
+      seen.set(key, other ?? name);
+      if (other === undefined || other === name) return [];
+      return [problem('same-phrase', 'warning', ['intents', name], { name, other, phrase: text })];
+    }),
+  );
+}
+
+function contextProblems(document: BotDocument): Problem[] {
+  const opened = new Set(
+    Object.values(document.flows).flatMap((f) =>
+      Object.values(f.nodes).flatMap((n) => (n.kind === 'set' ? Object.keys((n['opens'] as object | undefined) ?? {}) : [])),
+    ),
+  );
+  return Object.keys(document.contexts ?? {})
+    .filter((name) => !opened.has(name))
+    .map((name) => problem('never-opened', 'warning', ['contexts', name], { name }));
+}
+
+function modelProblems({ models = {}, connections = {} }: BotDocument): Problem[] {
+  const known = Object.keys(connections);
+  return Object.entries(models)
+    .filter(([, { connection }]) => !known.includes(connection))
+    .map(([name, { connection }]) => {
+      const facts = { name: connection, suggestion: nearest(connection, known) ?? null };
+      return problem('unknown-connection', 'error', ['models', name, 'connection'], facts);
+    });
+}
+
+function knowledgeProblems({ knowledge = {} }: BotDocument): Problem[] {
+  return Object.entries(knowledge).flatMap(([base, { documents }]) => {
+    if (Object.keys(documents).length === 0)
+      return [problem('empty-knowledge', 'warning', ['knowledge', base], { name: base })];
+    return Object.entries(documents)
+      .filter(([id, d]) => splitDocument(id, d).length === 0)
+      .map(([id]) => problem('empty-document', 'error', ['knowledge', base, 'documents', id], { name: id }));
+  });
+}

@@ -1,0 +1,67 @@
+import { z } from 'zod';
+import { nodeBase, target, template } from '../../document/shapes.js';
+import type { Value } from '../../document/shapes.js';
+import { nearest } from '../../text/nearest.js';
+import { defineKind, type Outcome, type Use, type Walking } from '../kind.js';
+import type { LookupEffect } from '../types.js';
+import { perform } from '../walk.js';
+
+const schema = z.strictObject({
+  kind: z.literal('lookup'),
+  ...nodeBase,
+  /** The knowledge base. */
+  in: z.string(),
+  asks: template,
+  into: target,
+  most: z.number().int().min(1).max(10).optional(),
+});
+
+const DEFAULT_MOST = 3;
+
+/**
+ * Asks a knowledge base: `found` with its passages in a variable, the best first and numbered from 1, or `not-covered`
+ * when the documents do not answer it.
+ */
+export const lookup = defineKind<z.infer<typeof schema>>({
+  kind: 'lookup',
+  band: 'outside',
+  about: 'look something up in documents',
+  schema,
+  blank: () => ({ in: '', asks: '{{ turn.text }}', into: 'flow.passages' }),
+  exits: () => [
+    { name: 'found', about: 'the documents answer it' },
+    { name: 'not-covered', about: 'they do not' },
+  ],
+  prose: (node) => ({ text: `Look up ${node.asks}` }),
+  uses: (node): Use[] => [
+    { field: '/asks', as: 'template', text: node.asks },
+    { field: '/into', as: 'target', text: node.into },
+  ],
+  checks: (node, { document }) => {
+    const bases = Object.keys(document.knowledge ?? {});
+    if (bases.includes(node.in)) return [];
+    const facts = { name: node.in, suggestion: nearest(node.in, bases) ?? null };
+    return [{ code: 'unknown-knowledge', severity: 'error', field: '/in', facts }];
+  },
+  prepare: (node, compiler) => {
+    const asks = compiler.template(node.asks);
+    return {
+      run: function* (turn): Walking<Outcome> {
+        const question = turn.text('/asks', asks);
+        const request: LookupEffect = {
+          type: 'lookup',
+          path: turn.effectPath(),
+          base: node.in,
+          question,
+          most: node.most ?? DEFAULT_MOST,
+        };
+        const [came] = yield* perform(turn, [request]);
+        if (came?.outcome !== 'looked-up') return { exit: 'not-covered', note: 'nothing came back' };
+        turn.recordEffect({ request, result: came });
+        turn.write(node.into, came.covered ? (came.passages as unknown as Value) : []);
+        if (came.covered) return { exit: 'found', note: `${came.passages.length} passages` };
+        return { exit: 'not-covered', ...(came.missing.length > 0 ? { note: `nothing on ${came.missing.join(', ')}` } : {}) };
+      },
+    };
+  },
+});

@@ -1,0 +1,153 @@
+import { z } from 'zod';
+import type { BotDocument, ModelProfile } from '../../document/schema.js';
+import { duration, durationMs, name, nodeBase, target, template, typeDeclaration, type Value } from '../../document/shapes.js';
+import { compileTemplate } from '../../expressions/template.js';
+import { nearest } from '../../text/nearest.js';
+import { estimateTokens } from '../../text/tokens.js';
+import { answerSchema, readModelAnswer, type AnswerFields } from '../model-answer.js';
+import { defineKind, type Found, type Outcome, type Use, type Walking } from '../kind.js';
+import type { Turn } from '../turn.js';
+import type { ModelEffect, ModelResult } from '../types.js';
+import { perform } from '../walk.js';
+
+const part = z.strictObject({
+  part: z.string().min(1).max(60),
+  says: template,
+  /** It holds what others wrote, and is no instruction. */
+  input: z.boolean().optional(),
+});
+
+const schema = z.strictObject({
+  kind: z.literal('model'),
+  ...nodeBase,
+  /** The model profile. */
+  uses: z.string(),
+  parts: z.array(part),
+  /** The fields of the answer; without them it is text. */
+  gives: z.record(name, typeDeclaration).optional(),
+  into: target,
+  /** False: the model is not told date, weekday, time and zone. */
+  clock: z.boolean().optional(),
+  /** The answer is text and is said as it is, word by word where the channel can. */
+  aloud: z.boolean().optional(),
+  timeout: duration.optional(),
+});
+type ModelNode = z.infer<typeof schema>;
+
+const DEFAULT_TIMEOUT_MS = 30_000;
+
+function checks(node: ModelNode, document: BotDocument): Found[] {
+  const profiles = Object.keys(document.models ?? {});
+  const found: Found[] = [];
+  if (!profiles.includes(node.uses)) {
+    const facts = { name: node.uses, suggestion: nearest(node.uses, profiles) ?? null };
+    found.push({ code: 'unknown-model', severity: 'error', field: '/uses', facts });
+  }
+  if (node.parts.every((p) => p.says.trim() === ''))
+    found.push({ code: 'empty-prompt', severity: 'error', field: '/parts', facts: {} });
+  if (node.aloud && node.gives !== undefined)
+    found.push({ code: 'aloud-fields', severity: 'error', field: '/aloud', facts: {} });
+  node.parts.forEach((p, i) => {
+    const compiled = compileTemplate(p.says);
+    const trusts = !p.input && compiled.ok && compiled.value.reads.some((r) => r.root === 'turn' && r.field === 'text');
+    if (trusts)
+      found.push({ code: 'words-as-instruction', severity: 'warning', field: `/parts/${i}/says`, facts: { part: p.part } });
+  });
+  return found;
+}
+
+/** The moment as a model is told it. */
+function clockLine(turn: Turn): string {
+  const { weekday, today, time, zone } = turn.view.clock;
+  return `It is ${String(weekday)}, ${String(today)}, ${String(time)}, in the time zone ${String(zone)}.`;
+}
+
+function failed(turn: Turn, node: ModelNode, reason: string): Outcome {
+  turn.view.turn['failure'] = { model: node.uses, reason };
+  turn.problem('model-failed', { model: node.uses, reason });
+  return { exit: 'failed', note: reason };
+}
+
+/** Asks a model for a text, or for fields that are checked. Instructions and inputs go to it apart. */
+export const model = defineKind<ModelNode>({
+  kind: 'model',
+  band: 'outside',
+  about: 'ask a model for a text or for fields',
+  schema,
+  blank: () => ({ uses: '', parts: [{ part: 'task', says: '' }], into: 'flow.answer' }),
+  exits: () => [
+    { name: 'done', about: 'it answered as asked' },
+    { name: 'failed', about: 'no answer, or one that does not fit' },
+  ],
+  prose: (node) => ({ text: node.parts.find((p) => p.says.trim() !== '')?.says ?? 'a model' }),
+  uses: (node): Use[] => [
+    ...node.parts.map((p, i) => ({ field: `/parts/${i}/says`, as: 'template', text: p.says }) as const),
+    { field: '/into', as: 'target', text: node.into },
+  ],
+  checks: (node, { document }) => checks(node, document),
+  prepare: (node, compiler) => {
+    const { document } = compiler;
+    const profile = document.models?.[node.uses];
+    const parts = node.parts.map((p, i) => ({ ...p, field: `/parts/${i}/says`, template: compiler.template(p.says) }));
+    const fields = node.gives && { gives: node.gives, document };
+    const timeoutMs = node.timeout === undefined ? DEFAULT_TIMEOUT_MS : durationMs(node.timeout);
+    const request = (turn: Turn, of: ModelProfile): ModelEffect => {
+      const resolved = parts.map((p) => ({ ...p, text: turn.text(p.field, p.template) }));
+      const told = node.clock === false ? [] : [clockLine(turn)];
+      const schemaOf = fields && answerSchema(fields);
+      const asked = schemaOf ? [`Answer with one JSON object and nothing else. Its JSON Schema:\n${JSON.stringify(schemaOf)}`] : [];
+      const system = [...resolved.filter((p) => !p.input).map((p) => `# ${p.part}\n${p.text}`), ...told, ...asked].join('\n\n');
+      const inputs = resolved.filter((p) => p.input).map((p) => `# ${p.part}\n${p.text}`);
+      const content = inputs.join('\n\n') || turn.event.text || '';
+      return {
+        type: 'model',
+        path: turn.effectPath(),
+        profile: node.uses,
+        connection: of.connection,
+        model: of.model,
+        messages: [
+          { role: 'system', content: system },
+          { role: 'user', content },
+        ],
+        ...(schemaOf ? { schema: schemaOf } : {}),
+        ...(of.temperature === undefined ? {} : { temperature: of.temperature }),
+        ...(of.most === undefined ? {} : { most: of.most }),
+        timeoutMs,
+        estimate: estimateTokens(system) + estimateTokens(content),
+        aloud: node.aloud === true,
+      };
+    };
+    const settle = (turn: Turn, result: ModelResult): Outcome => {
+      if (result.outcome === 'failed') return failed(turn, node, result.reason);
+      const answer = fields ? fromFields(turn, node, fields, result) : result.text.trim();
+      if (answer === undefined || answer === '') return failed(turn, node, 'its answer is not what was asked for');
+      turn.write(node.into, answer);
+      if (node.aloud) turn.say(result.text.trim());
+      return { exit: 'done', ...(result.stopped === 'length' ? { note: 'cut at the most it may write' } : {}) };
+    };
+    return {
+      run: function* (turn): Walking<Outcome> {
+        if (!profile) return failed(turn, node, `there is no model profile "${node.uses}" in this bot`);
+        const effect = request(turn, profile);
+        const [came] = yield* perform(turn, [effect]);
+        if (came?.outcome !== 'written' && came?.outcome !== 'failed') return failed(turn, node, 'nothing came back');
+        turn.recordEffect({ request: effect, result: came });
+        return settle(turn, came);
+      },
+    };
+  },
+});
+
+/** The checked fields of an answer; undefined, with an entry in the sheet, where they do not fit. */
+function fromFields(
+  turn: Turn,
+  node: ModelNode,
+  fields: AnswerFields,
+  result: ModelResult & { outcome: 'written' },
+): Value | undefined {
+  const read = readModelAnswer(result.text, fields, turn.language);
+  if (read.ok) return read.value;
+  const cut = result.stopped === 'length' ? '; it was cut at the most it may write' : '';
+  turn.problem('model-answer', { model: node.uses, field: read.field, reason: `${read.reason}${cut}` });
+  return undefined;
+}
