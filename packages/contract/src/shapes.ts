@@ -1,12 +1,16 @@
 import {
   botDocument,
+  hookProfile,
   jsonValue,
   patchOperation,
   type BotDocument,
+  type HookProfile,
+  type LookedUp,
   type Message,
   type PatchOperation,
   type Problem,
   type TurnSheet,
+  type Understood,
 } from '@primrose/core';
 import { z } from 'zod';
 
@@ -15,6 +19,8 @@ const moment = z.iso.datetime();
 
 export const noParams = z.object({});
 export const botParams = z.object({ bot: key });
+export const modelParams = z.object({ bot: key, model: key });
+export const knowledgeParams = z.object({ bot: key, knowledge: key });
 export const conversationParams = z.object({ bot: key, conversation: key });
 export const releaseParams = z.object({ bot: key, release: z.coerce.number().int().min(1) });
 export const channelParams = z.object({ bot: key, channel: key });
@@ -137,12 +143,88 @@ export const channel = z.object({
 });
 export type Channel = z.infer<typeof channel>;
 
+export const tester = z.object({ sender: z.string().trim().min(1).max(200), name: z.string().trim().min(1).max(120) });
+export const secretName = z.string().regex(/^[a-z][a-z0-9_]{0,59}$/, 'small letters, digits and underscores, such as token');
+
+/** A messenger's channel with all that is set on it. Of secrets only the names are ever told. */
+export const messenger = channel.extend({
+  /** The address that the messenger sends its webhooks to. */
+  hook: z.string(),
+  profile: hookProfile,
+  secrets: z.array(z.string()),
+  testers: z.array(tester),
+  /** Conversations with something that has not been delivered yet. */
+  waiting: z.number().int(),
+});
+export type Messenger = z.infer<typeof messenger>;
+export const profile: z.ZodType<HookProfile> = hookProfile;
+
+/** Something that came in or went out on a channel, or failed to. */
+export const channelEvent = z.object({
+  id: z.string(),
+  at: moment,
+  direction: z.enum(['in', 'out']),
+  outcome: z.enum(['taken', 'repeat', 'passed-over', 'refused', 'sent', 'retried', 'failed']),
+  about: z.string(),
+  sender: z.string().nullable(),
+  conversation: z.string().nullable(),
+  payload: jsonValue.nullable(),
+});
+export type ChannelEvent = z.infer<typeof channelEvent>;
+
+export const sample = z.object({ name: z.string(), kind: z.string(), at: moment, body: jsonValue });
+export type Sample = z.infer<typeof sample>;
+
+/** A conversation in a list. `handed` says why and since when staff have to answer. */
+export const conversation = z.object({
+  id: z.string(),
+  channel: z.object({ id: z.string(), kind: z.string(), name: z.string() }),
+  visitor: z.string().nullable(),
+  openedAt: moment,
+  lastAt: moment,
+  endedAt: moment.nullable(),
+  release: z.number().int().nullable(),
+  turns: z.number().int(),
+  handed: z.object({ reason: z.string(), at: moment }).nullable(),
+  /** What the visitor said last. */
+  said: z.string().nullable(),
+});
+export type Conversation = z.infer<typeof conversation>;
+
+export const understood = z.looseObject({
+  intents: z.array(z.object({ intent: z.string(), score: z.number(), roles: z.record(z.string(), jsonValue) })),
+  values: z.array(z.looseObject({ entity: z.string(), value: jsonValue, from: z.number(), to: z.number(), text: z.string() })),
+}) as unknown as z.ZodType<Understood>;
+
+export const lookedUp = z.looseObject({
+  passages: z.array(z.looseObject({ number: z.number().int(), title: z.string(), quote: z.string(), score: z.number() })),
+  covered: z.boolean(),
+  share: z.number(),
+  missing: z.array(z.string()),
+}) as unknown as z.ZodType<LookedUp>;
+
+/** What came of trying a model profile. */
+export const modelTried = z.object({
+  ok: z.boolean(),
+  text: z.string().nullable(),
+  reason: z.string().nullable(),
+  ms: z.number(),
+  tokens: z.object({ in: z.number(), out: z.number() }).nullable(),
+});
+export type ModelTried = z.infer<typeof modelTried>;
+
 export const connectionState = z.object({
   name: z.string(),
   about: z.string().nullable(),
   /** The address in the document, and the one that this installation uses instead. */
   written: z.string().nullable(),
   address: z.string().nullable(),
+  /** How a secret is shown to the service; null where it wants none. */
+  shows: z.string().nullable(),
+  /** A secret is kept for it. */
+  secret: z.boolean(),
+  /** Model profiles of the bot that use it. */
+  models: z.array(z.string()),
   actions: z.array(z.object({ id: z.string(), about: z.string().nullable(), method: z.string(), path: z.string() })),
 });
 export type ConnectionState = z.infer<typeof connectionState>;
@@ -176,7 +258,11 @@ export type TurnRecord = z.infer<typeof turnRecord>;
 /** One line of a conversation as a visitor sees it. `seq` counts from 1 and orders them. */
 export const chatLine = z.object({
   seq: z.number().int(),
-  who: z.enum(['visitor', 'bot', 'notice']),
+  who: z.enum(['visitor', 'bot', 'notice', 'staff']),
+  /** Who of the staff said it. */
+  by: z.string().optional(),
+  /** Why it could not be delivered. */
+  failed: z.string().optional(),
   at: moment,
   id: z.string().optional(),
   message,

@@ -1,3 +1,19 @@
+export {
+  hookProfile,
+  messageCalls,
+  PROFILE_NAMES,
+  profileProblems,
+  readHook,
+  splitText,
+  typingCalls,
+  type HookCall,
+  type HookCalls,
+  type HookEvent,
+  type HookProfile,
+  type HookReading,
+  type HookSecrets,
+  type ProfileProblem,
+} from './channels/hook-profile.js';
 export { checkBot, scopeOf, type Scope } from './checks/check.js';
 export { PROBLEM_CODES, problemSentence } from './checks/wording.js';
 export { actionNames, actionTarget, findAction } from './document/actions.js';
@@ -38,7 +54,9 @@ export { compile, type CompiledBot } from './engine/compiler.js';
 export { sampleText, type AnyKind, type Band, type Exit, type Prose, type Use } from './engine/kind.js';
 export { calledFlows } from './engine/nodes/asks.js';
 export { nodeKinds } from './engine/nodes/registry.js';
+export { isActionCall, isLookupCall, isModelCall } from './engine/performed.js';
 export type {
+  ActionCall,
   ActionEffect,
   Change,
   Citation,
@@ -48,13 +66,17 @@ export type {
   EffectResult,
   FailureCode,
   HandedOver,
+  Heard,
   Frame,
   IncomingEvent,
+  LookupCall,
   LookupEffect,
   Message,
+  ModelCall,
   ModelEffect,
   ModelResult,
   Observer,
+  Performed,
   ResolvedValue,
   Session,
   Step,

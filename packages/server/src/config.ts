@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { z } from 'zod';
 
 const flag = z.enum(['true', 'false']).transform((v) => v === 'true');
@@ -11,6 +12,11 @@ const environment = z.object({
   PRIMROSE_PUBLIC_URL: z.url().optional(),
   PRIMROSE_PRIVATE_ADDRESSES: z.enum(['none', 'loopback', 'all']).default('none'),
   PRIMROSE_SECURE_COOKIES: flag.default(false),
+  PRIMROSE_SECRET_KEY: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/i, '32 bytes as 64 hexadecimal digits; make some with "openssl rand -hex 32"')
+    .optional(),
+  PRIMROSE_SECRET_KEY_FILE: z.string().optional(),
   PRIMROSE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
   PRIMROSE_DATABASE_POOL: z.coerce.number().int().min(2).max(100).default(10),
   PRIMROSE_DATABASE_CLUSTER: flag.default(false),
@@ -21,6 +27,23 @@ const environment = z.object({
   PRIMROSE_MESSAGES_A_MINUTE: z.coerce.number().int().min(1).max(10_000_000).default(60),
 });
 
+function keyInFile(file: string | undefined): string | undefined {
+  if (file === undefined) return undefined;
+  try {
+    return readFileSync(file, 'utf8').trim();
+  } catch (error) {
+    throw new Error(`PRIMROSE_SECRET_KEY_FILE: the key cannot be read from ${file}. Without it stored secrets are lost.`, {
+      cause: error,
+    });
+  }
+}
+
+function secretKey(hex: string | undefined): Buffer | null {
+  if (hex === undefined) return null;
+  if (!/^[0-9a-f]{64}$/i.test(hex)) throw new Error('PRIMROSE_SECRET_KEY_FILE: the file should hold 64 hexadecimal digits.');
+  return Buffer.from(hex, 'hex');
+}
+
 /** All settings of the service, complete. */
 export interface Config {
   readonly databaseUrl: string;
@@ -29,6 +52,8 @@ export interface Config {
   readonly publicUrl: string;
   readonly privateAddresses: 'none' | 'loopback' | 'all';
   readonly secureCookies: boolean;
+  /** The key of stored secrets, 32 bytes; null where none is set, and then no secret can be kept. */
+  readonly secretKey: Buffer | null;
   readonly logLevel: string;
   readonly poolSize: number;
   /** The database has several nodes: reads wait for what was written on another one. */
@@ -59,6 +84,7 @@ export function readConfig(env: Readonly<Record<string, string | undefined>>): C
     publicUrl: (e.PRIMROSE_PUBLIC_URL ?? `http://${e.PRIMROSE_HOST}:${e.PRIMROSE_PORT}`).replace(/\/$/, ''),
     privateAddresses: e.PRIMROSE_PRIVATE_ADDRESSES,
     secureCookies: e.PRIMROSE_SECURE_COOKIES,
+    secretKey: secretKey(e.PRIMROSE_SECRET_KEY ?? keyInFile(e.PRIMROSE_SECRET_KEY_FILE)),
     logLevel: e.PRIMROSE_LOG,
     poolSize: e.PRIMROSE_DATABASE_POOL,
     databaseCluster: e.PRIMROSE_DATABASE_CLUSTER,

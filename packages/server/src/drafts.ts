@@ -45,11 +45,14 @@ const MAX_DIFFERENCES = 30;
 export class Drafts {
   readonly #db: Db;
   readonly #clock: Clock;
+  readonly #onEdit: (document: BotDocument) => void;
   readonly #kept = new Map<string, Map<number, BotDocument>>();
 
-  constructor(db: Db, clock: Clock) {
+  /** `onEdit` is told every new state of a draft, for what is prepared in the background. */
+  constructor(db: Db, clock: Clock, onEdit: (document: BotDocument) => void = () => undefined) {
     this.#db = db;
     this.#clock = clock;
+    this.#onEdit = onEdit;
   }
 
   /** The draft as it is now. Throws `not-found` where there is none. */
@@ -161,6 +164,7 @@ export class Drafts {
       throw error;
     }
     this.#keep(botId, revision, document);
+    this.#onEdit(document);
     return { revision, document };
   }
 

@@ -3,10 +3,15 @@ import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
 import { newId, systemClock } from './clock.js';
 import type { Config } from './config.js';
+import { listensForIntents } from '@primrose/core';
 import { Drafts } from './drafts.js';
 import { loadExamples } from './examples.js';
 import { createApp, type Parts } from './http/app.js';
+import { Outbox } from './channels/hook-messenger/outbox.js';
+import { Listeners } from './jobs/listeners.js';
+import { createChatCompletions } from './outside/chat-completions.js';
 import { createHttpActions } from './outside/http-action.js';
+import { Secrets } from './outside/secrets.js';
 import { migrate, openDatabase } from './store/database.js';
 import { createBotLoader } from './turns/bots.js';
 import { News, Wakes } from './turns/deliver.js';
@@ -30,11 +35,18 @@ export async function startService(config: Config, version: string): Promise<Ser
   const process = newId(clock);
   const wakes = new Wakes();
   const news = new News({ db, clock, wakes, log, process });
-  const drafts = new Drafts(db, clock);
+  const listeners = new Listeners();
+  // Whoever talks to the draft next finds it trained.
+  const drafts = new Drafts(db, clock, (document) => {
+    if (listensForIntents(document)) listeners.of(document).catch(() => undefined);
+  });
   const loader = createBotLoader(db, drafts);
-  const outside = createHttpActions(config.privateAddresses);
-  const run = createRunner(db, clock, outside.perform);
-  const turns = new Turns({ db, clock, loader, run, wakes, log, leaseMs: config.leaseMs, process });
+  const actions = createHttpActions(config.privateAddresses);
+  const models = createChatCompletions(config.privateAddresses);
+  const secrets = new Secrets(db, clock, config.secretKey);
+  const run = createRunner({ db, clock, secrets, action: actions.perform, model: models.perform });
+  const turns = new Turns({ db, clock, loader, run, listeners, wakes, log, leaseMs: config.leaseMs, process });
+  const outbox = new Outbox({ db, clock, wakes, secrets, log, process, allowed: config.privateAddresses });
   const pages = { console: at('../../console/dist/site'), chat: at('../../web-chat/dist/site') };
   const streams: Parts['streams'] = new Set();
   const parts: Parts = {
@@ -43,6 +55,10 @@ export async function startService(config: Config, version: string): Promise<Ser
     clock,
     log,
     turns,
+    outbox,
+    secrets,
+    listeners,
+    model: models.perform,
     drafts,
     loader,
     news,
@@ -62,6 +78,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   await listen(server, config);
   await news.start();
   turns.start();
+  outbox.start();
   const stop = async (): Promise<void> => {
     stopping = true;
     const closed = new Promise<void>((resolve) => server.close(() => resolve()));
@@ -71,7 +88,8 @@ export async function startService(config: Config, version: string): Promise<Ser
     server.closeAllConnections();
     await closed;
     await news.stop();
-    await outside.close();
+    await outbox.stop();
+    await Promise.all([listeners.close(), actions.close(), models.close()]);
     await db.destroy();
   };
   const address = server.address();

@@ -68,9 +68,41 @@ function shown(value: Value, most: number): string {
   return cut(textOf(value) || 'empty', most);
 }
 
+/** One call, lookup or prompt with what came back, as lines. */
+function performedText(performed: Performed): string[] {
+  if (isActionCall(performed)) {
+    const { request, result } = performed;
+    const came =
+      result.outcome === 'answered' ? `${result.status} ${cut(JSON.stringify(result.body))}` : `${result.code}: ${result.reason}`;
+    const sent = request.body === null ? [] : [`      sent ${cut(JSON.stringify(request.body))}`];
+    return [`call  ${request.method} ${result.url ?? request.target}`, ...sent, `      ${came}`];
+  }
+  if (isModelCall(performed)) {
+    const { request, result } = performed;
+    if (result.outcome === 'failed') return [`model ${request.profile}: ${result.code}: ${result.reason}`];
+    const { tokens } = result;
+    const used = tokens === null ? `about ${request.estimate} tokens in` : `${tokens.in} tokens in, ${tokens.out} out`;
+    return [`model ${request.profile}, ${used}`, `      ${cut(result.text.replace(/\s+/g, ' '))}`];
+  }
+  if (!isLookupCall(performed)) return [];
+  const { request, result } = performed;
+  const found = result.passages.map((p) => `      [${p.number}] ${p.title}${p.heading && ` › ${p.heading}`}, ${p.score}`);
+  return [`look  ${request.base}: ${cut(request.question, 60)} ${result.covered ? '' : '(not covered)'}`, ...found];
+}
+
+/** What a message was understood as, on one line. */
+function heardText({ understood, contexts }: TurnRecord['sheet']): string[] {
+  if (!understood) return [];
+  const intents = understood.intents.slice(0, 3).map((i) => `${i.intent} ${i.score.toFixed(2).replace(/^0/, '')}`);
+  const values = understood.values.map((v) => `${v.entity} ${textOf(v.value)}`);
+  const open = contexts && contexts.after.length > 0 ? [`contexts ${contexts.after.join(', ')}`] : [];
+  return [`     heard ${[intents.join(', ') || 'nothing', ...values, ...open].join(' · ')}`];
+}
+
 /** The turn sheet as text: nodes with what they read, calls, changes, problems. */
 function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
   const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
+  out.push(...heardText(sheet));
   for (const [i, step] of sheet.path.entries()) {
     const way =
       step.exit === undefined
@@ -86,13 +118,7 @@ function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
     for (const v of step.values.filter((r) => r.field.startsWith('/') && r.field !== '/shows'))
       out.push(`           ${cut(v.source, 48)} = ${shown(v.value, 70)}`);
   }
-  for (const { request, result } of sheet.effects) {
-    out.push(`     call  ${request.method} ${result.url ?? request.target}`);
-    if (request.body !== null) out.push(`           sent ${cut(JSON.stringify(request.body))}`);
-    out.push(
-      `           ${result.outcome === 'answered' ? `${result.status} ${cut(JSON.stringify(result.body))}` : `${result.code}: ${result.reason}`}`,
-    );
-  }
+  for (const performed of sheet.effects) out.push(...performedText(performed).map((l) => `     ${l}`));
   for (const c of sheet.changes) out.push(`     set   ${c.name}: ${shown(c.before, 40)} -> ${shown(c.after, 60)}`);
   for (const p of sheet.problems) out.push(`     !     ${problemSentence(p)}`);
   return out.join('\n');

@@ -240,10 +240,19 @@ export interface Heard extends Understood {
 }
 
 /** One effect with what came of it, as the sheet keeps it. Understanding has a place of its own there. */
-export type Performed =
-  | { readonly request: ActionEffect; readonly result: EffectResult }
-  | { readonly request: ModelEffect; readonly result: ModelResult }
-  | { readonly request: LookupEffect; readonly result: LookupResult };
+export type Performed = ActionCall | ModelCall | LookupCall;
+export interface ActionCall {
+  readonly request: ActionEffect;
+  readonly result: EffectResult;
+}
+export interface ModelCall {
+  readonly request: ModelEffect;
+  readonly result: ModelResult;
+}
+export interface LookupCall {
+  readonly request: LookupEffect;
+  readonly result: LookupResult;
+}
 
 /** The record of a turn: everything needed to answer 'why did the bot say that'. */
 export interface TurnSheet {

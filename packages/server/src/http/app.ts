@@ -5,10 +5,15 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { endpoints, openApiDocument, type Endpoint } from '@primrose/contract';
 import { documentJsonSchema, type BotDocument } from '@primrose/core';
+import { messengerHandlers } from '../channels/hook-messenger/handlers.js';
+import type { Outbox } from '../channels/hook-messenger/outbox.js';
 import { webChatHandlers } from '../channels/web-chat/web-chat.js';
 import type { Clock } from '../clock.js';
 import type { Config } from '../config.js';
 import type { Drafts } from '../drafts.js';
+import type { Listeners } from '../jobs/listeners.js';
+import type { PerformModel } from '../outside/chat-completions.js';
+import type { Secrets } from '../outside/secrets.js';
 import type { Db } from '../store/database.js';
 import type { BotLoader } from '../turns/bots.js';
 import type { News, Wakes } from '../turns/deliver.js';
@@ -18,7 +23,9 @@ import { HttpProblem, problemHandler } from './problem.js';
 import { addRoutes } from './route.js';
 import { accountHandlers } from './routes/account.js';
 import { botHandlers } from './routes/bots.js';
+import { conversationHandlers } from './routes/conversations.js';
 import { draftHandlers } from './routes/drafts.js';
+import { powerHandlers } from './routes/powers.js';
 import { releaseHandlers } from './routes/releases.js';
 import { talkHandlers } from './routes/talk.js';
 
@@ -29,6 +36,10 @@ export interface Parts {
   readonly clock: Clock;
   readonly log: Logger;
   readonly turns: Turns;
+  readonly outbox: Outbox;
+  readonly secrets: Secrets;
+  readonly listeners: Listeners;
+  readonly model: PerformModel;
   readonly drafts: Drafts;
   readonly loader: BotLoader;
   readonly news: News;
@@ -76,12 +87,15 @@ export function createApp(parts: Parts): Express {
   addRoutes(app, findPerson, {
     // Routes are tried in this order: those that visitors use come first.
     ...webChatHandlers(parts),
+    ...messengerHandlers(parts),
     ...serviceHandlers(parts),
     ...accountHandlers(parts),
     ...botHandlers(parts),
     ...draftHandlers(parts),
     ...releaseHandlers(parts),
     ...talkHandlers(parts),
+    ...conversationHandlers(parts),
+    ...powerHandlers(parts),
   });
   addUnknownApi(app);
   addPages(app, parts);

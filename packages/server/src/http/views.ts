@@ -3,6 +3,7 @@ import type {
   Channel,
   ChatLine,
   ConnectionState,
+  Conversation,
   Draft,
   Edit,
   PastEdit,
@@ -12,6 +13,7 @@ import type {
 import {
   actionTarget,
   differenceSentence,
+  plainText,
   type BotDocument,
   type Difference,
   type Message,
@@ -21,7 +23,7 @@ import {
 import type { OwnDraft } from '../bots.js';
 import type { BotRow, EditRow, ReleaseRow } from '../store/bots.js';
 import type { ServingChannel } from '../store/channels.js';
-import type { LineRow, TurnRow } from '../store/conversations.js';
+import type { LineRow, ListedConversation, TurnRow } from '../store/conversations.js';
 
 /** The JSON forms of records. */
 
@@ -67,25 +69,34 @@ export function releaseView(row: ReleaseRow, liveId: string | null, open: Readon
   return { number, note, at: row.at.toISOString(), by, revision, live: row.id === liveId, open: open.get(row.id) ?? 0 };
 }
 
+const CHANNEL_NAMES = { 'web-chat': 'Web chat', simulator: 'Simulator', 'hook-messenger': 'Messenger' } as const;
+
 export function channelView(row: ServingChannel & { conversations: number }, publicUrl: string): Channel {
   return {
     id: row.id,
     kind: row.kind,
-    name: 'Web chat',
+    name: row.name ?? CHANNEL_NAMES[row.kind],
     on: row.is_on === 1,
     serves: row.bound_number ?? 'live',
     live: row.live_number,
-    link: `${publicUrl}/chat/${row.address}`,
+    link: row.kind === 'hook-messenger' ? `${publicUrl}/api/hooks/${row.address}` : `${publicUrl}/chat/${row.address}`,
     conversations: Number(row.conversations),
   };
 }
 
-export function connectionViews(document: BotDocument, addresses: ReadonlyMap<string, string>): ConnectionState[] {
+export function connectionViews(
+  document: BotDocument,
+  addresses: ReadonlyMap<string, string>,
+  secrets: readonly string[],
+): ConnectionState[] {
   return Object.entries(document.connections ?? {}).map(([name, c]) => ({
     name,
     about: c.about ?? null,
     written: c.address ?? null,
     address: addresses.get(name) ?? null,
+    shows: typeof c.shows === 'object' ? `header ${c.shows.header}` : (c.shows ?? null),
+    secret: secrets.includes(name),
+    models: Object.entries(document.models ?? {}).flatMap(([id, m]) => (m.connection === name ? [id] : [])),
     actions: Object.entries(c.actions).map(([id, action]) => {
       const target = actionTarget(action);
       return { id, about: action.about ?? null, method: target?.method.toUpperCase() ?? '', path: target?.path ?? '' };
@@ -101,7 +112,29 @@ export function lineView(row: LineRow): ChatLine {
     at: row.at.toISOString(),
     message,
     ...(row.external_id === null ? {} : { id: row.external_id }),
+    ...(row.by_name ? { by: row.by_name } : {}),
+    ...(row.failed ? { failed: row.failed } : {}),
   };
+}
+
+export function conversationView(row: ListedConversation): Conversation {
+  const said = row.said === null ? null : plainText((JSON.parse(row.said) as Message).blocks);
+  return {
+    id: row.id,
+    channel: { id: row.channel_id, kind: row.channel_kind, name: row.channel_name ?? nameOfKind(row.channel_kind) },
+    visitor: row.visitor_name,
+    openedAt: row.opened_at.toISOString(),
+    lastAt: (row.last_at ?? row.opened_at).toISOString(),
+    endedAt: row.ended_at?.toISOString() ?? null,
+    release: row.release_number,
+    turns: row.turns ?? 0,
+    handed: row.handed_at === null ? null : { reason: row.handed_reason ?? '', at: row.handed_at.toISOString() },
+    said,
+  };
+}
+
+function nameOfKind(kind: string): string {
+  return (CHANNEL_NAMES as Readonly<Record<string, string>>)[kind] ?? kind;
 }
 
 export function turnView(row: TurnRow, waitsAt: TurnRecord['waitsAt']): TurnRecord {

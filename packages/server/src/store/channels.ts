@@ -4,10 +4,14 @@ import { statement } from './hot.js';
 export interface ChannelRow {
   readonly id: string;
   readonly bot_id: string;
-  readonly kind: 'web-chat' | 'simulator';
+  readonly kind: 'web-chat' | 'simulator' | 'hook-messenger';
   readonly address: string;
   readonly is_on: number;
   readonly release_id: string | null;
+  /** As people call it; null for the name of its kind. */
+  readonly name: string | null;
+  /** What a kind needs to know, as JSON. */
+  readonly settings: string | null;
 }
 
 /** A channel with the release it serves now: its own, or the bot's live one. */
@@ -27,7 +31,10 @@ function serving(db: Db) {
     .select(db.raw('COALESCE(r.id, l.id) as live_id'), db.raw('COALESCE(r.number, l.number) as live_number'));
 }
 
-export async function insertChannel(db: Db, row: Omit<ChannelRow, 'is_on' | 'release_id'>): Promise<void> {
+export async function insertChannel(
+  db: Db,
+  row: Pick<ChannelRow, 'id' | 'bot_id' | 'kind' | 'address'> & Partial<Pick<ChannelRow, 'name' | 'settings'>>,
+): Promise<void> {
   await db('channels').insert({ ...row, is_on: true, release_id: null });
 }
 
@@ -36,8 +43,12 @@ export async function listChannels(db: Db, botId: string): Promise<(ServingChann
   return serving(db).where('c.bot_id', botId).whereNot('c.kind', 'simulator').select(count.as('conversations')).orderBy('c.id');
 }
 
-export async function channelByAddress(db: Db, address: string): Promise<ServingChannel | undefined> {
-  return (await serving(db).where('c.address', address).whereNot('c.kind', 'simulator').first()) as ServingChannel | undefined;
+export async function channelByAddress(
+  db: Db,
+  address: string,
+  kind: ChannelRow['kind'],
+): Promise<ServingChannel | undefined> {
+  return (await serving(db).where('c.address', address).where('c.kind', kind).first()) as ServingChannel | undefined;
 }
 
 /** The channel at an address with the visitor who has a key there; the visitor is null where nobody has it. */
@@ -48,14 +59,14 @@ export async function visitAt(
 ): Promise<(ServingChannel & { visitor_id: string | null; conversation_id: string | null }) | undefined> {
   const [row] = await statement(db, (hot) =>
     hot.read<ServingChannel & { visitor_id: string | null; conversation_id: string | null }>(
-      `SELECT c.id, c.bot_id, c.kind, c.address, c.is_on, c.release_id, b.deleted_at AS bot_deleted,
+      `SELECT c.id, c.bot_id, c.kind, c.address, c.is_on, c.release_id, c.name, c.settings, b.deleted_at AS bot_deleted,
          r.number AS bound_number, COALESCE(r.id, l.id) AS live_id, COALESCE(r.number, l.number) AS live_number,
          v.id AS visitor_id, v.conversation_id
        FROM channels c JOIN bots b ON b.id = c.bot_id
        LEFT JOIN releases r ON r.id = c.release_id
        LEFT JOIN releases l ON l.id = b.live_release_id
        LEFT JOIN visitors v ON v.bot_id = c.bot_id AND v.key_hash = ?
-       WHERE c.address = ? AND c.kind <> 'simulator'`,
+       WHERE c.address = ? AND c.kind = 'web-chat'`,
       [keyHash, address],
     ),
   );
@@ -74,7 +85,7 @@ export async function updateChannel(
   db: Db,
   botId: string,
   id: string,
-  change: { is_on?: boolean; release_id?: string | null },
+  change: { is_on?: boolean; release_id?: string | null; name?: string; settings?: string },
 ): Promise<void> {
   await db('channels').where({ bot_id: botId, id }).update(change);
 }

@@ -1,6 +1,6 @@
 import type { Session } from '@primrose/core';
 import type { Db } from './database.js';
-import { statement } from './hot.js';
+import { statement, transaction } from './hot.js';
 
 /** How many lines are read together. */
 export const LINES_AT_ONCE = 200;
@@ -22,12 +22,15 @@ export interface ConversationRow {
 export interface LineRow {
   readonly conversation_id: string;
   readonly seq: number;
-  readonly who: 'visitor' | 'bot' | 'notice';
+  readonly who: 'visitor' | 'bot' | 'notice' | 'staff';
   readonly external_id: string | null;
   readonly message: string;
   readonly at: Date;
   /** Not to be shown before; null for at once. */
   readonly due_at: Date | null;
+  /** Who of the staff said it; and why it could not be delivered. Left out of lines that were just stored. */
+  readonly by_name?: string | null;
+  readonly failed?: string | null;
 }
 
 export interface VisitorRow {
@@ -52,6 +55,23 @@ export interface TurnRow {
 
 export async function insertVisitor(db: Db, row: { id: string; botId: string; keyHash: string; at: Date }): Promise<void> {
   await db('visitors').insert({ id: row.id, bot_id: row.botId, key_hash: row.keyHash, variables: '{}', created_at: row.at });
+}
+
+/** Stores a visitor unless somebody has just done so. */
+export async function ensureVisitor(db: Db, row: { id: string; botId: string; keyHash: string; at: Date }): Promise<void> {
+  await db('visitors')
+    .insert({ id: row.id, bot_id: row.botId, key_hash: row.keyHash, variables: '{}', created_at: row.at })
+    .onConflict('key_hash')
+    .ignore();
+}
+
+/** Makes a conversation the one of a visitor if it still was `before`; the visitor's conversation then, ours or another's. */
+export async function claimConversation(db: Db, visitorId: string, before: string | null, id: string): Promise<string> {
+  const claimed = await db('visitors').where({ id: visitorId, conversation_id: before }).update({ conversation_id: id });
+  if (claimed === 1) return id;
+  const row: { conversation_id: string | null } | undefined = await db('visitors').where({ id: visitorId }).first('conversation_id');
+  await db('conversations').where({ id }).delete();
+  return row?.conversation_id ?? id;
 }
 
 export async function visitorByKey(db: Db, botId: string, keyHash: string): Promise<VisitorRow | undefined> {
@@ -126,11 +146,91 @@ export async function eventByExternalId(
 export async function linesAfter(db: Db, conversationId: string, seq: number): Promise<LineRow[]> {
   return statement(db, (hot) =>
     hot.read<LineRow>(
-      `SELECT conversation_id, seq, who, external_id, message, at, due_at FROM chat_lines
+      `SELECT conversation_id, seq, who, external_id, message, at, due_at, by_name, failed FROM chat_lines
        WHERE conversation_id = ? AND seq > ? ORDER BY seq LIMIT ${LINES_AT_ONCE}`,
       [conversationId, seq],
     ),
   );
+}
+
+/** A conversation as lists show it. */
+export interface ListedConversation extends ConversationRow {
+  readonly channel_kind: string;
+  readonly channel_name: string | null;
+  readonly release_number: number | null;
+  readonly handed_at: Date | null;
+  readonly handed_reason: string | null;
+  readonly turns: number;
+  readonly last_at: Date | null;
+  readonly said: string | null;
+}
+
+function listed(db: Db, botId: string) {
+  const of = (table: string) => db(table).whereRaw(`${table}.conversation_id = c.id`);
+  return db('conversations as c')
+    .join('channels as ch', 'ch.id', 'c.channel_id')
+    .leftJoin('releases as r', 'r.id', 'c.release_id')
+    .where('c.bot_id', botId)
+    .select('c.*', 'ch.kind as channel_kind', 'ch.name as channel_name', 'r.number as release_number')
+    .select(
+      of('turns').max('number').as('turns'),
+      of('chat_lines').orderBy('seq', 'desc').limit(1).select('at').as('last_at'),
+      of('chat_lines').where('who', 'visitor').orderBy('seq', 'desc').limit(1).select('message').as('said'),
+    );
+}
+
+/** Conversations with visitors, the newest first, or those handed over, the longest waiting first. `after` is the last id seen. */
+export async function listConversations(
+  db: Db,
+  botId: string,
+  { handed, limit, after }: { handed: boolean; limit: number; after: string | undefined },
+): Promise<ListedConversation[]> {
+  const rows = listed(db, botId).whereNot('ch.kind', 'simulator').limit(limit);
+  if (handed) return rows.whereNotNull('c.handed_at').orderBy('c.handed_at').offset(Number(after) || 0);
+  if (after !== undefined) void rows.where('c.id', '<', after);
+  return rows.orderBy('c.id', 'desc');
+}
+
+export async function listedConversation(db: Db, botId: string, id: string): Promise<ListedConversation | undefined> {
+  return (await listed(db, botId).where('c.id', id).first()) as ListedConversation | undefined;
+}
+
+export async function countHanded(db: Db, botId: string): Promise<number> {
+  const row: { count?: number | string } | undefined = await db('conversations as c')
+    .join('channels as ch', 'ch.id', 'c.channel_id')
+    .where('c.bot_id', botId)
+    .whereNot('ch.kind', 'simulator')
+    .whereNotNull('c.handed_at')
+    .count('* as count')
+    .first();
+  return Number(row?.count ?? 0);
+}
+
+/**
+ * Stores what staff say, numbered behind everything that stands there; false where the conversation is not handed over.
+ * A repeat of the same `eventId` is stored once.
+ */
+export async function insertStaffLine(
+  db: Db,
+  row: { conversationId: string; eventId: string; externalId: string; message: string; by: string; at: Date },
+): Promise<boolean> {
+  return transaction(db, async (hot) => {
+    const numbered = await hot.write(
+      'UPDATE conversations SET last_seq = LAST_INSERT_ID(last_seq + 1) WHERE id = ? AND handed_at IS NOT NULL AND ended_at IS NULL',
+      [row.conversationId],
+    );
+    if (numbered.rows !== 1) return false;
+    await hot.write(
+      `INSERT INTO chat_lines (conversation_id, seq, event_id, position, who, external_id, message, at, by_name)
+       VALUES (?, ?, ?, 0, 'staff', ?, ?, ?, ?) ON DUPLICATE KEY UPDATE seq = seq`,
+      [row.conversationId, numbered.value, row.eventId, row.externalId, row.message, row.at, row.by],
+    );
+    return true;
+  });
+}
+
+export async function lineOfEvent(db: Db, eventId: string): Promise<LineRow | undefined> {
+  return db<LineRow>('chat_lines').where({ event_id: eventId } as never).first();
 }
 
 function turns(db: Db) {

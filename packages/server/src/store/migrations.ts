@@ -220,6 +220,74 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
       t.datetime('at', { precision: 3 }).notNullable();
     });
   },
+  '0003_powers': async (db) => {
+    const create = (name: string, columns: (t: Knex.CreateTableBuilder) => void) =>
+      db.schema.createTable(name, (t) => {
+        t.charset('utf8mb4');
+        t.collate('utf8mb4_bin');
+        columns(t);
+      });
+    await db.schema.alterTable('channels', (t) => {
+      t.string('name', 120);
+      t.specificType('settings', 'longtext');
+    });
+    await db.schema.alterTable('conversations', (t) => {
+      t.datetime('handed_at', { precision: 3 });
+      t.text('handed_reason');
+      t.index(['bot_id', 'handed_at']);
+    });
+    await db.schema.alterTable('chat_lines', (t) => {
+      t.string('by_name', 120);
+      t.text('failed');
+    });
+    await create('secrets', (t) => {
+      t.string('owner', 120).notNullable();
+      t.string('name', 80).notNullable();
+      t.text('sealed').notNullable();
+      t.datetime('at', { precision: 3 }).notNullable();
+      t.primary(['owner', 'name']);
+    });
+    await create('channel_testers', (t) => {
+      t.uuid('channel_id').notNullable();
+      t.string('sender', 200).notNullable();
+      t.string('name', 120).notNullable();
+      t.primary(['channel_id', 'sender']);
+    });
+    await create('channel_events', (t) => {
+      t.uuid('id').primary();
+      t.uuid('channel_id').notNullable();
+      t.string('direction', 3).notNullable();
+      t.string('outcome', 20).notNullable();
+      t.text('about').notNullable();
+      t.string('sender', 200);
+      t.uuid('conversation_id');
+      t.specificType('payload', 'longtext');
+      t.datetime('at', { precision: 3 }).notNullable();
+      t.index(['channel_id', 'id']);
+    });
+    await create('samples', (t) => {
+      t.uuid('id').primary();
+      t.uuid('bot_id').notNullable();
+      t.string('name', 80).notNullable();
+      t.string('kind', 20).notNullable();
+      t.specificType('body', 'longtext').notNullable();
+      t.datetime('at', { precision: 3 }).notNullable();
+      t.unique(['bot_id', 'name']);
+    });
+    await create('deliveries', (t) => {
+      t.uuid('conversation_id').primary();
+      t.uuid('channel_id').notNullable();
+      t.string('recipient', 200).notNullable();
+      t.integer('wanted').notNullable();
+      t.boolean('waits').notNullable().index();
+      t.integer('sent_seq').notNullable();
+      t.integer('part').notNullable();
+      t.integer('tries').notNullable();
+      t.datetime('next_at', { precision: 3 });
+      t.string('lease_owner', 36);
+      t.datetime('lease_until', { precision: 3 });
+    });
+  },
 };
 
 /** What lists show of a bot, kept beside its document. */

@@ -1,4 +1,4 @@
-import type { EffectResult, IncomingEvent, Message, Session, TurnSheet, VisitorChange } from '@primrose/core';
+import type { IncomingEvent, Message, Session, TurnSheet, VisitorChange } from '@primrose/core';
 import { applyChanges, type Completed } from '@primrose/core';
 import type { LineRow } from './conversations.js';
 import type { Bound, Hot } from './hot.js';
@@ -110,7 +110,7 @@ export async function nextTurn(hot: Hot, conversationId: string): Promise<NextTu
 
 export interface NewLine {
   readonly position: number;
-  readonly who: 'visitor' | 'bot' | 'notice';
+  readonly who: 'visitor' | 'bot' | 'notice' | 'staff';
   readonly message: Message;
   readonly externalId?: string;
   /** Not to be shown before; null for at once. */
@@ -200,7 +200,7 @@ export async function commitState(
   const done = await hot.write(
     `UPDATE conversations SET
        last_seq = LAST_INSERT_ID((last_seq + ?) * 2 + (last_event > ?)) DIV 2,
-       state = ?, version = version + 1, release_id = IF(release_id <=> ?, ?, release_id), ended_at = ?, due_at = ?, done_event = ?,
+       state = ?, handed_at = ?, handed_reason = ?, version = version + 1, release_id = IF(release_id <=> ?, ?, release_id), ended_at = ?, due_at = ?, done_event = ?,
        waits_since = IF(last_event > ?, waits_since, NULL),
        lease_owner = IF(last_event > ?, lease_owner, NULL),
        lease_until = IF(last_event > ?, lease_until, NULL)
@@ -209,6 +209,8 @@ export async function commitState(
       row.lines,
       row.eventSeq,
       JSON.stringify(row.state),
+      row.state.handed ? new Date(row.state.handed.at) : null,
+      row.state.handed?.reason ?? null,
       row.releaseBefore,
       row.releaseId,
       row.endedAt,
@@ -293,7 +295,7 @@ export async function journalOf(hot: Hot, eventId: string): Promise<JournalEntry
     'SELECT path, result, seq, version FROM journal WHERE event_id = ? ORDER BY seq',
     [eventId],
   );
-  return rows.map((r) => ({ ...r, result: r.result === null ? null : (JSON.parse(r.result) as EffectResult) }));
+  return rows.map((r) => ({ ...r, result: r.result === null ? null : (JSON.parse(r.result) as Completed['result']) }));
 }
 
 /** Notes that a change is about to be made. Fails with a duplicate when somebody has noted the same before. */

@@ -1,5 +1,6 @@
 import { compile, readDocument, type BotDocument, type CompiledBot } from '@primrose/core';
 import type { Drafts } from '../drafts.js';
+import { Recent } from '../recent.js';
 import { releaseDocument } from '../store/bots.js';
 import type { Db } from '../store/database.js';
 
@@ -27,29 +28,10 @@ export function draftVersion(version: string): number | undefined {
   return version.startsWith(DRAFT) ? Number(version.slice(DRAFT.length)) : undefined;
 }
 
-/** Keeps the values that were used last. */
-class Recent<T> {
-  readonly #kept = new Map<string, T>();
-
-  get(key: string): T | undefined {
-    const found = this.#kept.get(key);
-    if (found !== undefined) this.set(key, found);
-    return found;
-  }
-
-  set(key: string, value: T): T {
-    this.#kept.delete(key);
-    this.#kept.set(key, value);
-    const [oldest] = this.#kept.keys();
-    if (this.#kept.size > KEPT && oldest !== undefined) this.#kept.delete(oldest);
-    return value;
-  }
-}
-
 /** Loads and compiles bots; the last used ones stay compiled, and a draft is compiled on top of its last revision. */
 export function createBotLoader(db: Db, drafts: Drafts): BotLoader {
-  const releases = new Recent<LoadedBot>();
-  const newest = new Recent<CompiledBot>();
+  const releases = new Recent<LoadedBot>(KEPT);
+  const newest = new Recent<CompiledBot>(KEPT);
   return {
     release: async (id) => {
       const known = releases.get(id);

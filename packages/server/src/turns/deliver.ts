@@ -20,6 +20,7 @@ const ASK_AT_ONCE = 500;
  */
 export class Wakes {
   readonly #listeners = new Map<string, Set<Listener>>();
+  readonly #words = new Map<string, Set<(text: string) => void>>();
   readonly #seen = new Map<string, number>();
 
   listen(conversationId: string, listener: Listener): () => void {
@@ -36,6 +37,20 @@ export class Wakes {
   /** `fresh` may hold lines that were just stored, so that they need not be read again. */
   wake(conversationId: string, fresh: readonly LineRow[] = []): void {
     this.#listeners.get(conversationId)?.forEach((listener) => listener(fresh));
+  }
+
+  /** Hands on what a model has written so far. Provisional: what is said in the end is read from the database. */
+  words(conversationId: string, text: string): void {
+    this.#words.get(conversationId)?.forEach((listener) => listener(text));
+  }
+
+  listenForWords(conversationId: string, listener: (text: string) => void): () => void {
+    const set = this.#words.get(conversationId) ?? new Set();
+    this.#words.set(conversationId, set.add(listener));
+    return () => {
+      set.delete(listener);
+      if (set.size === 0) this.#words.delete(conversationId);
+    };
   }
 
   /** The conversations that somebody listens to. */

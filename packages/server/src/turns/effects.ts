@@ -1,18 +1,25 @@
-import type { ActionEffect, Completed, Effect, EffectResult, TimerEffect } from '@primrose/core';
+import type { ActionEffect, Completed, Effect, ModelEffect, TimerEffect } from '@primrose/core';
+import type { Compute } from '../jobs/minds.js';
+import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
+import type { FindReach } from '../outside/reach.js';
 import type { JournalEntry } from '../store/turning.js';
 
 export interface EffectsParts {
-  readonly perform: PerformAction;
+  readonly action: PerformAction;
+  readonly model: PerformModel;
+  readonly compute: Compute;
   readonly eventId: string;
   /** What earlier tries of the turn have noted. */
   readonly journal: readonly JournalEntry[];
-  readonly addressOf: (connection: string) => Promise<string | undefined>;
+  readonly reach: FindReach;
+  /** Told what a model has written so far where its words may be shown at once. */
+  readonly onWords: OnWords;
   /** Notes a result for good; it is handed on only afterwards. */
   readonly note: (request: Effect, result: Completed['result'], seq: number) => Promise<void>;
 }
 
-const UNKNOWN: EffectResult = {
+const UNKNOWN: Completed['result'] = {
   outcome: 'failed',
   code: 'unknown-outcome',
   reason: 'Primrose was stopped while this was under way; whether it was done is not known',
@@ -20,12 +27,14 @@ const UNKNOWN: EffectResult = {
 
 /**
  * The effects of one turn that are under way. Results are handed on one at a time and in the order in which they are
- * noted, so that a turn which is taken up again meets them in the same order. What the journal holds comes first.
+ * noted, so that a turn which is taken up again meets them in the same order. What is computed from the bot itself comes
+ * first and is never noted: it is the same each time. Then comes what the journal holds.
  */
 export class Effects {
   readonly #parts: EffectsParts;
   readonly #journal: ReadonlyMap<string, JournalEntry>;
   readonly #timers = new Map<string, NodeJS.Timeout>();
+  #computed: Completed[] = [];
   #noted: JournalEntry[] = [];
   #ready: Completed[] = [];
   #seq: number;
@@ -47,6 +56,10 @@ export class Effects {
   /** Begins effects; those with a known result are not begun again. */
   begin(effects: readonly Effect[]): void {
     for (const effect of effects) {
+      if (effect.type === 'understand' || effect.type === 'lookup') {
+        this.#computed.push({ path: effect.path, result: this.#parts.compute(effect) });
+        continue;
+      }
       const entry = this.#journal.get(effect.path);
       if (entry && entry.result !== null) this.#noted.push(entry);
       else if (effect.type === 'timer') this.#startTimer(effect);
@@ -57,6 +70,8 @@ export class Effects {
 
   /** The next result. Throws what went wrong while noting one. */
   async next(): Promise<Completed> {
+    const computed = this.#computed.shift();
+    if (computed) return computed;
     const known = this.#noted.shift();
     if (known?.result) return { path: known.path, result: known.result };
     for (;;) {
@@ -79,11 +94,13 @@ export class Effects {
   }
 
   /** A change that an earlier try had begun is made again only where that is the same as making it once. */
-  async #perform(effect: ActionEffect, begunBefore: boolean): Promise<EffectResult> {
-    if (begunBefore && !effect.repeatable) return UNKNOWN;
+  async #perform(effect: ActionEffect | ModelEffect, begunBefore: boolean): Promise<Completed['result']> {
+    const { reach, action, model, onWords, eventId } = this.#parts;
+    if (begunBefore && effect.type === 'action' && !effect.repeatable) return UNKNOWN;
     try {
-      const address = await this.#parts.addressOf(effect.connection);
-      return await this.#parts.perform(effect, address, `${this.#parts.eventId}/${effect.path}`);
+      const found = await reach(effect.connection);
+      if (effect.type === 'model') return await model(effect, found, effect.aloud ? onWords : undefined);
+      return await action(effect, found, `${eventId}/${effect.path}`);
     } catch (error) {
       this.#fail(error);
       return UNKNOWN;

@@ -1,7 +1,10 @@
 import { advance, type Effect, type EffectBatch, type IncomingEvent, type Session, type TurnResult } from '@primrose/core';
 import type { Clock } from '../clock.js';
+import type { Compute } from '../jobs/minds.js';
+import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
-import { connectionAddresses } from '../store/bots.js';
+import { createReach } from '../outside/reach.js';
+import type { Secrets } from '../outside/secrets.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
 import { insertLines, noteChange, noteResult, takeNumbers, type JournalEntry } from '../store/turning.js';
@@ -40,6 +43,16 @@ export interface RunInput {
   readonly dueAt: Date | null;
   /** Called after messages were stored in mid-turn, so that they go out before the wait. */
   readonly onSaid: () => void;
+  readonly onWords: OnWords;
+  readonly compute: Compute;
+}
+
+export interface RunnerParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly secrets: Secrets;
+  readonly action: PerformAction;
+  readonly model: PerformModel;
 }
 
 export type RunTurn = (input: RunInput) => Promise<RanTurn>;
@@ -48,21 +61,20 @@ export type RunTurn = (input: RunInput) => Promise<RanTurn>;
  * Step 3 of a turn: drives the engine and performs its effects. A change is noted before and after, a reading after;
  * what was said before effects is stored together with the note. Throws LostLease when the conversation is not ours.
  */
-export function createRunner(db: Db, clock: Clock, perform: PerformAction): RunTurn {
+export function createRunner({ db, clock, secrets, action, model }: RunnerParts): RunTurn {
   return async (input) => {
     const { loaded, session, event, eventId, journal } = input;
     const watch = new StopWatch(clock);
     const turn = advance(loaded.bot, session, event, watch.observe);
     const { version } = loaded;
-    let addresses: Promise<ReadonlyMap<string, string>> | undefined;
     const effects = new Effects({
-      perform,
+      action,
+      model,
+      compute: input.compute,
+      onWords: input.onWords,
       eventId,
       journal,
-      addressOf: async (connection) => {
-        addresses ??= connectionAddresses(db, loaded.botId);
-        return (await addresses).get(connection) ?? loaded.bot.document.connections?.[connection]?.address;
-      },
+      reach: createReach(db, secrets, loaded.botId, loaded.bot.document),
       note: (request, result, seq) =>
         statement(db, (hot) => noteResult(hot, { eventId, path: request.path, version, seq, request, result })),
     });
@@ -74,7 +86,7 @@ export function createRunner(db: Db, clock: Clock, perform: PerformAction): RunT
         const batch = next.value;
         const changes = batch.effects.filter((e) => e.type === 'action' && e.changes && effects.isNew(e));
         if (batch.said.length > 0 || changes.length > 0) stored = await storeBefore(db, clock, input, batch, changes, stored);
-        journaled ||= batch.effects.length > 0;
+        journaled ||= batch.effects.some((e) => e.type !== 'understand' && e.type !== 'lookup');
         effects.begin(batch.effects);
         next = turn.next([await effects.next()]);
       }

@@ -6,6 +6,8 @@ import { turnOfEvent, type LineRow, type TurnRow } from '../store/conversations.
 import { isDatabaseTrouble, isNoRoom, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
 import * as store from '../store/turning.js';
+import { prepareMind } from '../jobs/minds.js';
+import type { Listeners } from '../jobs/listeners.js';
 import { accept, type Accepted, type Incoming } from './accept.js';
 import { draftVersion, type BotLoader, type LoadedBot } from './bots.js';
 import { commitTurn } from './commit.js';
@@ -17,6 +19,7 @@ export interface TurnsParts {
   readonly clock: Clock;
   readonly loader: BotLoader;
   readonly run: RunTurn;
+  readonly listeners: Listeners;
   readonly wakes: Wakes;
   readonly log: Logger;
   readonly leaseMs: number;
@@ -183,7 +186,7 @@ export class Turns {
 
   /** Steps 3 to 5 for the next event of a conversation that is ours; true when another one waits. The lease is renewed meanwhile. */
   async #oneTurn(id: string, next: store.NextTurn): Promise<boolean> {
-    const { db, clock, wakes, run, leaseMs } = this.#parts;
+    const { db, clock, wakes, run, leaseMs, listeners } = this.#parts;
     const journal = next.begun === 1 ? await statement(db, (hot) => store.journalOf(hot, next.event_id)) : [];
     const event = JSON.parse(next.event) as IncomingEvent;
     const { loaded, session } = await this.#prepare(next, event, journal[0]?.version);
@@ -192,7 +195,11 @@ export class Turns {
       statement(db, (hot) => store.renewLease(hot, id, this.#owner, until)).catch(() => undefined);
     }, leaseMs / 3);
     try {
+      const { document, listens } = loaded.bot;
+      const compute = await prepareMind(listeners, document, listens, event.at);
       const ran = await run({
+        compute,
+        onWords: (text) => wakes.words(id, text),
         loaded,
         session,
         event,

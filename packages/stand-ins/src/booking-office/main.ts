@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { parseArgs } from 'node:util';
+import { runProgram } from '../program.js';
 import { createOfficeApp } from './app.js';
 import { Office, type Booking } from './office.js';
 
@@ -25,19 +26,4 @@ function keepBooks(file: string | undefined): (bookings: Booking[]) => void {
 
 const { values } = parseArgs({ options: { port: { type: 'string', default: '4810' }, books: { type: 'string' } } });
 const office = new Office(readBooks(values.books), keepBooks(values.books));
-const server = createOfficeApp(office).listen(Number(values.port), '127.0.0.1', (error) => {
-  if (error) {
-    process.stderr.write(`The booking office cannot listen on port ${values.port}: ${error.message}\n`);
-    process.exitCode = 1;
-    return;
-  }
-  const address = server.address();
-  process.send?.({ type: 'ready', port: typeof address === 'object' ? address?.port : Number(values.port) });
-});
-const stop = (): void => {
-  server.close(() => process.exit(0));
-  server.closeAllConnections();
-};
-process.once('SIGTERM', stop);
-process.once('SIGINT', stop);
-process.once('disconnect', stop);
+runProgram('The booking office', createOfficeApp(office), Number(values.port));

@@ -2,6 +2,7 @@ import type { Request, Response } from 'express';
 import type { Parts } from '../../http/app.js';
 import { lineView } from '../../http/views.js';
 import * as store from '../../store/conversations.js';
+import { dueLines } from '../due.js';
 
 const KEEP_ALIVE_MS = 15_000;
 const RETRY_MS = 1_500;
@@ -13,16 +14,6 @@ function resumePoint(req: Request, conversationId: string): number {
   const [id, seq] = String(req.headers['last-event-id'] ?? '').split(':');
   const last = Number(seq);
   return id === conversationId && Number.isInteger(last) && last >= 0 ? last : 0;
-}
-
-/**
- * The lines that may be shown now, and the moment at which the next one may. Lines are shown in order: one that is
- * not due yet holds back those behind it, unless the visitor went on talking after it.
- */
-export function dueLines(lines: readonly store.LineRow[], now: Date): { due: readonly store.LineRow[]; next: Date | null } {
-  const talked = lines.map((l) => l.who).lastIndexOf('visitor');
-  const waits = lines.findIndex((l, i) => i > talked && l.due_at !== null && l.due_at > now);
-  return waits < 0 ? { due: lines, next: null } : { due: lines.slice(0, waits), next: lines[waits]?.due_at ?? null };
 }
 
 /**
@@ -51,6 +42,7 @@ export async function streamLines(
     });
   };
   const unlisten = wakes.listen(conversationId, go);
+  const silence = wakes.listenForWords(conversationId, (text) => pump.words(text));
   const alive = setInterval(() => {
     if (!res.writableNeedDrain) res.write(': alive\n\n');
     // Nothing tells of a line whose commit was cut off after it had succeeded, so each stream looks by itself as well.
@@ -63,6 +55,7 @@ export async function streamLines(
   clearInterval(alive);
   pump.close();
   unlisten();
+  silence();
   streams.delete(res);
 }
 
@@ -106,6 +99,11 @@ class Pump {
     } finally {
       this.#busy = false;
     }
+  }
+
+  /** Shows words that are still being written, unless the client is slow: they are only a foretaste. */
+  words(text: string): void {
+    if (this.#open && !this.#res.writableNeedDrain) this.#res.write(`event: words\ndata: ${JSON.stringify({ text })}\n\n`);
   }
 
   get #open(): boolean {

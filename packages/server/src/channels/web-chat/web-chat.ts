@@ -10,7 +10,8 @@ import { lineView } from '../../http/views.js';
 import { channelByAddress, visitAt, type ServingChannel } from '../../store/channels.js';
 import * as store from '../../store/conversations.js';
 import { firstState } from '../../turns/turns.js';
-import { dueLines, streamLines } from './stream.js';
+import { dueLines } from '../due.js';
+import { streamLines } from './stream.js';
 
 const MINUTE_MS = 60_000;
 
@@ -39,7 +40,7 @@ export function webChatHandlers(parts: Parts): Handlers {
     if (channel.is_on !== 1) throw new HttpProblem('channel-off', 'This chat is switched off for now. Please come back later.');
     return channel;
   };
-  const serving = async (address: string): Promise<ServingChannel> => assertOpen(await channelByAddress(db, address));
+  const serving = async (address: string): Promise<ServingChannel> => assertOpen(await channelByAddress(db, address, 'web-chat'));
   const visit = async (address: string, req: Request): Promise<Visit> => {
     const key = bearer(req);
     const channel = assertOpen(await visitAt(db, address, key === undefined ? '' : hashSecret(key)));

@@ -1,6 +1,8 @@
 import { checkBot, problemSentence, type BotDocument } from '@primrose/core';
 import { bindChannel, blankDocument, createBot, ownBot, ownDraft } from '../../bots.js';
+import { assertUsable } from '../../channels/hook-messenger/handlers.js';
 import { acceptDocument } from '../../documents.js';
+import { channelOwner, connectionOwner } from '../../outside/secrets.js';
 import * as store from '../../store/bots.js';
 import * as channels from '../../store/channels.js';
 import type { Parts } from '../app.js';
@@ -10,12 +12,19 @@ import { botView, channelView, connectionViews, draftView } from '../views.js';
 
 /** Bots, their channels and connections. */
 export function botHandlers(parts: Parts): Handlers {
-  const { db, clock, config, examples } = parts;
+  const { db, clock, config, examples, secrets } = parts;
   const draftOf = (owner: string, id: string) => ownDraft(parts, owner, id);
   const channelOf = async (botId: string, id: string) => {
     const row = (await channels.listChannels(db, botId)).find((c) => c.id === id);
     if (!row) throw new HttpProblem('not-found', 'This bot has no such channel.');
     return channelView(row, config.publicUrl);
+  };
+  const connectionsOf = async (botId: string, document: BotDocument) =>
+    connectionViews(document, await store.connectionAddresses(db, botId), await secrets.names(connectionOwner(botId)));
+  const connectionOf = async (botId: string, document: BotDocument, name: string) => {
+    const view = (await connectionsOf(botId, document)).find((c) => c.name === name);
+    if (!view) throw new HttpProblem('not-found', `The bot has no connection "${name}".`);
+    return view;
   };
   return {
     listBots: async ({ person, query }) => {
@@ -62,23 +71,34 @@ export function botHandlers(parts: Parts): Handlers {
       const bot = await ownBot(db, person.id, params.bot);
       const channel = await channelOf(bot.id, params.channel);
       if (body.serves !== undefined) await bindChannel(db, bot, channel.id, body.serves);
-      if (body.on !== undefined) await channels.updateChannel(db, bot.id, channel.id, { is_on: body.on });
+      const { on, name, profile } = body;
+      if ((profile !== undefined || body.secrets !== undefined) && channel.kind !== 'hook-messenger')
+        throw new HttpProblem('invalid-input', 'Only a messenger has a mapping and secrets.');
+      if (profile !== undefined) assertUsable(profile);
+      for (const [key, secret] of Object.entries(body.secrets ?? {})) await secrets.set(channelOwner(channel.id), key, secret);
+      const change = {
+        ...(on === undefined ? {} : { is_on: on }),
+        ...(name === undefined ? {} : { name }),
+        ...(profile === undefined ? {} : { settings: JSON.stringify(profile) }),
+      };
+      if (Object.keys(change).length > 0) await channels.updateChannel(db, bot.id, channel.id, change);
       return channelOf(bot.id, channel.id);
     },
     listConnections: async ({ person, params }) => {
       const { document } = await draftOf(person.id, params.bot);
-      return { items: connectionViews(document, await store.connectionAddresses(db, params.bot)), next: null };
+      return { items: await connectionsOf(params.bot, document), next: null };
     },
     setConnection: async ({ person, params, body }) => {
       const { document } = await draftOf(person.id, params.bot);
-      if (!document.connections?.[params.connection])
-        throw new HttpProblem('not-found', `The bot has no connection "${params.connection}".`);
+      await connectionOf(params.bot, document, params.connection);
       await store.setConnectionAddress(db, params.bot, params.connection, body.address);
-      const view = connectionViews(document, await store.connectionAddresses(db, params.bot)).find(
-        (c) => c.name === params.connection,
-      );
-      if (!view) throw new Error('the connection is gone');
-      return view;
+      return connectionOf(params.bot, document, params.connection);
+    },
+    setSecret: async ({ person, params, body }) => {
+      const { document } = await draftOf(person.id, params.bot);
+      await connectionOf(params.bot, document, params.connection);
+      await secrets.set(connectionOwner(params.bot), params.connection, body.secret);
+      return connectionOf(params.bot, document, params.connection);
     },
   };
 }

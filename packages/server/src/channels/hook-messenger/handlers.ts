@@ -1,0 +1,113 @@
+import type { Messenger } from '@primrose/contract';
+import { profileProblems, type HookProfile, type Value } from '@primrose/core';
+import { ownBot } from '../../bots.js';
+import { newId, newSecret } from '../../clock.js';
+import type { Parts } from '../../http/app.js';
+import { HttpProblem } from '../../http/problem.js';
+import type { Handlers } from '../../http/route.js';
+import { channelView } from '../../http/views.js';
+import { channelOwner } from '../../outside/secrets.js';
+import { insertChannel, listChannels } from '../../store/channels.js';
+import * as store from '../../store/messenger.js';
+import { answerHandshake, hookChannel, takeWebhook } from './receive.js';
+
+const ADDRESS_LENGTH = 22;
+
+/** Ends the request where a mapping has parts that cannot be used; each with its place. */
+export function assertUsable(profile: HookProfile): void {
+  const problems = profileProblems(profile);
+  const [first] = problems;
+  if (!first) return;
+  const errors = problems.map((p) => ({ pointer: `/profile${p.field}`, detail: p.message }));
+  throw new HttpProblem('invalid-input', `The mapping cannot be used, ${first.field}: ${first.message}. Correct this.`, { errors });
+}
+
+/** Messengers: their settings for people, and the address that takes their webhooks. */
+export function messengerHandlers(parts: Parts): Handlers {
+  const { db, clock, config, secrets } = parts;
+  const own = async (personId: string, botId: string, id: string) => {
+    const bot = await ownBot(db, personId, botId);
+    const row = (await listChannels(db, bot.id)).find((c) => c.id === id && c.kind === 'hook-messenger');
+    if (!row) throw new HttpProblem('not-found', 'This bot has no such messenger.');
+    return row;
+  };
+  const shown = async (personId: string, botId: string, id: string): Promise<Messenger> => {
+    const row = await own(personId, botId, id);
+    return {
+      ...channelView(row, config.publicUrl),
+      hook: `${config.publicUrl}/api/hooks/${row.address}`,
+      profile: JSON.parse(row.settings ?? 'null') as HookProfile,
+      secrets: await secrets.names(channelOwner(row.id)),
+      testers: await store.listTesters(db, row.id),
+      waiting: await store.countWaiting(db, row.id),
+    };
+  };
+  return {
+    createChannel: async ({ person, params, body }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      assertUsable(body.profile);
+      const id = newId(clock);
+      for (const [name, secret] of Object.entries(body.secrets ?? {})) await secrets.set(channelOwner(id), name, secret);
+      const settings = JSON.stringify(body.profile);
+      const address = newSecret().slice(0, ADDRESS_LENGTH);
+      await insertChannel(db, { id, bot_id: bot.id, kind: 'hook-messenger', address, name: body.name, settings });
+      return shown(person.id, bot.id, id);
+    },
+    getMessenger: ({ person, params }) => shown(person.id, params.bot, params.channel),
+    setTester: async ({ person, params, body }) => {
+      const { id } = await own(person.id, params.bot, params.channel);
+      await store.putTester(db, id, body);
+      return shown(person.id, params.bot, id);
+    },
+    removeTester: async ({ person, params, query }) => {
+      const { id } = await own(person.id, params.bot, params.channel);
+      await store.removeTester(db, id, query.sender);
+      return shown(person.id, params.bot, id);
+    },
+    listChannelEvents: async ({ person, params }) => {
+      const { id } = await own(person.id, params.bot, params.channel);
+      const items = (await store.listChannelEvents(db, id)).map((e) => ({
+        id: e.id,
+        at: e.at.toISOString(),
+        direction: e.direction,
+        outcome: e.outcome,
+        about: e.about,
+        sender: e.sender,
+        conversation: e.conversation_id,
+        payload: readable(e.payload),
+      }));
+      return { items, next: null };
+    },
+    keepSample: async ({ person, params, body }) => {
+      const { id, bot_id } = await own(person.id, params.bot, params.channel);
+      const event = await store.channelEvent(db, id, params.event);
+      if (!event || event.direction !== 'in' || event.payload === null)
+        throw new HttpProblem('not-found', 'This event is not kept any more. Send it again, then keep it.');
+      const sample = { name: body.name, kind: 'event', at: clock.now(), body: readable(event.payload) };
+      await store.putSample(db, { ...sample, id: newId(clock), bot_id });
+      return { ...sample, at: sample.at.toISOString() };
+    },
+    listSamples: async ({ person, params }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const rows = await store.listSamples(db, bot.id);
+      return { items: rows.map((r) => ({ name: r.name, kind: r.kind, at: r.at.toISOString(), body: readable(r.body) })), next: null };
+    },
+    checkHook: async ({ params, req, res }) => {
+      const text = await answerHandshake(parts, await hookChannel(parts, params.channel), req.query);
+      res.type('text/plain').send(text);
+      return undefined;
+    },
+    takeHook: async ({ params, body, req }) =>
+      takeWebhook(parts, await hookChannel(parts, params.channel), req, body as unknown as Buffer),
+  };
+}
+
+/** A payload as JSON; one that is none, as the text it is. */
+function readable(payload: string | null): Value {
+  if (payload === null) return null;
+  try {
+    return JSON.parse(payload) as Value;
+  } catch {
+    return payload;
+  }
+}

@@ -1,0 +1,80 @@
+import { escapeMarkdown, readMarkdown } from '@primrose/core';
+import { ownBot } from '../../bots.js';
+import { hashSecret } from '../../clock.js';
+import * as store from '../../store/conversations.js';
+import { recipientOf, wantDelivery } from '../../store/messenger.js';
+import type { Parts } from '../app.js';
+import { HttpProblem } from '../problem.js';
+import { paged, PAGE, type Handlers } from '../route.js';
+import { conversationView, lineView } from '../views.js';
+
+/** How long a request waits for the bot to take a conversation back. */
+const BACK_WAIT_MS = 30_000;
+
+/** Conversations with visitors: read, answered by staff, handed back. */
+export function conversationHandlers(parts: Parts): Handlers {
+  const { db, clock, turns, wakes, outbox } = parts;
+  const own = async (personId: string, botId: string, id: string) => {
+    const bot = await ownBot(db, personId, botId);
+    const row = await store.listedConversation(db, bot.id, id);
+    if (!row) throw new HttpProblem('not-found', 'This bot has no such conversation.');
+    return row;
+  };
+  const handedOver = async (personId: string, botId: string, id: string) => {
+    const row = await own(personId, botId, id);
+    if (row.handed_at === null)
+      throw new HttpProblem('not-handed-over', 'The bot answers in this conversation. Only one that was handed over can be answered here.');
+    return row;
+  };
+  /** What was said goes out on a channel that pushes. */
+  const deliver = async (conversationId: string): Promise<void> => {
+    const to = await recipientOf(db, conversationId);
+    if (!to) return;
+    await wantDelivery(db, { conversationId, channelId: to.channel_id, recipient: to.recipient });
+    outbox.kick(conversationId);
+  };
+  return {
+    listConversations: async ({ person, params, query }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const limit = query.limit ?? PAGE;
+      const handed = query.state === 'handed';
+      const rows = await store.listConversations(db, bot.id, { handed, limit: limit + 1, after: query.after });
+      const from = handed ? Number(query.after) || 0 : 0;
+      const list = paged(rows, limit, conversationView, (r) => (handed ? String(from + limit) : r.id));
+      return { ...list, handed: await store.countHanded(db, bot.id) };
+    },
+    getConversation: async ({ person, params, query }) => {
+      const row = await own(person.id, params.bot, params.conversation);
+      const lines = await store.linesAfter(db, row.id, Number(query.after) || 0);
+      const more = lines.length === store.LINES_AT_ONCE;
+      return {
+        conversation: conversationView(row),
+        lines: { items: lines.map(lineView), next: more ? String(lines.at(-1)?.seq) : null },
+      };
+    },
+    answerConversation: async ({ person, params, body }) => {
+      const row = await handedOver(person.id, params.bot, params.conversation);
+      const text = escapeMarkdown(body.text);
+      const eventId = hashSecret(`staff ${row.id} ${body.id}`).slice(0, 36);
+      const message = JSON.stringify({ text, blocks: readMarkdown(text) });
+      const said = { conversationId: row.id, eventId, externalId: body.id, message, by: person.name, at: clock.now() };
+      if (!(await store.insertStaffLine(db, said)))
+        throw new HttpProblem('not-handed-over', 'The conversation was handed back or ended meanwhile; this was not said.');
+      wakes.wake(row.id);
+      await deliver(row.id);
+      const line = await store.lineOfEvent(db, eventId);
+      if (!line) throw new Error('a line that was just stored is gone');
+      return lineView(line);
+    },
+    handBack: async ({ person, params }) => {
+      const row = await handedOver(person.id, params.bot, params.conversation);
+      const at = clock.now().toISOString();
+      const externalId = `back-${row.id}-${row.handed_at?.getTime()}`;
+      const event = { type: 'hand-back', at, channel: row.channel_kind } as const;
+      const incoming = { conversationId: row.id, channelId: row.channel_id, externalId, event };
+      await deliver(row.id);
+      await turns.takeAndWait(incoming, BACK_WAIT_MS);
+      return conversationView(await own(person.id, params.bot, row.id));
+    },
+  };
+}

@@ -1,0 +1,36 @@
+import type { BotDocument } from '@primrose/core';
+import { connectionAddresses } from '../store/bots.js';
+import type { Db } from '../store/database.js';
+import { connectionOwner, type Secrets } from './secrets.js';
+
+/** Where a connection is reached, and how Primrose shows itself there; or a sentence that says what is missing. */
+export type Reach =
+  | { readonly ok: true; readonly address: string; readonly headers: Readonly<Record<string, string>> }
+  | { readonly ok: false; readonly reason: string };
+
+export type FindReach = (connection: string) => Promise<Reach>;
+
+/** Finds the connections of one bot; addresses and secrets are read once, when the first one is asked for. */
+export function createReach(db: Db, secrets: Secrets, botId: string, document: BotDocument): FindReach {
+  let read: Promise<[ReadonlyMap<string, string>, Readonly<Record<string, string>>]> | undefined;
+  return async (connection) => {
+    const written = document.connections?.[connection];
+    read ??= Promise.all([connectionAddresses(db, botId), secrets.open(connectionOwner(botId)).catch(() => ({}))]);
+    const [addresses, opened] = await read;
+    const address = addresses.get(connection) ?? written?.address;
+    if (address === undefined)
+      return { ok: false, reason: `the connection "${connection}" has no address; give it one on the Actions page` };
+    if (written?.shows === undefined) return { ok: true, address, headers: {} };
+    const secret = opened[connection];
+    if (secret === undefined)
+      return { ok: false, reason: `the connection "${connection}" has no secret that can be read; enter it on the Actions page` };
+    return { ok: true, address, headers: shown(written.shows, secret) };
+  };
+}
+
+/** The header in which a secret is shown (RFC 6750, RFC 7617, or one of the service's own). */
+function shown(shows: 'bearer' | 'basic' | { readonly header: string }, secret: string): Record<string, string> {
+  if (shows === 'bearer') return { authorization: `Bearer ${secret}` };
+  if (shows === 'basic') return { authorization: `Basic ${Buffer.from(secret).toString('base64')}` };
+  return { [shows.header.toLowerCase()]: secret };
+}

@@ -1,0 +1,67 @@
+import express, { type Express, type Request, type Response } from 'express';
+import { type Letter, type Messenger, PEOPLE } from './gull.js';
+import { PHONE_SCRIPT, phonesPage } from './page.js';
+
+const text = (v: unknown): string => (typeof v === 'string' ? v : '');
+
+function refuse(res: Response, status: number, detail: string): void {
+  res.status(status).json({ trouble: detail });
+}
+
+/** The HTTP side of Gullpost: the API that desks use, and the page with the phones. */
+export function createMessengerApp(messenger: Messenger): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(express.json({ limit: '1mb' }));
+  addPhones(app, messenger);
+  app.use('/api', (req, res, next) => {
+    if (req.headers.authorization === `Bearer ${messenger.settings.token}`) next();
+    else refuse(res, 401, 'the token is not right');
+  });
+  addApi(app, messenger);
+  app.use((req, res) => refuse(res, 404, `there is nothing at ${req.path}`));
+  return app;
+}
+
+function addApi(app: Express, messenger: Messenger): void {
+  app.put('/api/hook', async (req: Request, res: Response) => {
+    const { address, check } = req.body as { address?: unknown; check?: unknown };
+    const trouble = await messenger.setHook(text(address), text(check));
+    if (trouble !== undefined) refuse(res, 422, trouble);
+    else res.json({ connected: true });
+  });
+  app.post('/api/letters', (req, res) => {
+    const body = req.body as { to?: unknown; words?: unknown; picks?: unknown; pictures?: unknown };
+    const to = text(body.to);
+    if (!messenger.letters(to)) return refuse(res, 404, `nobody has the number ${to}`);
+    if (text(body.words).length > 600) return refuse(res, 422, 'a letter has at most 600 characters');
+    if (messenger.isBusy()) {
+      res.setHeader('retry-after', '1');
+      return refuse(res, 429, 'too many letters at once');
+    }
+    const picks = (Array.isArray(body.picks) ? body.picks : []) as Letter['picks'];
+    const pictures = (Array.isArray(body.pictures) ? body.pictures : []) as string[];
+    const id = messenger.deliver(to, { words: text(body.words), picks, pictures }, req.get('idempotency-key'));
+    res.status(201).json({ letter: id });
+  });
+  app.post('/api/quills', (req, res) => {
+    messenger.quill(text((req.body as { to?: unknown }).to));
+    res.status(204).end();
+  });
+}
+
+function addPhones(app: Express, messenger: Messenger): void {
+  app.get('/', (_req, res) => void res.type('html').send(phonesPage()));
+  app.get('/phones.js', (_req, res) => void res.type('text/javascript').send(PHONE_SCRIPT));
+  app.get('/phones', (_req, res) => {
+    const phones = PEOPLE.map((p) => ({ ...p, letters: messenger.letters(p.number), writing: messenger.writing(p.number) }));
+    res.json({ connected: messenger.connected, phones });
+  });
+  app.post('/phones/:number', async (req: Request, res: Response) => {
+    const person = PEOPLE.find((p) => p.number === req.params['number']);
+    if (!person) return refuse(res, 404, 'nobody has this number');
+    const { words, pick, picture } = req.body as { words?: string; pick?: { id: string; label: string }; picture?: string };
+    await messenger.write(person, { ...(words ? { words } : {}), ...(pick ? { pick } : {}), ...(picture ? { picture } : {}) });
+    res.status(204).end();
+  });
+}

@@ -1,0 +1,140 @@
+import { createHmac, randomUUID } from 'node:crypto';
+
+/** Somebody who writes from a phone. All are made up. */
+export interface Person {
+  readonly number: string;
+  readonly given: string;
+  readonly family: string;
+  readonly tongue: string;
+}
+
+export const PEOPLE: readonly Person[] = [
+  { number: '771001', given: 'Isla', family: 'Marrick', tongue: 'en' },
+  { number: '771002', given: 'Tamsin', family: 'Orde', tongue: 'en' },
+  { number: '771003', given: 'Jonas', family: 'Feldhus', tongue: 'de' },
+];
+
+/** One line on a phone. `by` is who wrote it; `picks` are the buttons under it. */
+export interface Letter {
+  readonly id: string;
+  readonly by: 'person' | 'desk';
+  readonly words: string;
+  readonly picks: readonly { readonly id: string; readonly label: string }[];
+  readonly pictures: readonly string[];
+}
+
+export interface Settings {
+  readonly token: string;
+  readonly seal: string;
+  /** Every so many calls are answered with 429; 0 for never. */
+  readonly busyEvery: number;
+  /** Every so many webhooks are sent twice; 0 for never. */
+  readonly twiceEvery: number;
+}
+
+interface HookAddress {
+  readonly address: string;
+}
+
+const TRIES = 4;
+const QUILL_MS = 4000;
+
+/** The made-up messenger: phones, and a line to one desk by webhooks. */
+export class Messenger {
+  readonly settings: Settings;
+  readonly #letters = new Map<string, Letter[]>(PEOPLE.map((p) => [p.number, []]));
+  readonly #quills = new Map<string, number>();
+  readonly #known = new Map<string, string>();
+  #hook: HookAddress | undefined;
+  #calls = 0;
+  #hooks = 0;
+
+  constructor(settings: Settings) {
+    this.settings = settings;
+  }
+
+  /** Sets where webhooks go, after the address has answered the handshake; the reason where it does not. */
+  async setHook(address: string, check: string): Promise<string | undefined> {
+    const word = randomUUID();
+    const url = `${address}?gull_check=${encodeURIComponent(check)}&gull_word=${word}`;
+    const answer = await fetch(url).then(
+      async (r) => ({ status: r.status, text: await r.text() }),
+      (error: unknown) => ({ status: 0, text: String(error) }),
+    );
+    if (answer.status !== 200 || answer.text !== word) return `the address answered with ${answer.status}, not with the word`;
+    this.#hook = { address };
+    return undefined;
+  }
+
+  get connected(): boolean {
+    return this.#hook !== undefined;
+  }
+
+  /** True when this call is one that the messenger has no time for. */
+  isBusy(): boolean {
+    const { busyEvery } = this.settings;
+    return busyEvery > 0 && ++this.#calls % busyEvery === 0;
+  }
+
+  letters(number: string): readonly Letter[] | undefined {
+    return this.#letters.get(number);
+  }
+
+  writing(number: string): boolean {
+    return (this.#quills.get(number) ?? 0) > Date.now();
+  }
+
+  quill(number: string): void {
+    this.#quills.set(number, Date.now() + QUILL_MS);
+  }
+
+  /** A letter from the desk; the same key again is the same letter. */
+  deliver(to: string, letter: Omit<Letter, 'id' | 'by'>, key: string | undefined): string {
+    const known = key === undefined ? undefined : this.#known.get(key);
+    if (known !== undefined) return known;
+    const id = randomUUID();
+    if (key !== undefined) this.#known.set(key, id);
+    this.#quills.delete(to);
+    this.#letters.get(to)?.push({ ...letter, id, by: 'desk' });
+    void this.#send({ kind: 'receipt', letter: id, from: { number: to } });
+    return id;
+  }
+
+  /** Somebody writes, presses a button or sends a picture. */
+  async write(from: Person, said: { words?: string; pick?: { id: string; label: string }; picture?: string }): Promise<void> {
+    const id = randomUUID();
+    const pictures = said.picture === undefined ? [] : [said.picture];
+    this.#letters.get(from.number)?.push({ id, by: 'person', words: said.words ?? said.pick?.label ?? '', picks: [], pictures });
+    await this.#send({
+      kind: said.pick ? 'pick' : 'words',
+      letter: id,
+      from,
+      ...(said.words === undefined ? {} : { words: said.words }),
+      ...(said.pick === undefined ? {} : { pick: said.pick.id, words: said.pick.label }),
+      ...(pictures.length > 0 ? { pictures } : {}),
+    });
+  }
+
+  async #send(letter: unknown): Promise<void> {
+    const hook = this.#hook;
+    if (!hook) return;
+    const body = JSON.stringify({ letters: [letter] });
+    const seal = createHmac('sha256', this.settings.seal).update(body).digest('hex');
+    const { twiceEvery } = this.settings;
+    const times = twiceEvery > 0 && ++this.#hooks % twiceEvery === 0 ? 2 : 1;
+    for (let i = 0; i < times; i++) await post(hook.address, body, seal);
+  }
+}
+
+/** Sends a webhook; one that is not taken comes again, a little later each time. */
+async function post(address: string, body: string, seal: string): Promise<void> {
+  for (let tries = 0; tries < TRIES; tries++) {
+    const headers = { 'content-type': 'application/json', 'gull-seal': `sha256=${seal}` };
+    const taken = await fetch(address, { method: 'POST', headers, body }).then(
+      (r) => r.status < 500 && r.status !== 409,
+      () => false,
+    );
+    if (taken) return;
+    await new Promise((resolve) => setTimeout(resolve, 300 * 3 ** tries));
+  }
+}

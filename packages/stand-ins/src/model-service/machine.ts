@@ -1,0 +1,124 @@
+/** A small honest machine in place of a language model: it reads what it was asked as far as rules can, and says what it is. */
+
+export interface Asked {
+  readonly messages: readonly { readonly role: string; readonly content: string }[];
+  readonly schema?: JsonSchema;
+}
+
+interface JsonSchema {
+  readonly type?: string | readonly string[];
+  readonly format?: string;
+  readonly enum?: readonly (string | number | null)[];
+  readonly description?: string;
+  readonly properties?: Readonly<Record<string, JsonSchema>>;
+}
+
+const WEEKDAYS = ['sunday', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday'];
+const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
+const DAY_MS = 86_400_000;
+const WHO = 'I am a practice model. I can fill in fields and quote numbered passages, but I cannot hold a conversation.';
+
+/** The answer to a request; the same request has the same answer. */
+export function answer({ messages, schema }: Asked): string {
+  const said = messages
+    .filter((m) => m.role === 'user')
+    .map((m) => m.content)
+    .join('\n');
+  const told = messages
+    .filter((m) => m.role === 'system')
+    .map((m) => m.content)
+    .join('\n');
+  if (schema?.properties) return JSON.stringify(fill(schema.properties, said, told));
+  return quote(said, told) ?? WHO;
+}
+
+function fill(fields: Readonly<Record<string, JsonSchema>>, said: string, told: string): Record<string, unknown> {
+  const words = said.replace(/^# .*$/gm, '').trim();
+  const taken = new Set<string>();
+  return Object.fromEntries(Object.entries(fields).map(([name, field]) => [name, read(name, field, words, told, taken)]));
+}
+
+function types(field: JsonSchema): readonly string[] {
+  return typeof field.type === 'string' ? [field.type] : (field.type ?? []);
+}
+
+function read(name: string, field: JsonSchema, said: string, told: string, taken: Set<string>): unknown {
+  if (field.enum) return listed(name, field, said, taken);
+  if (field.format === 'date') return day(said, told);
+  const kinds = types(field);
+  if (kinds.includes('number') || kinds.includes('integer')) return number(said);
+  if (kinds.includes('boolean')) return new RegExp(`\\b(${keywords(name, field).join('|')})`, 'i').test(said);
+  if (/\bname\b/.test(name)) return /\b(?:name is|i am|this is) ([A-Z]\p{L}+)/u.exec(said)?.[1] ?? null;
+  return kinds.includes('null') ? null : said;
+}
+
+function keywords(name: string, field: JsonSchema): string[] {
+  const words = `${name.replaceAll('_', ' ')} ${field.description ?? ''}`.toLowerCase().match(/\p{L}{3,}/gu) ?? [];
+  return [...new Set(words)];
+}
+
+/** Words before a value that say what it is there for. */
+const HINTS: Readonly<Record<string, RegExp>> = {
+  origin: /\b(from|leaving|ab|von|desde)\s+$/i,
+  destination: /\b(to|for|towards|nach|hacia|a)\s+$/i,
+};
+
+/** The listed value whose words stand in the text; with a hint before them first. `id: words, words; id: words`. */
+function listed(name: string, field: JsonSchema, said: string, taken: Set<string>): unknown {
+  const described = new Map(
+    (field.description ?? '').split(/[;.]\s*/).flatMap((part): [string, string[]][] => {
+      const [id, words] = part.split(/:\s*/);
+      return id !== undefined && words !== undefined ? [[id.trim(), words.split(/,\s*/)]] : [];
+    }),
+  );
+  const found = (field.enum ?? []).flatMap((value) => {
+    if (typeof value !== 'string') return [];
+    return [value, ...(described.get(value) ?? [])].flatMap((word) => {
+      const at = said.toLowerCase().search(new RegExp(`(?<!\\p{L})${escape(word.toLowerCase())}(?!\\p{L})`, 'u'));
+      return at < 0 || word.length < 3 ? [] : [{ value, hinted: HINTS[name]?.test(said.slice(0, at)) ?? false, at }];
+    });
+  });
+  const hinted = found.find((f) => f.hinted);
+  const others = found.filter((f) => !taken.has(f.value) && !Object.entries(HINTS).some(([n, h]) => n !== name && h.test(said.slice(0, f.at))));
+  const best = hinted ?? others[0];
+  if (best) taken.add(best.value);
+  return best?.value ?? null;
+}
+
+const escape = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+
+function day(said: string, told: string): string | null {
+  const iso = /\d{4}-\d{2}-\d{2}/;
+  const written = iso.exec(said)?.[0];
+  if (written !== undefined) return written;
+  const today = iso.exec(told)?.[0];
+  if (today === undefined) return null;
+  const start = Date.parse(`${today}T00:00:00Z`);
+  const after = (days: number) => new Date(start + days * DAY_MS).toISOString().slice(0, 10);
+  if (/\btoday\b/i.test(said)) return after(0);
+  if (/\btomorrow\b/i.test(said)) return after(1);
+  const weekday = WEEKDAYS.findIndex((w) => new RegExp(`\\b${w}\\b`, 'i').test(said));
+  return weekday < 0 ? null : after((weekday - new Date(start).getUTCDay() + 7) % 7 || 7);
+}
+
+function number(said: string): number | null {
+  const digits = /\b\d+\b/.exec(said)?.[0];
+  if (digits !== undefined) return Number(digits);
+  const word = NUMBERS.findIndex((n) => new RegExp(`\\b${n}\\b`, 'i').test(said));
+  return word < 0 ? null : word;
+}
+
+/** Where passages such as `[1] text` were given: the sentence of them that has most of the question's words, with its number. */
+function quote(said: string, told: string): string | undefined {
+  const passages = [...`${told}\n${said}`.matchAll(/^\[(\d+)\] (.+)$/gm)].map((m) => ({ number: m[1], text: m[2] ?? '' }));
+  if (passages.length === 0) return undefined;
+  const asked = new Set(said.replace(/^\[\d+\] .+$/gm, '').toLowerCase().match(/\p{L}{4,}/gu) ?? []);
+  const sentences = passages.flatMap((p) =>
+    (p.text.match(/[^.!?]+[.!?]?/g) ?? []).map((text) => {
+      const words = text.toLowerCase().match(/\p{L}{4,}/gu) ?? [];
+      return { number: p.number, text: text.trim(), score: words.filter((w) => asked.has(w)).length };
+    }),
+  );
+  const [best] = sentences.sort((a, b) => b.score - a.score);
+  return best && best.score > 0 ? `${best.text} [${best.number}]` : 'The passages do not say.';
+}

@@ -1,0 +1,21 @@
+import type { Express } from 'express';
+
+/** Runs a stand-in on loopback until it is told to stop or whoever started it is gone; tells the starter its port. */
+export function runProgram(name: string, app: Express, port: number): void {
+  const server = app.listen(port, '127.0.0.1', (error) => {
+    if (error) {
+      process.stderr.write(`${name} cannot listen on port ${port}: ${error.message}\n`);
+      process.exitCode = 1;
+      return;
+    }
+    const address = server.address();
+    process.send?.({ type: 'ready', port: typeof address === 'object' ? address?.port : port });
+  });
+  const stop = (): void => {
+    server.close(() => process.exit(0));
+    server.closeAllConnections();
+  };
+  process.once('SIGTERM', stop);
+  process.once('SIGINT', stop);
+  process.once('disconnect', stop);
+}
