@@ -1,5 +1,6 @@
 // npm start: sets up whatever is missing, then runs database, stand-ins and service until Ctrl-C.
 import { spawn, spawnSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -25,8 +26,13 @@ All settings: docs/settings.md`;
 
 const RUN_FILE = join(HOME, 'run.json');
 const SERVER = join(ROOT, 'packages', 'server', 'dist', 'main.js');
-const BOOKING_OFFICE = join(ROOT, 'packages', 'stand-ins', 'dist', 'booking-office', 'main.js');
+const STAND_INS = join(ROOT, 'packages', 'stand-ins', 'dist');
 const BOOKING_PORT = 4810;
+const MODEL_PORT = 4820;
+const MESSENGER_PORT = 4830;
+/** What the stand-in messenger and the demo's channel agree on. */
+const MESSENGER_TOKEN = 'gull-token';
+const MESSENGER_CHECK = 'gull-check';
 const READY_MS = 60_000;
 
 function readOptions() {
@@ -135,21 +141,25 @@ async function start(options, stops) {
   const demo = !options['no-demo'];
   const args = [];
   if (demo) {
-    say('Starting the booking office, a stand-in…');
-    const office = await startProgram(
-      BOOKING_OFFICE,
-      ['--port', String(await freePort(BOOKING_PORT)), '--books', join(HOME, 'booking-office.json')],
-      {},
-    );
-    stops.push(() => stopProcess(office.child.pid));
-    args.push('--demo', '--stand-in', `booking-office=http://127.0.0.1:${office.port}`);
-    options.office = `http://127.0.0.1:${office.port}`;
+    say('Starting the stand-ins: booking office, model service, messenger…');
+    const standIn = async (name, port, more = []) => {
+      const program = join(STAND_INS, name, 'main.js');
+      const started = await startProgram(program, ['--port', String(await freePort(port)), ...more], {});
+      stops.push(() => stopProcess(started.child.pid));
+      return `http://127.0.0.1:${started.port}`;
+    };
+    options.office = await standIn('booking-office', BOOKING_PORT, ['--books', join(HOME, 'booking-office.json')]);
+    const models = await standIn('model-service', MODEL_PORT);
+    options.messenger = await standIn('messenger', MESSENGER_PORT);
+    args.push('--demo', '--stand-in', `booking-office=${options.office}`);
+    args.push('--stand-in', `model-service=${models}/v1`, '--stand-in', `messenger=${options.messenger}`);
   }
   const env = {
     PRIMROSE_DATABASE_URL: databaseUrl,
     PRIMROSE_HOST: options.host,
     PRIMROSE_PORT: String(options.port),
     PRIMROSE_LOG: process.env.PRIMROSE_LOG ?? 'warn',
+    ...secretKey(),
     PRIMROSE_PROCESSES: String(options.processes),
     ...(demo ? { PRIMROSE_PRIVATE_ADDRESSES: process.env.PRIMROSE_PRIVATE_ADDRESSES ?? 'loopback' } : {}),
   };
@@ -160,13 +170,30 @@ async function start(options, stops) {
   stops.push(() => stopProcess(service.child.pid));
   writeFileSync(RUN_FILE, JSON.stringify({ env, pid: service.child.pid }), { mode: 0o600 });
   stops.push(() => rmSync(RUN_FILE, { force: true }));
+  if (links.hook) await connectMessenger(options.messenger, links.hook);
   announce(options, links, (Date.now() - began) / 1000);
   return service.child;
 }
 
-function announce({ json, office }, links, seconds) {
+/** The key with which secrets are kept: the operator's, or one of our own beside the database, made once. */
+function secretKey() {
+  if (process.env.PRIMROSE_SECRET_KEY !== undefined || process.env.PRIMROSE_SECRET_KEY_FILE !== undefined) return {};
+  const file = join(HOME, 'secret.key');
+  if (!existsSync(file)) writeFileSync(file, `${randomBytes(32).toString('hex')}\n`, { mode: 0o600 });
+  return { PRIMROSE_SECRET_KEY_FILE: file };
+}
+
+/** Tells the stand-in messenger where its webhooks go; it checks the address at once. */
+async function connectMessenger(messenger, address) {
+  const headers = { authorization: `Bearer ${MESSENGER_TOKEN}`, 'content-type': 'application/json' };
+  const body = JSON.stringify({ address, check: MESSENGER_CHECK });
+  const answer = await fetch(`${messenger}/api/hook`, { method: 'PUT', headers, body });
+  if (!answer.ok) say(`The stand-in messenger is not connected: ${(await answer.json()).trouble}.`);
+}
+
+function announce({ json, office, messenger }, links, seconds) {
   if (json) {
-    process.stdout.write(`${JSON.stringify({ ready: true, ...links, ...(office ? { office } : {}) })}\n`);
+    process.stdout.write(`${JSON.stringify({ ready: true, ...links, ...(office ? { office, messenger } : {}) })}\n`);
     return;
   }
   const lines = [
@@ -176,6 +203,7 @@ function announce({ json, office }, links, seconds) {
     `  Sign in      ${links.console}`,
     '               (works once, for a day; "npm start -- --link" prints another)',
     ...(links.chat ? [`  Web chat     ${links.chat}`] : []),
+    ...(office ? [`  Messenger    ${messenger}  (the stand-in's phones)`] : []),
     ...(office ? [`  Office       ${office}  (the stand-in's staff page)`] : []),
     `  API          ${links.api}/openapi.json`,
     '',

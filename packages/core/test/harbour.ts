@@ -3,8 +3,12 @@ import { join } from 'node:path';
 import {
   advance,
   compile,
+  createKnowledgeIndex,
+  createListener,
   isBotFile,
   openSession,
+  trainListener,
+  trainingKey,
   readDocument,
   readFolder,
   type ActionEffect,
@@ -13,6 +17,9 @@ import {
   type Completed,
   type EffectResult,
   type Effect,
+  type Listener,
+  type ModelEffect,
+  type ModelResult,
   type Folder,
   type IncomingEvent,
   type Session,
@@ -62,21 +69,40 @@ export function botOf(
 
 export const MONDAY = '2026-05-11T10:00:00.000Z';
 
-/** Talks to a bot in memory; effects are answered by a function. */
+const listeners = new Map<string, Listener>();
+
+/** The listener of a bot; trained once for all tests that teach the same. */
+export function listenerOf(document: BotDocument): Listener {
+  const key = trainingKey(document);
+  const made = listeners.get(key) ?? createListener(document, trainListener(document));
+  listeners.set(key, made);
+  return made;
+}
+
+interface TalkOptions {
+  readonly language?: string;
+  readonly visitor?: Session['visitor'];
+  readonly answer?: (effect: ActionEffect) => EffectResult;
+  readonly model?: (effect: ModelEffect) => ModelResult;
+}
+
+/** What a model wrote, as the runner would hand it over. */
+export function written(text: string): ModelResult {
+  return { outcome: 'written', text, stopped: 'end', tokens: { in: 10, out: 5 } };
+}
+
+/** Talks to a bot in memory; outside effects are answered by a function, the bot's own are computed. */
 export class Talk {
   readonly bot: CompiledBot;
   session: Session;
   last: TurnResult | undefined;
   readonly effects: Effect[] = [];
-  readonly #answer: (effect: ActionEffect) => EffectResult;
+  readonly #options: TalkOptions;
 
-  constructor(
-    document: BotDocument,
-    options: { language?: string; visitor?: Session['visitor']; answer?: (effect: ActionEffect) => EffectResult } = {},
-  ) {
+  constructor(document: BotDocument, options: TalkOptions = {}) {
     this.bot = compile(document);
     this.session = openSession(this.bot, options.visitor ?? {}, options.language);
-    this.#answer = options.answer ?? (() => ({ outcome: 'answered', status: 200, body: null }));
+    this.#options = options;
   }
 
   turn(event: Partial<IncomingEvent>): TurnResult {
@@ -87,12 +113,34 @@ export class Talk {
       const { effects } = next.value;
       this.effects.push(...effects);
       timers.push(...effects.filter((e) => e.type === 'timer'));
-      const actions = effects.filter((e) => e.type === 'action');
-      next = running.next(actions.length > 0 ? actions.map((e) => ({ path: e.path, result: this.#answer(e) })) : elapsed(timers));
+      const others = effects.filter((e) => e.type !== 'timer');
+      next = running.next(
+        others.length > 0 ? others.map((e) => ({ path: e.path, result: this.#perform(e, event.at ?? MONDAY) })) : elapsed(timers),
+      );
     }
     this.last = next.value;
     this.session = next.value.session;
     return next.value;
+  }
+
+  #perform(effect: Exclude<Effect, { type: 'timer' }>, at: string): Completed['result'] {
+    const { document } = this.bot;
+    switch (effect.type) {
+      case 'action':
+        return (this.#options.answer ?? (() => ({ outcome: 'answered', status: 200, body: null })))(effect);
+      case 'model':
+        return (this.#options.model ?? (() => written('I am a model.')))(effect);
+      case 'lookup': {
+        const base = document.knowledge?.[effect.base] ?? { documents: {} };
+        return { outcome: 'looked-up', ...createKnowledgeIndex(base).look(effect.question, effect.most) };
+      }
+      case 'understand': {
+        const { text, language } = effect;
+        return { outcome: 'understood', ...listenerOf(document)(text, { at, zone: document.zone, language }) };
+      }
+      default:
+        return effect satisfies never;
+    }
   }
 
   open(): string[] {

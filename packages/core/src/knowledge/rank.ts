@@ -36,6 +36,8 @@ const B = 0.75;
 const HEADING_WEIGHT = 2.5;
 /** A question is covered when the best passage holds this share of its weight. */
 const COVERED_FROM = 0.5;
+/** A word that no document has counts only so much of a rare one: it may be a way of speaking. */
+const UNKNOWN_WEIGHT = 0.5;
 /** What remains behind this share of the best passage's score is not shown. */
 const SHOWN_FROM = 0.35;
 
@@ -43,12 +45,13 @@ const SHOWN_FROM = 0.35;
 const STOP = new Set(
   `a an the and or but if of to in on at by for with from as is are was were be been do does did can could may might must shall
   should will would have has had i you he she it we they me my your our their this that these those there here what which who
-  whom when where how why not no yes please tell about any some so than then too very just also us am his her its into
+  whom when where how why not no yes please tell about any some so than then too very just also us am his her its into come along much many bring take get go want need know like let see use used possible allowed
+  really still ever more most other same
   der die das ein eine einen einem einer und oder aber wenn von zu im in am an auf bei für mit aus als ist sind war waren sein
   ich du er sie es wir ihr mein dein unser euer dies diese dieser dieses das was welche welcher wer wann wo wie warum nicht kein
-  keine ja nein bitte darf dürfen kann können muss müssen soll haben hat habe gibt man mir mich dem den des
+  keine ja nein bitte darf dürfen kann können muss müssen soll haben hat habe gibt man mir mich dem den des nehmen mitnehmen bringen kommen gehen viel viele wissen brauche möchte erlaubt noch mehr
   el la los las un una unos unas y o pero si de a en por para con como es son era eran ser estar yo tú él ella nosotros ellos mi
-  tu su nuestro este esta esto estos estas que qué cuál quién cuándo dónde cómo no sí hay puedo puede pueden se me te lo al del`
+  tu su nuestro este esta esto estos estas que qué cuál quién cuándo dónde cómo no sí hay puedo puede pueden se me te lo al del mucho mucha llevar traer ir quiero necesito saber`
     .split(/\s+/)
     .map((w) => w.normalize('NFKD').replace(/\p{M}+/gu, '')),
 );
@@ -100,7 +103,8 @@ export function createKnowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
       .filter((r) => r.score > 0)
       .sort((a, b) => b.score - a.score || a.entry.passage.place - b.entry.passage.place);
     const [best] = ranked;
-    const all = asked.reduce((sum, t) => sum + weight(t), 0);
+    const known = (t: string) => frequency.has(t);
+    const all = asked.reduce((sum, t) => sum + weight(t) * (known(t) ? 1 : UNKNOWN_WEIGHT), 0);
     const held = asked.filter((t) => best?.entry.counts.has(t)).reduce((sum, t) => sum + weight(t), 0);
     const share = all === 0 ? 0 : held / all;
     const shown = ranked.filter((r) => r.score >= (best?.score ?? 0) * SHOWN_FROM).slice(0, most);

@@ -23,6 +23,8 @@ type Recogniser = (text: string, tokens: readonly Token[], setting: AnswerSettin
 
 /** A word shorter than this is no value inside a longer message: "no" is an answer, not a vehicle. */
 const MIN_LETTERS = 3;
+/** Shorter words are too near to others: "like" is no bike. */
+const MIN_FOR_SLIPS = 6;
 /** Spellings that are near enough are looked for only in lists of moderate length. */
 const MAX_FOR_SLIPS = 2000;
 
@@ -96,7 +98,7 @@ function standsAt(tokens: readonly Token[], at: number, { words }: Sequence, sli
   if (!slips) return words.every((w, i) => tokens[at + i]?.word === w);
   const said = words.map((_, i) => tokens[at + i]?.word ?? '').join(' ');
   const meant = words.join(' ');
-  const allowed = slipsAllowed(meant.length);
+  const allowed = meant.length < MIN_FOR_SLIPS ? 0 : slipsAllowed(meant.length);
   return allowed > 0 && Math.abs(said.length - meant.length) <= allowed && editDistance(said, meant, allowed) <= allowed;
 }
 
