@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import { cmdBots, cmdConfigure, cmdNewToken, cmdRelease, cmdRevokeToken, cmdStatus, cmdTokens } from './commands/bots.js';
 import { cmdCheck, cmdPull, cmdPush } from './commands/files.js';
+import { cmdAsk, cmdChannels, cmdConversation, cmdConversations, cmdUnderstand } from './commands/powers.js';
 import { cmdTalk } from './commands/talk.js';
 import { cmdCompare, cmdExport, cmdHistory, cmdImport, cmdLive, cmdReleases, cmdRestore, cmdStep } from './commands/versions.js';
 import { createContext, type Context } from './context.js';
@@ -57,6 +58,22 @@ function createProgram(): Command {
     .option('--sheet', 'show the turn sheet after every turn')
     .option('--language <tag>', 'speak as a visitor of this language')
     .action((bot: string, o: { json?: boolean; sheet?: boolean; language?: string }) => cmdTalk(context(o), bot, o));
+  command('understand <bot> <text>', 'what the draft understands a text as: intents, scores, values')
+    .option('--language <tag>', 'as a visitor of this language says it')
+    .action((bot: string, text: string, o: Json & { language?: string }) => cmdUnderstand(context(o), bot, text, o));
+  command('ask <bot> <question>', 'what the bot’s documents say on a question, with where it stands')
+    .option('--in <knowledge>', 'the knowledge base, where there are several')
+    .action((bot: string, question: string, o: Json & { in?: string }) => cmdAsk(context(o), bot, question, o));
+  command('channels <bot>', 'list the channels and what each serves').action((bot: string, o: Json) =>
+    cmdChannels(context(o), bot),
+  );
+  command('conversations <bot>', 'list the conversations with visitors')
+    .option('--handed', 'only those that wait for a person')
+    .option('-n, --limit <count>', 'how many', '20')
+    .action((bot: string, o: Json & { handed?: boolean; limit: string }) => cmdConversations(context(o), bot, o));
+  command('conversation <bot> <id>', 'read one conversation; with --json its turn sheets as well').action(
+    (bot: string, id: string, o: Json) => cmdConversation(context(o), bot, id),
+  );
   command('release <bot>', 'release the draft as it is')
     .option('-m, --note <text>', 'what is new in it', '')
     .option('--move', 'move open conversations to it')

@@ -8,6 +8,7 @@ import './style/primrose.css';
 import './style/map.css';
 import './style/turn.css';
 import './style/console.css';
+import './style/powers.css';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -24,6 +25,12 @@ const MapPage = lazy(() => import('./pages/MapPage.js'));
 const TurnPage = lazy(() => import('./pages/TurnPage.js'));
 const ActionsPage = lazy(() => import('./pages/ActionsPage.js'));
 const ChannelsPage = lazy(() => import('./pages/ChannelsPage.js'));
+const UnderstandingPage = lazy(() => import('./pages/UnderstandingPage.js'));
+const KnowledgePage = lazy(() => import('./pages/KnowledgePage.js'));
+const ModelsPage = lazy(() => import('./pages/ModelsPage.js'));
+const MessengerPage = lazy(() => import('./pages/MessengerPage.js'));
+const ConversationsPage = lazy(() => import('./pages/ConversationsPage.js'));
+const ConversationTurnPage = lazy(() => import('./pages/ConversationTurnPage.js'));
 const SettingsPage = lazy(() => import('./pages/SettingsPage.js'));
 const ReleasesPage = lazy(() => import('./pages/ReleasesPage.js'));
 const HistoryPage = lazy(() => import('./pages/HistoryPage.js'));
@@ -39,7 +46,13 @@ const router = createBrowserRouter([
       { path: 'map/:flow?/:node?', element: <MapPage /> },
       { path: 'turns/:number', element: <TurnPage /> },
       { path: 'actions', element: <ActionsPage /> },
+      { path: 'understanding/:part?/:name?', element: <UnderstandingPage /> },
+      { path: 'knowledge/:base?/:document?', element: <KnowledgePage /> },
+      { path: 'models', element: <ModelsPage /> },
       { path: 'channels', element: <ChannelsPage /> },
+      { path: 'channels/:channel', element: <MessengerPage /> },
+      { path: 'conversations/:conversation?', element: <ConversationsPage /> },
+      { path: 'conversations/:conversation/turns/:number', element: <ConversationTurnPage /> },
       { path: 'settings', element: <SettingsPage /> },
       { path: 'releases', element: <ReleasesPage /> },
       { path: 'history', element: <HistoryPage /> },

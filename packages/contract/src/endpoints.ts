@@ -328,7 +328,8 @@ export const endpoints = {
   updateChannel: endpoint({
     method: 'PATCH',
     path: '/api/bots/:bot/channels/:channel',
-    about: 'Bind a channel to a release or to whichever is live; switch it on or off; change a messenger’s name, mapping and secrets',
+    about:
+      'Bind a channel to a release or to whichever is live; switch it on or off; change a messenger’s name, mapping and secrets',
     access: 'person',
     params: s.channelParams,
     body: z.object({
@@ -473,7 +474,8 @@ export const endpoints = {
   listConversations: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/conversations',
-    about: 'Conversations of real visitors, the newest first; those that wait for staff come by state=handed, the longest waiting first',
+    about:
+      'Conversations of real visitors, the newest first; those that wait for staff come by state=handed, the longest waiting first',
     access: 'person',
     params: s.botParams,
     query: s.page.extend({ state: z.enum(['handed', 'all']).optional() }),

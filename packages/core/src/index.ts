@@ -41,6 +41,7 @@ export {
   DURATION_PATTERN,
   ID_PATTERN,
   NAME_PATTERN,
+  typeName,
   value as jsonValue,
   type FlowNode,
   type Text,

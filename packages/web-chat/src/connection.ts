@@ -17,6 +17,8 @@ export interface Outgoing {
 export interface Heard {
   readonly line: (line: ChatLine) => void;
   readonly typing: () => void;
+  /** What is being written so far; the line that follows replaces it. */
+  readonly words: (text: string) => void;
   readonly state: (connected: boolean) => void;
 }
 
@@ -121,6 +123,7 @@ export class Connection {
             ?.slice(name.length + 2);
         if (field('event') === 'over') return true;
         if (field('event') === 'typing') heard.typing();
+        if (field('event') === 'words') heard.words((JSON.parse(field('data') ?? '{}') as { text?: string }).text ?? '');
         if (field('event') !== 'line') continue;
         this.#lastId = field('id') ?? this.#lastId;
         heard.line(JSON.parse(field('data') ?? '{}') as ChatLine);

@@ -38,6 +38,7 @@ class Chat {
   readonly #input = el('input', { id: 'say', autocomplete: 'off', maxlength: '4000', enterkeyhint: 'send' });
   readonly #over = el('button', { type: 'button', class: 'link' });
   readonly #typing = el('div', { class: 'typing', role: 'status' });
+  readonly #provisional = el('div', { class: 'theirs provisional', dir: 'auto', 'aria-hidden': 'true' });
   readonly #shown = new Set<number>();
   readonly #pending = new Map<string, HTMLElement>();
   #typingUntil: ReturnType<typeof setTimeout> | undefined;
@@ -89,6 +90,7 @@ class Chat {
         const end = await this.#connection.follow({
           line: (line) => this.#show(line),
           typing: () => this.#setTyping(true),
+          words: (text) => this.#setWords(text),
           state: (connected) => this.#setConnected(connected),
         });
         if (end === 'closed') return;
@@ -148,9 +150,29 @@ class Chat {
       return;
     }
     this.#setTyping(false);
+    this.#provisional.remove();
     this.#clearChoices();
-    this.#append(el('div', { class: 'theirs', dir: 'auto' }, ...line.message.blocks.map(block)));
+    const by = line.who === 'staff' ? [el('small', {}, line.by ?? this.#words.person)] : [];
+    const said = line.message.blocks.map(block);
+    this.#append(el('div', { class: `theirs ${line.who}`, dir: 'auto' }, ...by, ...said, ...this.#sources(line)));
     if (line.message.choices?.length) this.#offer(line.message.choices);
+  }
+
+  /** Where it stands: the passages that an answer cites, each to be opened. */
+  #sources({ message: { cites = [] } }: ChatLine): HTMLElement[] {
+    if (cites.length === 0) return [];
+    const each = cites.map((c) => {
+      const title = `[${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}`;
+      return el('details', {}, el('summary', {}, title), el('p', {}, c.quote));
+    });
+    return [el('div', { class: 'sources', role: 'group', 'aria-label': this.#words.sources }, ...each)];
+  }
+
+  /** Words that are still being written. They are only a foretaste, so they are not read out. */
+  #setWords(text: string): void {
+    this.#setTyping(false);
+    this.#provisional.textContent = text;
+    this.#append(this.#provisional);
   }
 
   /** Our own words, as the service has them: in place of those still shown as under way, if they came from this window. */

@@ -11,6 +11,8 @@ export interface Words {
   readonly again: string;
   readonly reconnecting: string;
   readonly unreachable: string;
+  readonly sources: string;
+  readonly person: string;
 }
 
 const ENGLISH: Words = {
@@ -25,6 +27,8 @@ const ENGLISH: Words = {
   again: 'Try again',
   reconnecting: 'The line was cut. Trying again…',
   unreachable: 'This chat cannot be reached just now.',
+  sources: 'Where it stands',
+  person: 'A person',
 };
 
 const WORDS: Readonly<Record<string, Words>> = {
@@ -41,6 +45,8 @@ const WORDS: Readonly<Record<string, Words>> = {
     again: 'Noch einmal',
     reconnecting: 'Die Verbindung ist unterbrochen. Neuer Versuch …',
     unreachable: 'Dieser Chat ist gerade nicht erreichbar.',
+    sources: 'Wo es steht',
+    person: 'Ein Mensch',
   },
   es: {
     about: 'Responde un bot.',
@@ -54,6 +60,8 @@ const WORDS: Readonly<Record<string, Words>> = {
     again: 'Intentar otra vez',
     reconnecting: 'Se cortó la conexión. Reintentando…',
     unreachable: 'No se puede acceder a este chat ahora.',
+    sources: 'Dónde consta',
+    person: 'Una persona',
   },
 };
 

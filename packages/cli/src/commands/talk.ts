@@ -1,6 +1,15 @@
 import { createInterface } from 'node:readline';
 import type { TurnRecord } from '@primrose/contract';
-import { plainText, problemSentence, textOf, type Value } from '@primrose/core';
+import {
+  isActionCall,
+  isLookupCall,
+  isModelCall,
+  plainText,
+  problemSentence,
+  textOf,
+  type Performed,
+  type Value,
+} from '@primrose/core';
 import { findBot, type Context } from '../context.js';
 
 interface TalkOptions {

@@ -69,26 +69,76 @@ function ConnectionPart({ connection }: { readonly connection: ConnectionState }
           </span>
         )}
       </Form>
-      <table className="table-grid">
-        <thead>
-          <tr>
-            <th>Action</th>
-            <th>Operation</th>
-            <th>What it does</th>
-          </tr>
-        </thead>
-        <tbody>
-          {connection.actions.map((a) => (
-            <tr key={a.id}>
-              <td className="mono">{a.id}</td>
-              <td className="mono">
-                {a.method} {a.path}
-              </td>
-              <td dir="auto">{a.about}</td>
+      <SecretPart connection={connection} />
+      {connection.models.length > 0 && <p className="note">Used by the model profiles {connection.models.join(', ')}.</p>}
+      {connection.actions.length > 0 && (
+        <table className="table-grid">
+          <thead>
+            <tr>
+              <th>Action</th>
+              <th>Operation</th>
+              <th>What it does</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {connection.actions.map((a) => (
+              <tr key={a.id}>
+                <td className="mono">{a.id}</td>
+                <td className="mono">
+                  {a.method} {a.path}
+                </td>
+                <td dir="auto">{a.about}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </section>
+  );
+}
+
+/** The secret that a connection shows to its service: kept encrypted, never told again. */
+function SecretPart({ connection }: { readonly connection: ConnectionState }) {
+  const { bot } = useDraftHandle();
+  const [secret, setSecret] = useState('');
+  const [problem, setProblem] = useState<string>();
+  if (connection.shows === null && !connection.secret) return <p className="note">It wants no secret.</p>;
+  const keep = (value: string | null) =>
+    call('setSecret', { params: { bot, connection: connection.name }, body: { secret: value } })
+      .then(() => {
+        setSecret('');
+        setProblem(undefined);
+        invalidate('listConnections');
+      })
+      .catch((error: unknown) => setProblem(errorText(error)));
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    void keep(secret);
+  };
+  return (
+    <Form onSubmit={submit} className="secretform">
+      <span className={connection.secret ? 'note' : 'plum'}>
+        {connection.secret
+          ? `A secret is kept, encrypted; shown as ${connection.shows}.`
+          : `It needs a secret (${connection.shows}).`}
+      </span>
+      <Form.Control
+        type="password"
+        autoComplete="off"
+        aria-label={`Secret of ${connection.name}`}
+        placeholder={connection.secret ? 'another secret' : 'the secret'}
+        value={secret}
+        onChange={(e) => setSecret(e.target.value)}
+      />
+      <Button type="submit" variant="outline-secondary" disabled={secret === ''}>
+        Keep
+      </Button>
+      {connection.secret && (
+        <button className="bare note" type="button" onClick={() => void keep(null)}>
+          forget
+        </button>
+      )}
+      {problem !== undefined && <span className="plum">{problem}</span>}
+    </Form>
   );
 }

@@ -14,10 +14,22 @@ import { ReleaseDialog } from './ReleaseDialog.js';
 
 const TABS = [
   ['map', 'Map'],
+  ['understanding', 'Understanding'],
+  ['knowledge', 'Knowledge'],
   ['actions', 'Actions'],
+  ['models', 'Models'],
   ['channels', 'Channels'],
+  ['conversations', 'Conversations'],
   ['settings', 'Settings'],
 ] as const;
+
+/** The page on which a part of the document is edited, by its JSON Pointer. */
+function pageOf(field: string): string {
+  const [, part = '', name] = field.split('/');
+  if (part === 'intents' && name !== undefined) return `understanding/intent/${name}`;
+  if (['intents', 'entities', 'contexts', 'out-of-scope'].includes(part)) return 'understanding';
+  return { knowledge: 'knowledge', models: 'models', connections: 'actions' }[part] ?? 'settings';
+}
 
 /** The tab under which a page stands. */
 function tabOf(pathname: string): string {
@@ -129,7 +141,7 @@ function ProblemList({ problems, onClose }: { readonly problems: readonly Proble
   const jump = (p: Problem) => {
     onClose();
     if (p.flow !== undefined) void navigate(`/bots/${bot}/map/${p.flow}${p.node === undefined ? '' : `/${p.node}`}`);
-    else void navigate(`/bots/${bot}/settings`);
+    else void navigate(`/bots/${bot}/${pageOf(p.field ?? '')}`);
   };
   const sorted = [...problems].sort((a, b) => a.severity.localeCompare(b.severity));
   return (

@@ -1,14 +1,18 @@
 import type { Channel } from '@primrose/contract';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
+import { Link } from 'react-router';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { ConnectDialog } from '../messenger/ConnectDialog.js';
+import { Serves } from '../messenger/Serves.js';
 
 /** Ways in and out, and what each serves. */
 export default function ChannelsPage() {
   const { bot } = useDraftHandle();
   const channels = useCall('listChannels', { params: { bot } });
   const [problem, setProblem] = useState<string>();
+  const [connecting, setConnecting] = useState(false);
   const update = (channel: Channel, body: { serves?: 'live' | number; on?: boolean }) => {
     setProblem(undefined);
     call('updateChannel', { params: { bot, channel: channel.id }, body })
@@ -19,6 +23,10 @@ export default function ChannelsPage() {
     <main className="page">
       <header>
         <h2>Channels</h2>
+        <span className="spring" />
+        <Button variant="outline-secondary" onClick={() => setConnecting(true)}>
+          Connect a messenger…
+        </Button>
       </header>
       {(problem ?? channels.error) && (
         <p className="alarm" role="alert">
@@ -30,6 +38,7 @@ export default function ChannelsPage() {
           <ChannelRow key={c.id} channel={c} update={(body) => update(c, body)} />
         ))}
       </ul>
+      {connecting && <ConnectDialog onClose={() => setConnecting(false)} />}
     </main>
   );
 }
@@ -42,14 +51,15 @@ function ChannelRow({
   readonly update: (body: { serves?: 'live' | number; on?: boolean }) => void;
 }) {
   const { bot } = useDraftHandle();
-  const releases = useCall('listReleases', { params: { bot }, query: { limit: 200 } });
+  const messenger = channel.kind === 'hook-messenger';
   const now =
     channel.live === null ? 'Nothing is released yet, so visitors cannot open it.' : `Visitors get Release ${channel.live} now.`;
   return (
     <li>
       <div>
         <p className="name">
-          {channel.name} {!channel.on && <span className="offnote">is switched off</span>}
+          {messenger ? <Link to={`/bots/${bot}/channels/${channel.id}`}>{channel.name}</Link> : channel.name}{' '}
+          {!channel.on && <span className="offnote">is switched off</span>}
         </p>
         <p>
           {channel.on ? now : 'Visitors are told to come back later.'}{' '}
@@ -58,26 +68,17 @@ function ChannelRow({
           </span>
         </p>
         <p>
-          <a href={channel.link} target="_blank" rel="noopener noreferrer" className="mono">
-            {channel.link}
-          </a>
+          {messenger ? (
+            <span className="mono">{channel.link}</span>
+          ) : (
+            <a href={channel.link} target="_blank" rel="noopener noreferrer" className="mono">
+              {channel.link}
+            </a>
+          )}
         </p>
       </div>
       <div className="acts">
-        <Form.Select
-          aria-label="Release that it serves"
-          style={{ width: 'auto' }}
-          value={String(channel.serves)}
-          onChange={(e) => update({ serves: e.target.value === 'live' ? 'live' : Number(e.target.value) })}
-        >
-          <option value="live">whichever release is live</option>
-          {releases.data?.items.map((r) => (
-            <option key={r.number} value={r.number}>
-              Release {r.number}
-              {r.note === '' ? '' : `: ${r.note.slice(0, 40)}`}
-            </option>
-          ))}
-        </Form.Select>
+        <Serves channel={channel} onChange={(serves) => update({ serves })} />
         <Button variant="outline-secondary" onClick={() => void navigator.clipboard.writeText(channel.link)}>
           Copy link
         </Button>

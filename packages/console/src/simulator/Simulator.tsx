@@ -1,15 +1,10 @@
 import type { TurnRecord } from '@primrose/contract';
 import { useEffect, useRef, useState, type FormEvent, type KeyboardEvent } from 'react';
-import { Link } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
 import { Markdown } from '../parts/Markdown.js';
-import { Petal } from '../parts/Petal.js';
+import { Citations } from '../parts/Citations.js';
+import { Strip } from '../turn/Strip.js';
 import { useSimulation } from './simulation.js';
-
-/** Milliseconds as people read them: 12 ms, 1.9 s. */
-export function duration(ms: number): string {
-  return ms < 950 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(1)} s`;
-}
 
 /** The conversation with the draft as a play script, a turn strip under each turn. */
 export function Simulator({ onFold }: { readonly onFold: () => void }) {
@@ -110,8 +105,6 @@ interface TurnProps {
 
 function Turn({ turn, last, bot, busy, onChoice }: TurnProps) {
   const { sheet } = turn;
-  const problems = sheet.problems.length;
-  const exit = sheet.path.at(-1);
   return (
     <section className="turn" aria-label={`Turn ${turn.number}`}>
       {sheet.heard.type === 'message' && (
@@ -126,6 +119,7 @@ function Turn({ turn, last, bot, busy, onChoice }: TurnProps) {
           <div dir="auto">
             {message.wait !== undefined && <span className="note">after {message.wait / 1000} s</span>}
             <Markdown blocks={message.blocks} />
+            <Citations cites={message.cites} />
             {message.choices && (
               <div className="replies">
                 {message.choices.map((choice) => (
@@ -138,16 +132,7 @@ function Turn({ turn, last, bot, busy, onChoice }: TurnProps) {
           </div>
         </div>
       ))}
-      <Link className={`strip${last ? ' on' : ''}${problems > 0 ? ' bad' : ''}`} to={`/bots/${bot}/turns/${turn.number}`}>
-        <span className="visually-hidden">Turn sheet of turn {turn.number}: </span>
-        <span aria-hidden="true">{last ? <Petal size={13} /> : '›'}</span>
-        <span>
-          {sheet.path.length} {sheet.path.length === 1 ? 'node' : 'nodes'}
-          {problems > 0 && <span className="sc"> {problems === 1 ? '1 problem' : `${problems} problems`}</span>}
-        </span>
-        <span className="ctx">{sheet.ended ? 'ended' : exit?.node}</span>
-        <span>{duration(turn.ms)}</span>
-      </Link>
+      <Strip turn={turn} shown={last} to={`/bots/${bot}/turns/${turn.number}`} />
     </section>
   );
 }

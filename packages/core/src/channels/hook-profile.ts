@@ -240,7 +240,9 @@ function makeCall(profile: HookProfile, kind: 'message' | 'typing', view: HookTa
     return Object.fromEntries(Object.entries(source).map(([k, v]) => [k, filled(v as Value, `${field}/${k}`)]));
   };
   const path = String(fill(post, `/calls/${kind}/post`, false, encodeURIComponent));
-  const headers = Object.entries(calls.headers ?? {}).map(([k, v]) => [k, String(fill(v, `/calls/headers/${k}`, false))] as const);
+  const headers = Object.entries(calls.headers ?? {}).map(
+    ([k, v]) => [k, String(fill(v, `/calls/headers/${k}`, false))] as const,
+  );
   const made: HookCall = {
     url: calls.address.replace(/\/$/, '') + (path.startsWith('/') ? path : `/${path}`),
     headers: Object.fromEntries(headers),

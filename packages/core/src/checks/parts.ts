@@ -52,7 +52,11 @@ function intentProblems(document: BotDocument): Problem[] {
     if (intent.ready !== undefined && !Object.hasOwn(EVERYDAY, intent.ready)) {
       const known = Object.keys(EVERYDAY);
       found.push(
-        problem('unknown-ready', 'error', at('ready'), { name: intent.ready, known, suggestion: nearest(intent.ready, known) ?? null }),
+        problem('unknown-ready', 'error', at('ready'), {
+          name: intent.ready,
+          known,
+          suggestion: nearest(intent.ready, known) ?? null,
+        }),
       );
     }
     const count = phrasesOf(intent, document.languages).length;
@@ -76,7 +80,11 @@ function markProblems(document: BotDocument, name: string): Problem[] {
         ...phrase.marks
           .filter((m) => !known.includes(m.entity))
           .map((m) =>
-            problem('unknown-mark', 'error', path, { phrase: source, name: m.entity, suggestion: nearest(m.entity, known) ?? null }),
+            problem('unknown-mark', 'error', path, {
+              phrase: source,
+              name: m.entity,
+              suggestion: nearest(m.entity, known) ?? null,
+            }),
           ),
       ];
     });
@@ -121,8 +129,7 @@ function modelProblems({ models = {}, connections = {} }: BotDocument): Problem[
 
 function knowledgeProblems({ knowledge = {} }: BotDocument): Problem[] {
   return Object.entries(knowledge).flatMap(([base, { documents }]) => {
-    if (Object.keys(documents).length === 0)
-      return [problem('empty-knowledge', 'warning', ['knowledge', base], { name: base })];
+    if (Object.keys(documents).length === 0) return [problem('empty-knowledge', 'warning', ['knowledge', base], { name: base })];
     return Object.entries(documents)
       .filter(([id, d]) => splitDocument(id, d).length === 0)
       .map(([id]) => problem('empty-document', 'error', ['knowledge', base, 'documents', id], { name: id }));

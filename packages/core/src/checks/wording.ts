@@ -90,8 +90,7 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
     `"${t(f['phrase'])}" is a phrase of both "${t(f['name'])}" and "${t(f['other'])}". Keep it in one of them.`,
   'unknown-ready': (f) => `There is no ready wish "${t(f['name'])}".${meant(f) || ` There are: ${t(f['known'])}.`}`,
   'mark-open': (f) => `A mark in "${t(f['phrase'])}" is not closed. Write >> behind it.`,
-  'mark-form': (f) =>
-    `A mark in "${t(f['phrase'])}" cannot be read. Write it as <<words | entity>> or <<words | role: entity>>.`,
+  'mark-form': (f) => `A mark in "${t(f['phrase'])}" cannot be read. Write it as <<words | entity>> or <<words | role: entity>>.`,
   'unknown-mark': (f) => `"${t(f['phrase'])}" marks a value of "${t(f['name'])}", which nothing is.${meant(f)}`,
   'bad-pattern': (f) => `The pattern of "${t(f['name'])}" cannot be read. Use RE2 syntax: no look-around, no back references.`,
   'entity-form': (f) => `The entity "${t(f['name'])}" needs either values or a pattern. Give it one of them.`,
@@ -99,10 +98,13 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'not-carried': (f) => `The context "${t(f['context'])}" does not carry "${t(f['name'])}".${meant(f) || ' Declare it there.'}`,
   'never-opened': (f) => `Nothing opens the context "${t(f['name'])}". Open it in a set node, or remove it.`,
   'unknown-model': (f) =>
-    f['name'] === '' ? 'No model is chosen. Choose one of the bot’s profiles.' : `There is no model profile "${t(f['name'])}".${meant(f)}`,
+    f['name'] === ''
+      ? 'No model is chosen. Choose one of the bot’s profiles.'
+      : `There is no model profile "${t(f['name'])}".${meant(f)}`,
   'unknown-connection': (f) => `There is no connection "${t(f['name'])}".${meant(f) || ' Describe it under doing/.'}`,
   'empty-prompt': () => 'The prompt is empty. Say what the model should do.',
-  'aloud-fields': () => 'Only a text can be said aloud, and this model gives fields. Take the fields away, or do not say them aloud.',
+  'aloud-fields': () =>
+    'Only a text can be said aloud, and this model gives fields. Take the fields away, or do not say them aloud.',
   'words-as-instruction': (f) =>
     `The part "${t(f['part'])}" gives what the visitor wrote as an instruction. Mark the part as input, so that nobody can order the model about.`,
   'unknown-knowledge': (f) =>

@@ -9,7 +9,19 @@ import type { FlowNode, Value } from './shapes.js';
  */
 export interface Difference {
   readonly kind: 'added' | 'removed' | 'changed';
-  readonly part: 'bot' | 'variable' | 'entity' | 'intent' | 'context' | 'connection' | 'model' | 'knowledge' | 'flow' | 'node' | 'field' | 'link';
+  readonly part:
+    | 'bot'
+    | 'variable'
+    | 'entity'
+    | 'intent'
+    | 'context'
+    | 'connection'
+    | 'model'
+    | 'knowledge'
+    | 'flow'
+    | 'node'
+    | 'field'
+    | 'link';
   readonly name: string;
   readonly flow?: string;
   readonly node?: string;

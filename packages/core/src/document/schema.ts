@@ -110,9 +110,7 @@ export type Action = z.infer<typeof action>;
 export const connection = z.strictObject({
   about: z.string().optional(),
   address: z.string().optional(),
-  shows: z
-    .union([z.enum(['bearer', 'basic']), z.strictObject({ header: z.string().regex(/^[A-Za-z0-9-]+$/) })])
-    .optional(),
+  shows: z.union([z.enum(['bearer', 'basic']), z.strictObject({ header: z.string().regex(/^[A-Za-z0-9-]+$/) })]).optional(),
   actions: z.record(id, action),
 });
 export type Connection = z.infer<typeof connection>;

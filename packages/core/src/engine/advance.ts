@@ -52,4 +52,3 @@ export function* advance(
   yield* walk(turn);
   return { session: turn.session(), visitorChanges: turn.visitorChanges, messages: turn.messages, sheet: turn.sheet() };
 }
-

@@ -38,7 +38,11 @@ function fieldSchema(declaration: TypeDeclaration, document: BotDocument): Value
   const values = document.entities?.[type]?.values;
   if (!values) {
     const plain = (JSON_TYPES[type] ?? { type: 'string' }) as Readonly<Record<string, Value>>;
-    return { ...plain, ...(optional ? { type: [plain['type'] ?? 'string', 'null'] } : {}), ...(about ? { description: about } : {}) };
+    return {
+      ...plain,
+      ...(optional ? { type: [plain['type'] ?? 'string', 'null'] } : {}),
+      ...(about ? { description: about } : {}),
+    };
   }
   const words = Object.entries(values).map(([id, w]) => `${id}: ${(Array.isArray(w) ? w : Object.values(w).flat()).join(', ')}`);
   return {
@@ -48,8 +52,7 @@ function fieldSchema(declaration: TypeDeclaration, document: BotDocument): Value
 }
 
 export type ReadModelAnswer =
-  | { readonly ok: true; readonly value: Value }
-  | { readonly ok: false; readonly field: string; readonly reason: string };
+  { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly field: string; readonly reason: string };
 
 /**
  * Reads a model's answer as the fields that were asked for: with or without a code fence around it, a listed value by its
@@ -75,7 +78,9 @@ function parseObject(text: string): Readonly<Record<string, Value>> | undefined 
   const bare = text.trim().replace(/^```[a-z]*\s*|\s*```$/g, '');
   try {
     const parsed: unknown = JSON.parse(bare);
-    return parsed !== null && typeof parsed === 'object' && !Array.isArray(parsed) ? (parsed as Record<string, Value>) : undefined;
+    return parsed !== null && typeof parsed === 'object' && !Array.isArray(parsed)
+      ? (parsed as Record<string, Value>)
+      : undefined;
   } catch {
     return undefined;
   }

@@ -107,7 +107,9 @@ export class Turn {
     this.language = session.language;
     this.frames = session.frames.map((f) => ({ ...f, values: { ...f.values }, reached: [...f.reached] }));
     this.handed = session.handed;
-    this.#contexts = new Map(Object.entries(session.contexts ?? {}).filter(([, c]) => c.until === undefined || c.until > event.at));
+    this.#contexts = new Map(
+      Object.entries(session.contexts ?? {}).filter(([, c]) => c.until === undefined || c.until > event.at),
+    );
     this.#openBefore = [...this.#contexts.keys()];
     this.waiting = session.waiting;
     this.over = session.over;

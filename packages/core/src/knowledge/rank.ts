@@ -88,7 +88,9 @@ function entryOf(passage: Passage): Entry {
 
 /** Indexes a knowledge base; it is split and counted once. */
 export function createKnowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
-  const entries = Object.entries(base.documents).flatMap(([id, document]) => splitDocument(id, document)).map(entryOf);
+  const entries = Object.entries(base.documents)
+    .flatMap(([id, document]) => splitDocument(id, document))
+    .map(entryOf);
   const mean = entries.reduce((sum, e) => sum + e.length, 0) / Math.max(1, entries.length);
   const frequency = new Map<string, number>();
   for (const { counts } of entries) for (const t of counts.keys()) frequency.set(t, (frequency.get(t) ?? 0) + 1);

@@ -8,7 +8,9 @@ const MARKS_A_TOKEN = 1.6;
  */
 export function estimateTokens(text: string): number {
   let tokens = 0;
-  for (const [run] of text.matchAll(/\p{sc=Han}|\p{sc=Hiragana}|\p{sc=Katakana}|\p{sc=Hangul}|[\p{L}\p{M}]+|[^\p{L}\p{M}\s]+/gu)) {
+  for (const [run] of text.matchAll(
+    /\p{sc=Han}|\p{sc=Hiragana}|\p{sc=Katakana}|\p{sc=Hangul}|[\p{L}\p{M}]+|[^\p{L}\p{M}\s]+/gu,
+  )) {
     if (/^[\p{sc=Han}\p{sc=Hiragana}\p{sc=Katakana}\p{sc=Hangul}]/u.test(run)) tokens += 1;
     else if (/^\p{L}/u.test(run)) tokens += Math.max(1, run.length / LETTERS_A_TOKEN);
     else tokens += Math.max(1, run.length / MARKS_A_TOKEN);

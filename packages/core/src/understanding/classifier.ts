@@ -49,7 +49,8 @@ interface Row {
 /** The features that training saw, numbered. */
 function numbered(samples: readonly Sample[]): Map<string, number> {
   const features = new Map<string, number>();
-  for (const { features: of } of samples) for (const name of of.keys()) if (!features.has(name)) features.set(name, features.size);
+  for (const { features: of } of samples)
+    for (const name of of.keys()) if (!features.has(name)) features.set(name, features.size);
   return features;
 }
 

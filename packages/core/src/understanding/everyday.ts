@@ -44,7 +44,7 @@ export const EVERYDAY: Readonly<Record<string, EverydayWish>> = {
     nl: 'tot ziens; doei; tot later; dag hoor; fijne dag nog; dat was alles, doei',
     pl: 'do widzenia; na razie; pa; do zobaczenia; miłego dnia; to wszystko, do widzenia',
   }),
-  'yes': wish('agrees', {
+  yes: wish('agrees', {
     en: 'yes; yes please; yeah; sure; of course; that is right; correct; yes, do that; go ahead',
     de: 'ja; ja bitte; klar; genau; natürlich; stimmt; ja, mach das; gerne',
     es: 'sí; sí, por favor; claro; claro que sí; por supuesto; de acuerdo; correcto; adelante',
@@ -54,7 +54,7 @@ export const EVERYDAY: Readonly<Record<string, EverydayWish>> = {
     nl: 'ja; ja graag; zeker; natuurlijk; klopt; precies; ga je gang',
     pl: 'tak; tak, proszę; jasne; oczywiście; zgadza się; dokładnie; dobrze, zrób to',
   }),
-  'no': wish('declines', {
+  no: wish('declines', {
     en: 'no; no thanks; nope; not really; rather not; no, leave it; that is wrong; certainly not',
     de: 'nein; nein danke; nö; lieber nicht; auf keinen Fall; nein, lass das; das stimmt nicht',
     es: 'no; no, gracias; para nada; mejor no; de ninguna manera; no es correcto; no, déjalo',

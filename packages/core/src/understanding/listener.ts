@@ -34,7 +34,9 @@ const LEAST = 0.01;
 
 /** The phrases of an intent in the bot's languages: its own, and those of the everyday wish that it takes over. */
 export function phrasesOf(intent: Intent, languages: readonly string[]): Phrase[] {
-  const own = Object.values(intent.phrases ?? {}).flat().map(readPhrase);
+  const own = Object.values(intent.phrases ?? {})
+    .flat()
+    .map(readPhrase);
   const ready = intent.ready === undefined || !Object.hasOwn(EVERYDAY, intent.ready) ? undefined : EVERYDAY[intent.ready];
   const bases = new Set(languages.map((l) => l.split('-')[0] ?? l));
   const taken = Object.entries(ready?.phrases ?? {}).flatMap(([l, list]) => (bases.has(l) ? list : []));
@@ -56,7 +58,8 @@ function takesOf(document: BotDocument, intent: Intent): Record<string, string> 
 function wantedEntities(document: BotDocument, phrases: ReadonlyMap<string, readonly Phrase[]>): string[] {
   const wanted = new Set<string>();
   for (const list of phrases.values()) for (const p of list) for (const m of p.marks) wanted.add(m.entity);
-  for (const intent of Object.values(document.intents ?? {})) for (const e of Object.values(takesOf(document, intent))) wanted.add(e);
+  for (const intent of Object.values(document.intents ?? {}))
+    for (const e of Object.values(takesOf(document, intent))) wanted.add(e);
   const known = new Set<string>([...Object.keys(document.entities ?? {}), ...BUILT_IN_ENTITIES]);
   return [...wanted].filter((e) => known.has(e));
 }

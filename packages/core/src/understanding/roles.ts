@@ -52,9 +52,7 @@ export function assignRoles(text: string, found: readonly FoundValue[], models: 
   const tokens = tokensOf(text);
   const pairs = found.flatMap((value) => {
     const around = neighbourhood(tokens, value.from, value.to);
-    return models
-      .filter((m) => m.entity === value.entity)
-      .map((m) => ({ value, role: m.role, likely: likelihood(m, around) }));
+    return models.filter((m) => m.entity === value.entity).map((m) => ({ value, role: m.role, likely: likelihood(m, around) }));
   });
   pairs.sort((a, b) => b.likely - a.likely || a.value.from - b.value.from);
   const roles: Record<string, Value> = {};

@@ -27,12 +27,7 @@ export function knowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
 const NOTHING: LookedUp = { passages: [], covered: false, share: 0, missing: [] };
 
 /** Gets a bot's listener ready, where it listens; what it then computes for a turn at a moment (ISO 8601, UTC) takes no time to wait for. */
-export async function prepareMind(
-  listeners: Listeners,
-  document: BotDocument,
-  listens: boolean,
-  at: string,
-): Promise<Compute> {
+export async function prepareMind(listeners: Listeners, document: BotDocument, listens: boolean, at: string): Promise<Compute> {
   const listener = listens ? await listeners.of(document) : undefined;
   return (effect) => {
     if (effect.type === 'lookup') {

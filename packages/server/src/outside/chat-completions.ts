@@ -32,7 +32,10 @@ export function createChatCompletions(allowed: AllowedAddresses): { perform: Per
     try {
       url = new URL(`${reach.address.replace(/\/$/, '')}/chat/completions`);
     } catch {
-      return failure('not-configured', `"${reach.address}" is no address; give the connection one such as https://example.org/v1`);
+      return failure(
+        'not-configured',
+        `"${reach.address}" is no address; give the connection one such as https://example.org/v1`,
+      );
     }
     const signal = AbortSignal.timeout(effect.timeoutMs);
     try {
@@ -126,7 +129,9 @@ async function readStream(body: AsyncIterable<Buffer>, onWords?: OnWords): Promi
     if (data === '[DONE]') break;
     const chunk = JSON.parse(data) as Chunk;
     if (chunk.error !== undefined)
-      throw new BadAnswer(`broke off: ${typeof chunk.error === 'string' ? chunk.error : (chunk.error.message ?? 'no reason given')}`);
+      throw new BadAnswer(
+        `broke off: ${typeof chunk.error === 'string' ? chunk.error : (chunk.error.message ?? 'no reason given')}`,
+      );
     const [first] = chunk.choices ?? [];
     text += first?.delta?.content ?? '';
     finish = first?.finish_reason ?? finish;

@@ -43,11 +43,7 @@ export async function listChannels(db: Db, botId: string): Promise<(ServingChann
   return serving(db).where('c.bot_id', botId).whereNot('c.kind', 'simulator').select(count.as('conversations')).orderBy('c.id');
 }
 
-export async function channelByAddress(
-  db: Db,
-  address: string,
-  kind: ChannelRow['kind'],
-): Promise<ServingChannel | undefined> {
+export async function channelByAddress(db: Db, address: string, kind: ChannelRow['kind']): Promise<ServingChannel | undefined> {
   return (await serving(db).where('c.address', address).where('c.kind', kind).first()) as ServingChannel | undefined;
 }
 

@@ -69,7 +69,9 @@ export async function ensureVisitor(db: Db, row: { id: string; botId: string; ke
 export async function claimConversation(db: Db, visitorId: string, before: string | null, id: string): Promise<string> {
   const claimed = await db('visitors').where({ id: visitorId, conversation_id: before }).update({ conversation_id: id });
   if (claimed === 1) return id;
-  const row: { conversation_id: string | null } | undefined = await db('visitors').where({ id: visitorId }).first('conversation_id');
+  const row: { conversation_id: string | null } | undefined = await db('visitors')
+    .where({ id: visitorId })
+    .first('conversation_id');
   await db('conversations').where({ id }).delete();
   return row?.conversation_id ?? id;
 }
@@ -186,7 +188,11 @@ export async function listConversations(
   { handed, limit, after }: { handed: boolean; limit: number; after: string | undefined },
 ): Promise<ListedConversation[]> {
   const rows = listed(db, botId).whereNot('ch.kind', 'simulator').limit(limit);
-  if (handed) return rows.whereNotNull('c.handed_at').orderBy('c.handed_at').offset(Number(after) || 0);
+  if (handed)
+    return rows
+      .whereNotNull('c.handed_at')
+      .orderBy('c.handed_at')
+      .offset(Number(after) || 0);
   if (after !== undefined) void rows.where('c.id', '<', after);
   return rows.orderBy('c.id', 'desc');
 }
@@ -230,7 +236,9 @@ export async function insertStaffLine(
 }
 
 export async function lineOfEvent(db: Db, eventId: string): Promise<LineRow | undefined> {
-  return db<LineRow>('chat_lines').where({ event_id: eventId } as never).first();
+  return db<LineRow>('chat_lines')
+    .where({ event_id: eventId } as never)
+    .first();
 }
 
 function turns(db: Db) {

@@ -185,6 +185,9 @@ export async function countWaiting(db: Db, channelId: string): Promise<number> {
 }
 
 /** The recipient of a conversation on a messenger; undefined on any other channel. */
-export async function recipientOf(db: Db, conversationId: string): Promise<{ channel_id: string; recipient: string } | undefined> {
+export async function recipientOf(
+  db: Db,
+  conversationId: string,
+): Promise<{ channel_id: string; recipient: string } | undefined> {
   return db('deliveries').where({ conversation_id: conversationId }).first('channel_id', 'recipient');
 }

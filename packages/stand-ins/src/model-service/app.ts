@@ -47,7 +47,8 @@ async function complete(body: Body, res: Response): Promise<void> {
     return;
   }
   if (mode === 'practice-page') return void res.type('html').send('<!doctype html><title>Welcome</title><h1>It works</h1>');
-  if (mode === 'practice-refuses') return void res.status(500).json({ error: { message: 'this model refuses, for an exercise' } });
+  if (mode === 'practice-refuses')
+    return void res.status(500).json({ error: { message: 'this model refuses, for an exercise' } });
   const schema = body.response_format?.json_schema?.schema;
   const whole = answer({ messages: body.messages, ...(schema ? { schema } : {}) });
   const most = body.max_tokens ?? Infinity;
@@ -69,7 +70,9 @@ async function complete(body: Body, res: Response): Promise<void> {
 async function stream(res: Response, mode: Mode, text: string, finish: string, usage: unknown): Promise<void> {
   res.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-cache' });
   const chunk = (choice: unknown, more: object = {}) =>
-    res.write(`data: ${JSON.stringify({ object: 'chat.completion.chunk', model: mode, choices: choice ? [choice] : [], ...more })}\n\n`);
+    res.write(
+      `data: ${JSON.stringify({ object: 'chat.completion.chunk', model: mode, choices: choice ? [choice] : [], ...more })}\n\n`,
+    );
   const words = text.match(/\S+\s*/g) ?? [text];
   for (const [i, word] of words.entries()) {
     if (mode === 'practice-slow') await wait(SLOW_MS);

@@ -79,7 +79,9 @@ function listed(name: string, field: JsonSchema, said: string, taken: Set<string
     });
   });
   const hinted = found.find((f) => f.hinted);
-  const others = found.filter((f) => !taken.has(f.value) && !Object.entries(HINTS).some(([n, h]) => n !== name && h.test(said.slice(0, f.at))));
+  const others = found.filter(
+    (f) => !taken.has(f.value) && !Object.entries(HINTS).some(([n, h]) => n !== name && h.test(said.slice(0, f.at))),
+  );
   const best = hinted ?? others[0];
   if (best) taken.add(best.value);
   return best?.value ?? null;
@@ -112,13 +114,23 @@ function number(said: string): number | null {
 function quote(said: string, told: string): string | undefined {
   const passages = [...`${told}\n${said}`.matchAll(/^\[(\d+)\] (.+)$/gm)].map((m) => ({ number: m[1], text: m[2] ?? '' }));
   if (passages.length === 0) return undefined;
-  const asked = new Set(said.replace(/^\[\d+\] .+$/gm, '').toLowerCase().match(/\p{L}{4,}/gu) ?? []);
+  const asked = new Set(tellingWords(said.replace(/^\[\d+\] .+$/gm, '')));
   const sentences = passages.flatMap((p) =>
     (p.text.match(/[^.!?]+[.!?]?/g) ?? []).map((text) => {
-      const words = text.toLowerCase().match(/\p{L}{4,}/gu) ?? [];
-      return { number: p.number, text: text.trim(), score: words.filter((w) => asked.has(w)).length };
+      const score = tellingWords(text).filter((w) => asked.has(w)).length;
+      return { number: p.number, text: text.trim(), score };
     }),
   );
   const [best] = sentences.sort((a, b) => b.score - a.score);
   return best && best.score > 0 ? `${best.text} [${best.number}]` : 'The passages do not say.';
+}
+
+const COMMON = new Set(
+  'the and are can for how may you our your what when where who will with come does take there this that'.split(' '),
+);
+
+/** The words of a text that say what it is about, without a plural's s. */
+function tellingWords(text: string): string[] {
+  const words = text.toLowerCase().match(/\p{L}{3,}/gu) ?? [];
+  return words.filter((w) => !COMMON.has(w)).map((w) => w.replace(/s$/, ''));
 }

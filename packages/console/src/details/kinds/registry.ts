@@ -6,6 +6,10 @@ import { BranchEditor } from './branch.js';
 import { ChoiceEditor } from './choice.js';
 import { EndEditor } from './end.js';
 import { FlowEditor } from './flow.js';
+import { HandOverEditor } from './hand-over.js';
+import { ListenEditor } from './listen.js';
+import { LookupEditor } from './lookup.js';
+import { ModelEditor } from './model.js';
 import { NoteEditor } from './note.js';
 import { ParallelEditor } from './parallel.js';
 import { PauseEditor } from './pause.js';
@@ -23,12 +27,16 @@ export const kindEditors: Readonly<Record<string, FunctionComponent<EditorProps>
   say: SayEditor,
   ask: AskEditor,
   choice: ChoiceEditor,
+  listen: ListenEditor,
   branch: BranchEditor,
   set: SetEditor,
   pause: PauseEditor,
   flow: FlowEditor,
   parallel: ParallelEditor,
+  model: ModelEditor,
+  lookup: LookupEditor,
   action: ActionEditor,
+  'hand-over': HandOverEditor,
   end: EndEditor,
   note: NoteEditor,
 };

@@ -1,7 +1,19 @@
 import type { Text } from '@primrose/core';
-import { WordsInput } from '../fields.js';
+import { TextInput, WordsInput } from '../fields.js';
 import type { EditorProps } from './registry.js';
 
 export function SayEditor({ node, set }: EditorProps) {
-  return <WordsInput label="The bot says" field="/says" value={node['says'] as Text} onChange={(v) => set('says', v)} />;
+  return (
+    <>
+      <WordsInput label="The bot says" field="/says" value={node['says'] as Text} onChange={(v) => set('says', v)} />
+      <TextInput
+        label="Passages it cites"
+        code
+        field="/cites"
+        placeholder="flow.passages, or nothing"
+        value={(node['cites'] as string | undefined) ?? ''}
+        onChange={(v) => set('cites', v === '' ? undefined : v)}
+      />
+    </>
+  );
 }

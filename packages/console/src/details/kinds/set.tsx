@@ -1,5 +1,5 @@
 import type { Value } from '@primrose/core';
-import { RemoveButton, Rows, TargetInput, TextInput, UnderField } from '../fields.js';
+import { RemoveButton, Rows, TargetInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
 import type { EditorProps } from './registry.js';
 
 type Setting = { readonly into: string } & ({ readonly to: Value } | { readonly add: Value } | { readonly remove: Value });
@@ -20,6 +20,59 @@ function wayOf(setting: Setting): [Way, Value] {
 export function written(value: Value | undefined): string {
   if (value === undefined || value === null) return '';
   return typeof value === 'string' ? value : JSON.stringify(value);
+}
+
+/** Contexts that the node opens, with what each carries, and those that it closes. */
+function Contexts({ node, set }: EditorProps) {
+  const { document } = useFieldSetting();
+  const declared = document.contexts ?? {};
+  if (Object.keys(declared).length === 0) return null;
+  const opens = (node['opens'] as Record<string, Record<string, Value>> | undefined) ?? {};
+  const closes = (node['closes'] as string[] | undefined) ?? [];
+  const choose = (context: string, what: string) => {
+    const { [context]: _old, ...others } = opens;
+    const opened = what === 'opens' ? { ...others, [context]: opens[context] ?? {} } : others;
+    const closed = what === 'closes' ? [...closes.filter((c) => c !== context), context] : closes.filter((c) => c !== context);
+    // Two fields change in one step, so the second sees the first.
+    set('opens', Object.keys(opened).length === 0 ? undefined : opened);
+    set('closes', closed.length === 0 ? undefined : closed);
+  };
+  const carry = (context: string, key: string, text: string) => {
+    const { [key]: _old, ...rest } = opens[context] ?? {};
+    set('opens', { ...opens, [context]: text === '' ? rest : { ...rest, [key]: text } });
+  };
+  return (
+    <div className="fld">
+      <div className="lab">Contexts</div>
+      {Object.entries(declared).map(([context, { carries }]) => (
+        <div key={context}>
+          <label className="note">
+            {context.replaceAll('_', ' ')}{' '}
+            <select
+              className="form-select"
+              value={context in opens ? 'opens' : closes.includes(context) ? 'closes' : ''}
+              onChange={(e) => choose(context, e.target.value)}
+            >
+              <option value="">stays as it is</option>
+              <option value="opens">opens, carrying</option>
+              <option value="closes">closes</option>
+            </select>
+          </label>
+          {context in opens &&
+            Object.keys(carries ?? {}).map((key) => (
+              <TextInput
+                key={key}
+                label={key.replaceAll('_', ' ')}
+                code
+                field={`/opens/${context}/${key}`}
+                value={written(opens[context]?.[key])}
+                onChange={(v) => carry(context, key, v)}
+              />
+            ))}
+        </div>
+      ))}
+    </div>
+  );
 }
 
 export function SetEditor({ node, set }: EditorProps) {
@@ -76,6 +129,7 @@ export function SetEditor({ node, set }: EditorProps) {
         })}
       </Rows>
       <UnderField field="/sets" />
+      <Contexts node={node} set={set} />
     </>
   );
 }

@@ -3,7 +3,17 @@ import type { Value } from '../../document/shapes.js';
 import { expression, id, nodeBase, target, template, text } from '../../document/shapes.js';
 import { plainText, readMarkdown } from '../../text/markdown.js';
 import { matchOption, normalise } from '../../understanding/words.js';
-import { defineKind, sampleText, wordsInOneLanguage, wordUses, type Exit, type Found, type Hearing, type Outcome, type Use } from '../kind.js';
+import {
+  defineKind,
+  sampleText,
+  wordsInOneLanguage,
+  wordUses,
+  type Exit,
+  type Found,
+  type Hearing,
+  type Outcome,
+  type Use,
+} from '../kind.js';
 import type { Turn } from '../turn.js';
 import type { OfferedChoice } from '../types.js';
 

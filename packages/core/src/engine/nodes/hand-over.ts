@@ -26,8 +26,7 @@ export const handOver = defineKind<z.infer<typeof schema>>({
     ...wordUses(node.back, '/back'),
     { field: '/reason', as: 'template', text: node.reason },
   ],
-  checks: (node) =>
-    node.reason.trim() === '' ? [{ code: 'no-reason', severity: 'warning', field: '/reason', facts: {} }] : [],
+  checks: (node) => (node.reason.trim() === '' ? [{ code: 'no-reason', severity: 'warning', field: '/reason', facts: {} }] : []),
   prepare: (node, compiler) => {
     const says = compiler.text('/says', node.says);
     const back = compiler.text('/back', node.back);

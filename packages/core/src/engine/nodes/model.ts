@@ -45,8 +45,7 @@ function checks(node: ModelNode, document: BotDocument): Found[] {
   }
   if (node.parts.every((p) => p.says.trim() === ''))
     found.push({ code: 'empty-prompt', severity: 'error', field: '/parts', facts: {} });
-  if (node.aloud && node.gives !== undefined)
-    found.push({ code: 'aloud-fields', severity: 'error', field: '/aloud', facts: {} });
+  if (node.aloud && node.gives !== undefined) found.push({ code: 'aloud-fields', severity: 'error', field: '/aloud', facts: {} });
   node.parts.forEach((p, i) => {
     const compiled = compileTemplate(p.says);
     const trusts = !p.input && compiled.ok && compiled.value.reads.some((r) => r.root === 'turn' && r.field === 'text');
@@ -95,7 +94,9 @@ export const model = defineKind<ModelNode>({
       const resolved = parts.map((p) => ({ ...p, text: turn.text(p.field, p.template) }));
       const told = node.clock === false ? [] : [clockLine(turn)];
       const schemaOf = fields && answerSchema(fields);
-      const asked = schemaOf ? [`Answer with one JSON object and nothing else. Its JSON Schema:\n${JSON.stringify(schemaOf)}`] : [];
+      const asked = schemaOf
+        ? [`Answer with one JSON object and nothing else. Its JSON Schema:\n${JSON.stringify(schemaOf)}`]
+        : [];
       const system = [...resolved.filter((p) => !p.input).map((p) => `# ${p.part}\n${p.text}`), ...told, ...asked].join('\n\n');
       const inputs = resolved.filter((p) => p.input).map((p) => `# ${p.part}\n${p.text}`);
       const content = inputs.join('\n\n') || turn.event.text || '';

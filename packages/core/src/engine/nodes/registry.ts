@@ -17,5 +17,8 @@ import { set } from './set.js';
 
 /** All kinds of node, in the order in which they are offered. */
 export const nodeKinds: ReadonlyMap<string, AnyKind> = new Map(
-  [say, ask, choice, listen, branch, set, pause, flow, parallel, model, lookup, action, handOver, end, note].map((kind) => [kind.kind, kind]),
+  [say, ask, choice, listen, branch, set, pause, flow, parallel, model, lookup, action, handOver, end, note].map((kind) => [
+    kind.kind,
+    kind,
+  ]),
 );

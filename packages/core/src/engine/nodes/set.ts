@@ -112,7 +112,10 @@ export const set = defineKind<z.infer<typeof schema>>({
       run: (turn) => {
         for (const { into, op, field, to } of sets) turn.change(into, op, turn.value(field, to));
         for (const [c, values] of opens)
-          turn.openContext(c, Object.fromEntries(values.map(([k, v]) => [k, turn.value(`/opens/${c}/${k}`, v, undefined, true)])));
+          turn.openContext(
+            c,
+            Object.fromEntries(values.map(([k, v]) => [k, turn.value(`/opens/${c}/${k}`, v, undefined, true)])),
+          );
         for (const c of node.closes ?? []) turn.closeContext(c);
         return { exit: 'done' };
       },

@@ -19,7 +19,9 @@ export function assertUsable(profile: HookProfile): void {
   const [first] = problems;
   if (!first) return;
   const errors = problems.map((p) => ({ pointer: `/profile${p.field}`, detail: p.message }));
-  throw new HttpProblem('invalid-input', `The mapping cannot be used, ${first.field}: ${first.message}. Correct this.`, { errors });
+  throw new HttpProblem('invalid-input', `The mapping cannot be used, ${first.field}: ${first.message}. Correct this.`, {
+    errors,
+  });
 }
 
 /** Messengers: their settings for people, and the address that takes their webhooks. */
@@ -90,7 +92,10 @@ export function messengerHandlers(parts: Parts): Handlers {
     listSamples: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const rows = await store.listSamples(db, bot.id);
-      return { items: rows.map((r) => ({ name: r.name, kind: r.kind, at: r.at.toISOString(), body: readable(r.body) })), next: null };
+      return {
+        items: rows.map((r) => ({ name: r.name, kind: r.kind, at: r.at.toISOString(), body: readable(r.body) })),
+        next: null,
+      };
     },
     checkHook: async ({ params, req, res }) => {
       const text = await answerHandshake(parts, await hookChannel(parts, params.channel), req.query);

@@ -1,6 +1,15 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
 import type { Request } from 'express';
-import { compileExpression, compileTemplate, readHook, textOf, type HookEvent, type HookProfile, type Session, type Value } from '@primrose/core';
+import {
+  compileExpression,
+  compileTemplate,
+  readHook,
+  textOf,
+  type HookEvent,
+  type HookProfile,
+  type Session,
+  type Value,
+} from '@primrose/core';
 import { hashSecret, newId } from '../../clock.js';
 import type { Parts } from '../../http/app.js';
 import { HttpProblem } from '../../http/problem.js';
@@ -34,7 +43,11 @@ export async function hookChannel(parts: Parts, address: string): Promise<HookCh
 }
 
 /** Answers the handshake of a messenger with the text that it wants to see. Ends the request where the mapping says no. */
-export async function answerHandshake(parts: Parts, channel: HookChannel, query: Readonly<Record<string, unknown>>): Promise<string> {
+export async function answerHandshake(
+  parts: Parts,
+  channel: HookChannel,
+  query: Readonly<Record<string, unknown>>,
+): Promise<string> {
   const { handshake } = channel.profile;
   if (!handshake) throw new HttpProblem('not-found', 'The mapping of this channel describes no handshake.');
   const secret = await parts.secrets.open(channelOwner(channel.row.id));
@@ -44,7 +57,13 @@ export async function answerHandshake(parts: Parts, channel: HookChannel, query:
     return found?.ok ? found.value : null;
   };
   const passes = read(handshake.passes) === true;
-  const refused = { direction: 'in', outcome: 'refused', about: 'the handshake did not pass', sender: null, payload: null } as const;
+  const refused = {
+    direction: 'in',
+    outcome: 'refused',
+    about: 'the handshake did not pass',
+    sender: null,
+    payload: null,
+  } as const;
   if (!passes) {
     await note(parts, channel.row.id, { ...refused, conversation_id: null });
     throw new HttpProblem('forged-signature', 'The handshake did not pass. Is the same secret set on both sides?');
@@ -76,7 +95,11 @@ export async function takeWebhook(parts: Parts, channel: HookChannel, req: Reque
   };
   const secrets = await parts.secrets.open(channelOwner(row.id));
   if (!isSigned(profile, secrets, req, bytes))
-    await refuse('forged-signature', 'the signature is not right', 'The signature is not right. Is the same secret set on both sides?');
+    await refuse(
+      'forged-signature',
+      'the signature is not right',
+      'The signature is not right. Is the same secret set on both sides?',
+    );
   if (row.is_on !== 1)
     await refuse('channel-off', 'the channel is switched off', 'The channel is switched off. Send this again later.');
   let body: Value = null;
@@ -107,7 +130,14 @@ async function takeEvent(parts: Parts, row: ServingChannel, event: HookEvent, pa
   const tests = await isTester(db, row.id, event.sender);
   if (!tests && row.live_id === null) {
     const about = 'there is no release yet, so nobody could answer';
-    await note(parts, row.id, { direction: 'in', outcome: 'refused', about, sender: event.sender, conversation_id: null, payload });
+    await note(parts, row.id, {
+      direction: 'in',
+      outcome: 'refused',
+      about,
+      sender: event.sender,
+      conversation_id: null,
+      payload,
+    });
     throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then send this again.');
   }
   const conversationId = await conversationFor(parts, row, event, tests);
@@ -176,7 +206,11 @@ async function conversationFor(parts: Parts, row: ServingChannel, event: HookEve
 }
 
 /** Notes what happened on a channel; payloads are cut at a length that a page can show. */
-export async function note(parts: Pick<Parts, 'db' | 'clock'>, channelId: string, row: Omit<ChannelEventRow, 'id' | 'channel_id' | 'at'>) {
+export async function note(
+  parts: Pick<Parts, 'db' | 'clock'>,
+  channelId: string,
+  row: Omit<ChannelEventRow, 'id' | 'channel_id' | 'at'>,
+) {
   const { payload } = row;
   const at = parts.clock.now();
   const kept = payload !== null && payload.length > MAX_PAYLOAD ? JSON.stringify(payload.slice(0, MAX_PAYLOAD)) : payload;

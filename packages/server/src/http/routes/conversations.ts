@@ -23,7 +23,10 @@ export function conversationHandlers(parts: Parts): Handlers {
   const handedOver = async (personId: string, botId: string, id: string) => {
     const row = await own(personId, botId, id);
     if (row.handed_at === null)
-      throw new HttpProblem('not-handed-over', 'The bot answers in this conversation. Only one that was handed over can be answered here.');
+      throw new HttpProblem(
+        'not-handed-over',
+        'The bot answers in this conversation. Only one that was handed over can be answered here.',
+      );
     return row;
   };
   /** What was said goes out on a channel that pushes. */

@@ -1,0 +1,172 @@
+import { DURATION_PATTERN, estimateTokens, type TypeDeclaration } from '@primrose/core';
+import { RemoveButton, Rows, ShapedInput, TargetInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
+import { DURATION_WRONG } from './pause.js';
+import type { EditorProps } from './registry.js';
+
+interface Part {
+  readonly part: string;
+  readonly says: string;
+  readonly input?: boolean;
+}
+
+const NAME = /^[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
+const TYPE = /^[a-z][a-z0-9_]*\??$/;
+
+const typeOf = (d: TypeDeclaration): string => (typeof d === 'string' ? d : d.type);
+const aboutOf = (d: TypeDeclaration): string => (typeof d === 'string' ? '' : (d.about ?? ''));
+
+export function ModelEditor({ node, set }: EditorProps) {
+  const { document, resolved } = useFieldSetting();
+  const parts = node['parts'] as Part[];
+  const profiles = Object.keys(document.models ?? {});
+  const uses = node['uses'] as string;
+  const write = (i: number, change: Partial<Part>) =>
+    set(
+      'parts',
+      parts.map((p, j) => (i === j ? { ...p, ...change } : p)),
+    );
+  const whole = parts.map((p, i) => String(resolved.find((r) => r.field === `/parts/${i}/says`)?.value ?? p.says)).join('\n');
+  return (
+    <>
+      <div className="fld">
+        <label htmlFor="profile">Model profile</label>
+        <select id="profile" className="form-select" value={uses} onChange={(e) => set('uses', e.target.value)}>
+          {!profiles.includes(uses) && <option value={uses}>{uses || 'choose one'}</option>}
+          {profiles.map((p) => (
+            <option key={p}>{p}</option>
+          ))}
+        </select>
+        <UnderField field="/uses" />
+      </div>
+      <Rows label="Prompt" add="a part" onAdd={() => set('parts', [...parts, { part: `part ${parts.length + 1}`, says: '' }])}>
+        {parts.map((p, i) => (
+          <div className="branchbox" key={i}>
+            <div className="pair">
+              <TextInput label="Part" value={p.part} onChange={(part) => write(i, { part: part.slice(0, 60) || 'part' })} />
+              <RemoveButton
+                label={`Remove the part ${p.part}`}
+                onClick={() =>
+                  set(
+                    'parts',
+                    parts.filter((_, j) => j !== i),
+                  )
+                }
+              />
+            </div>
+            <div className="fld">
+              <textarea
+                className="form-control"
+                aria-label={`Text of ${p.part}`}
+                dir="auto"
+                rows={2}
+                value={p.says}
+                onChange={(e) => write(i, { says: e.target.value })}
+              />
+              <UnderField field={`/parts/${i}/says`} />
+            </div>
+            <label className="note">
+              <input
+                type="checkbox"
+                checked={p.input ?? false}
+                onChange={(e) =>
+                  set(
+                    'parts',
+                    parts.map((old, j) => (i === j ? withInput(old, e.target.checked) : old)),
+                  )
+                }
+              />{' '}
+              what others wrote, no instruction
+            </label>
+          </div>
+        ))}
+      </Rows>
+      <p className="note" role="status">
+        About {estimateTokens(whole)} tokens, before what Primrose adds.
+      </p>
+      <UnderField field="/parts" />
+      <Fields node={node} set={set} />
+      <TargetInput label="Keep the answer as" field="/into" value={node['into'] as string} onChange={(v) => set('into', v)} />
+      <div className="fld">
+        <label className="note">
+          <input
+            type="checkbox"
+            checked={node['clock'] !== false}
+            onChange={(e) => set('clock', e.target.checked ? undefined : false)}
+          />{' '}
+          told date, weekday, time and zone
+        </label>
+      </div>
+      <div className="fld">
+        <label className="note">
+          <input
+            type="checkbox"
+            checked={node['aloud'] === true}
+            onChange={(e) => set('aloud', e.target.checked ? true : undefined)}
+          />{' '}
+          said aloud, word by word
+        </label>
+        <UnderField field="/aloud" />
+      </div>
+      <ShapedInput
+        label="Wait at most"
+        value={(node['timeout'] as string | undefined) ?? ''}
+        placeholder="30s"
+        form={new RegExp(`^$|${DURATION_PATTERN.source}`)}
+        wrong={DURATION_WRONG}
+        onChange={(v) => set('timeout', v === '' ? undefined : v)}
+      />
+    </>
+  );
+}
+
+function withInput({ input: _old, ...part }: Part, input: boolean): Part {
+  return input ? { ...part, input } : part;
+}
+
+/** The fields of the answer, each with its type and what it is. */
+function Fields({ node, set }: EditorProps) {
+  const gives = Object.entries((node['gives'] as Record<string, TypeDeclaration> | undefined) ?? {});
+  const write = (next: readonly (readonly [string, TypeDeclaration])[]) =>
+    set('gives', next.length === 0 ? undefined : Object.fromEntries(next));
+  const change = (i: number, entry: readonly [string, TypeDeclaration]) => write(gives.map((g, j) => (i === j ? entry : g)));
+  return (
+    <Rows
+      label="Fields of the answer; text without any"
+      add="a field"
+      onAdd={() => write([...gives, [freeName(gives), 'text?']])}
+    >
+      {gives.map(([name, declaration], i) => (
+        <div className="branchbox" key={i}>
+          <div className="pair double">
+            <ShapedInput
+              label="Name"
+              code
+              value={name}
+              form={NAME}
+              wrong="Small letters, digits and underscores."
+              onChange={(v) => change(i, [v, declaration])}
+            />
+            <ShapedInput
+              label="Type, with ? if it may be empty"
+              code
+              value={typeOf(declaration)}
+              form={TYPE}
+              wrong="A type such as text, date? or port?."
+              onChange={(type) => change(i, [name, aboutOf(declaration) === '' ? type : { type, about: aboutOf(declaration) }])}
+            />
+            <RemoveButton label={`Remove the field ${name}`} onClick={() => write(gives.filter((_, j) => j !== i))} />
+          </div>
+          <TextInput
+            label="What it is"
+            value={aboutOf(declaration)}
+            onChange={(about) => change(i, [name, about === '' ? typeOf(declaration) : { type: typeOf(declaration), about }])}
+          />
+        </div>
+      ))}
+    </Rows>
+  );
+}
+
+function freeName(gives: readonly (readonly [string, unknown])[]): string {
+  for (let n = gives.length + 1; ; n++) if (!gives.some(([name]) => name === `field_${n}`)) return `field_${n}`;
+}

@@ -1,0 +1,234 @@
+import type { ChatLine, Conversation, TurnRecord } from '@primrose/contract';
+import { useEffect, useState, type FormEvent } from 'react';
+import { Button } from 'react-bootstrap';
+import { Link, useParams } from 'react-router';
+import { call, errorText, invalidate, useCall } from '../api.js';
+import { useDraftHandle } from '../draft/context.js';
+import { Citations } from '../parts/Citations.js';
+import { Markdown } from '../parts/Markdown.js';
+import { timeOfDay } from '../parts/words.js';
+import { Strip } from '../turn/Strip.js';
+
+const REFRESH_MS = 2500;
+const SPEAKERS = { visitor: 'Visitor', bot: 'Bot', staff: 'Staff', notice: '' } as const;
+
+/** Conversations with visitors: a list, and one of them as a play script with its turn sheets. */
+export default function ConversationsPage() {
+  const { bot } = useDraftHandle();
+  const { conversation } = useParams();
+  const [handedOnly, setHandedOnly] = useState(false);
+  const [pages, setPages] = useState(1);
+  const limit = Math.min(200, pages * 50);
+  const list = useCall('listConversations', {
+    params: { bot },
+    query: { limit, ...(handedOnly ? { state: 'handed' as const } : {}) },
+  });
+  useEffect(() => {
+    const timer = setInterval(() => invalidate('listConversations', 'getConversation', 'listTurns'), REFRESH_MS);
+    return () => clearInterval(timer);
+  }, []);
+  const handed = list.data?.handed ?? 0;
+  return (
+    <div className="talks">
+      <nav className="list" aria-label="Conversations">
+        <div className="filters">
+          <button
+            className="btn btn-outline-secondary btn-sm"
+            type="button"
+            aria-pressed={!handedOnly}
+            onClick={() => setHandedOnly(false)}
+          >
+            All
+          </button>
+          <button
+            className="btn btn-outline-secondary btn-sm"
+            type="button"
+            aria-pressed={handedOnly}
+            onClick={() => setHandedOnly(true)}
+          >
+            Handed over <b>{handed}</b>
+          </button>
+        </div>
+        {list.error && <p className="alarm">{errorText(list.error)}</p>}
+        {list.data?.items.length === 0 && (
+          <p className="empty" style={{ padding: '24px 16px' }}>
+            {handedOnly ? 'Nobody waits for a person.' : 'Nobody has talked to this bot yet.'}
+          </p>
+        )}
+        {list.data?.items.map((c) => (
+          <Row key={c.id} conversation={c} current={c.id === conversation} />
+        ))}
+        {list.data?.next != null && limit < 200 && (
+          <button className="bare note" type="button" onClick={() => setPages(pages + 1)}>
+            more
+          </button>
+        )}
+      </nav>
+      <main>
+        {conversation === undefined ? (
+          <div className="empty" style={{ padding: 32 }}>
+            <p>Choose a conversation to read it.</p>
+          </div>
+        ) : (
+          <Talk key={conversation} id={conversation} />
+        )}
+      </main>
+    </div>
+  );
+}
+
+const turnsText = (n: number): string => (n === 1 ? '1 turn' : `${n} turns`);
+
+function Row({ conversation: c, current }: { readonly conversation: Conversation; readonly current: boolean }) {
+  const { bot } = useDraftHandle();
+  return (
+    <Link to={`/bots/${bot}/conversations/${c.id}`} aria-current={current ? 'page' : undefined}>
+      <span className="note">{timeOfDay(c.lastAt)}</span>
+      <span className="said" dir="auto">
+        {c.said ?? 'nothing said yet'}
+      </span>
+      <span />
+      <span className="meta">
+        {c.channel.name}, {turnsText(c.turns)}
+        {c.visitor !== null && `, ${c.visitor}`} {c.handed && <b className="o">handed over</b>}
+      </span>
+    </Link>
+  );
+}
+
+function Talk({ id }: { readonly id: string }) {
+  const { bot } = useDraftHandle();
+  const params = { bot, conversation: id };
+  const talk = useCall('getConversation', { params });
+  const turns = useCall('listTurns', { params });
+  if (talk.error) return <p className="alarm">{errorText(talk.error)}</p>;
+  if (!talk.data) return null;
+  const { conversation: c, lines } = talk.data;
+  return (
+    <article className="talk" aria-label="The conversation">
+      <header>
+        <h2 dir="auto">{c.said === null ? 'Nothing said yet' : `“${c.said}”`}</h2>
+        <p>
+          <span>{c.visitor ?? 'A visitor'}</span>
+          <span>{c.channel.name}</span>
+          <span>
+            {timeOfDay(c.openedAt)} to {timeOfDay(c.lastAt)}
+          </span>
+          <span>{turnsText(c.turns)}</span>
+          <span>{c.release === null ? 'draft' : `Release ${c.release}`}</span>
+        </p>
+      </header>
+      <Script lines={lines.items} turns={turns.data?.items ?? []} id={id} />
+      {c.handed && <Answer conversation={c} />}
+    </article>
+  );
+}
+
+interface ScriptProps {
+  readonly lines: readonly ChatLine[];
+  readonly turns: readonly TurnRecord[];
+  readonly id: string;
+}
+
+/** The lines in order; under the lines that a turn said stands its strip. */
+function Script({ lines, turns, id }: ScriptProps) {
+  const { bot } = useDraftHandle();
+  // A turn's lines are as many as its messages, in the order of the turns; what staff and visitors say stands between.
+  const rows: ({ line: ChatLine } | { turn: TurnRecord })[] = [];
+  let left = [...turns];
+  let said = 0;
+  const closeTurns = (): void => {
+    const [turn, ...rest] = left;
+    if (!turn || said < turn.sheet.messages.length) return;
+    rows.push({ turn });
+    left = rest;
+    said = 0;
+    if (rest[0]?.sheet.messages.length === 0 && rest[0].sheet.heard.type !== 'message') closeTurns();
+  };
+  for (const line of lines) {
+    rows.push({ line });
+    if (line.who === 'bot') said++;
+    if (line.who === 'bot' || (line.who === 'visitor' && left[0]?.sheet.messages.length === 0)) closeTurns();
+  }
+  rows.push(...left.map((turn) => ({ turn })));
+  return (
+    <div className="script">
+      {rows.map((row, i) =>
+        'line' in row ? (
+          <Line key={i} line={row.line} />
+        ) : (
+          <div key={i}>
+            <Strip turn={row.turn} shown={false} to={`/bots/${bot}/conversations/${id}/turns/${row.turn.number}`} />
+            {row.turn.sheet.handed && row.turn.sheet.path.length > 0 && (
+              <p className="handed">handed over: {row.turn.sheet.handed.reason}</p>
+            )}
+            {row.turn.sheet.heard.type === 'hand-back' && <p className="handed">handed back</p>}
+          </div>
+        ),
+      )}
+    </div>
+  );
+}
+
+function Line({ line }: { readonly line: ChatLine }) {
+  return (
+    <div className={`line ${line.who}`}>
+      <b>{line.by ?? SPEAKERS[line.who]}</b>
+      <div dir="auto">
+        <Markdown blocks={line.message.blocks} />
+        <Citations cites={line.message.cites} />
+        {line.message.choices && <span className="note">{line.message.choices.map((c) => c.says).join(' · ')}</span>}
+        {line.failed !== undefined && <p className="plum">Not delivered: {line.failed}</p>}
+      </div>
+    </div>
+  );
+}
+
+/** Where staff answer, and hand the conversation back. */
+function Answer({ conversation: c }: { readonly conversation: Conversation }) {
+  const { bot } = useDraftHandle();
+  const [text, setText] = useState('');
+  const [busy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<string>();
+  const params = { bot, conversation: c.id };
+  const run = (work: Promise<unknown>) => {
+    setBusy(true);
+    work
+      .then(() => {
+        setProblem(undefined);
+        setText('');
+      })
+      .catch((error: unknown) => setProblem(errorText(error)))
+      .finally(() => {
+        setBusy(false);
+        invalidate('getConversation', 'listConversations', 'listTurns');
+      });
+  };
+  const send = (event: FormEvent) => {
+    event.preventDefault();
+    if (text.trim() !== '') run(call('answerConversation', { params, body: { id: crypto.randomUUID(), text } }));
+  };
+  return (
+    <form className="answer" onSubmit={send}>
+      <textarea
+        className="form-control"
+        rows={2}
+        aria-label="Answer as staff"
+        placeholder="Answer as staff; the bot is silent"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      <Button type="submit" disabled={busy || text.trim() === ''}>
+        Answer
+      </Button>
+      <Button variant="outline-secondary" disabled={busy} onClick={() => run(call('handBack', { params }))}>
+        Hand back to the bot
+      </Button>
+      {problem !== undefined && (
+        <p className="plum" role="alert">
+          {problem}
+        </p>
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,202 @@
+import type { ModelTried } from '@primrose/contract';
+import { problemSentence, type ModelProfile } from '@primrose/core';
+import { useState, type FormEvent } from 'react';
+import { Link } from 'react-router';
+import { call, errorText } from '../api.js';
+import { ShapedInput, TextInput } from '../details/fields.js';
+import { useDraftHandle, useProblems } from '../draft/context.js';
+import { idOf, putPart } from '../draft/parts.js';
+import { duration } from '../parts/words.js';
+
+/** Model profiles: where each is, its settings and price, and a text to try it with. */
+export default function ModelsPage() {
+  const { document, edit, bot } = useDraftHandle();
+  const profiles = Object.entries(document.models ?? {});
+  const connections = Object.keys(document.connections ?? {});
+  const [words, setWords] = useState('');
+  const add = (event: FormEvent) => {
+    event.preventDefault();
+    const name = idOf(words);
+    const [connection = 'model-service'] = connections;
+    if (name !== '') edit((d) => (d.models?.[name] ? d : putPart(d, 'models', name, { connection, model: 'name-of-the-model' })));
+    setWords('');
+  };
+  return (
+    <main className="page">
+      <header>
+        <h2>Models</h2>
+        <span className="note">
+          Any server of the chat-completions form; addresses and secrets stand with the{' '}
+          <Link to={`/bots/${bot}/actions`}>connections</Link>.
+        </span>
+      </header>
+      {profiles.length === 0 && (
+        <div className="empty">
+          <p>No model profiles. Name one, then say where it is.</p>
+        </div>
+      )}
+      {profiles.map(([name, profile]) => (
+        <Profile key={name} name={name} profile={profile} connections={connections} />
+      ))}
+      <form onSubmit={add} style={{ maxWidth: 260, marginTop: 20 }}>
+        <input
+          className="form-control plain"
+          aria-label="New model profile"
+          placeholder="New model profile"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+        />
+      </form>
+    </main>
+  );
+}
+
+interface ProfileProps {
+  readonly name: string;
+  readonly profile: ModelProfile;
+  readonly connections: readonly string[];
+}
+
+const NUMBER = /^$|^\d+(\.\d+)?$/;
+
+function Profile({ name, profile, connections }: ProfileProps) {
+  const { document, edit } = useDraftHandle();
+  const problems = useProblems(document).filter((p) => p.field?.startsWith(`/models/${name}`));
+  const put = (next: ModelProfile | undefined) => edit((d) => putPart(d, 'models', name, next));
+  const number = (key: 'temperature' | 'most', text: string) => {
+    const { [key]: _old, ...rest } = profile;
+    put(
+      text === ''
+        ? rest
+        : { ...profile, [key]: key === 'most' ? Math.max(1, Math.round(Number(text))) : Math.min(2, Number(text)) },
+    );
+  };
+  const price = (key: 'in' | 'out', text: string) =>
+    put({ ...profile, price: { in: 0, out: 0, ...profile.price, [key]: Number(text) || 0 } });
+  return (
+    <section aria-label={`Model profile ${name}`}>
+      <h3>
+        {name}{' '}
+        <button className="bare note" type="button" onClick={() => put(undefined)}>
+          delete {name}
+        </button>
+      </h3>
+      <div className="profile">
+        <TextInput label="What it is for" value={profile.about ?? ''} onChange={(about) => put({ ...profile, about })} />
+        <div className="fld">
+          <label htmlFor={`connection-${name}`}>Connection</label>
+          <select
+            id={`connection-${name}`}
+            className="form-select"
+            value={profile.connection}
+            onChange={(e) => put({ ...profile, connection: e.target.value })}
+          >
+            {!connections.includes(profile.connection) && <option>{profile.connection}</option>}
+            {connections.map((c) => (
+              <option key={c}>{c}</option>
+            ))}
+          </select>
+        </div>
+        <ShapedInput
+          label="Model, as the service calls it"
+          code
+          value={profile.model}
+          form={/\S/}
+          wrong="Write the model’s name."
+          onChange={(model) => put({ ...profile, model })}
+        />
+        <ShapedInput
+          label="Temperature, 0 to 2"
+          value={String(profile.temperature ?? '')}
+          placeholder="the service’s own"
+          form={NUMBER}
+          wrong="A number from 0 to 2."
+          onChange={(v) => number('temperature', v)}
+        />
+        <ShapedInput
+          label="Writes at most, in tokens"
+          value={String(profile.most ?? '')}
+          placeholder="the service’s own"
+          form={NUMBER}
+          wrong="A whole number."
+          onChange={(v) => number('most', v)}
+        />
+        <ShapedInput
+          label={`Price of a million tokens in${profile.price?.currency === undefined ? '' : `, ${profile.price.currency}`}`}
+          value={String(profile.price?.in ?? '')}
+          placeholder="not known"
+          form={NUMBER}
+          wrong="A number."
+          onChange={(v) => price('in', v)}
+        />
+        <ShapedInput
+          label="and out"
+          value={String(profile.price?.out ?? '')}
+          placeholder="not known"
+          form={NUMBER}
+          wrong="A number."
+          onChange={(v) => price('out', v)}
+        />
+        {profile.price && (
+          <TextInput
+            label="Currency"
+            value={profile.price.currency ?? ''}
+            onChange={(currency) =>
+              put({ ...profile, price: { in: 0, out: 0, ...profile.price, currency: currency.slice(0, 10) } })
+            }
+          />
+        )}
+      </div>
+      {problems.map((p, i) => (
+        <p key={i} className="mistake">
+          {problemSentence(p)}
+        </p>
+      ))}
+      <Try name={name} />
+    </section>
+  );
+}
+
+function Try({ name }: { readonly name: string }) {
+  const { bot, flush } = useDraftHandle();
+  const [text, setText] = useState('Say in one sentence what you are.');
+  const [busy, setBusy] = useState(false);
+  const [tried, setTried] = useState<ModelTried>();
+  const [problem, setProblem] = useState<string>();
+  const go = (event: FormEvent) => {
+    event.preventDefault();
+    setBusy(true);
+    setProblem(undefined);
+    flush()
+      .then(() => call('tryModel', { params: { bot, model: name }, body: { text } }))
+      .then(setTried)
+      .catch((error: unknown) => setProblem(errorText(error)))
+      .finally(() => setBusy(false));
+  };
+  return (
+    <form className="tryline" onSubmit={go}>
+      <input
+        className="form-control serif"
+        aria-label={`Text to try ${name} with`}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      <button className="btn btn-outline-secondary" type="submit" disabled={busy || text.trim() === ''}>
+        {busy ? 'Asking…' : 'Try'}
+      </button>
+      <div role="status" style={{ gridColumn: '1 / -1' }}>
+        {problem !== undefined && <p className="plum">{problem}</p>}
+        {tried?.ok === false && <p className="plum">It did not answer: {tried.reason}.</p>}
+        {tried?.ok === true && (
+          <p dir="auto">
+            {tried.text}{' '}
+            <span className="note">
+              {duration(tried.ms)}
+              {tried.tokens && `, ${tried.tokens.in} tokens in, ${tried.tokens.out} out`}
+            </span>
+          </p>
+        )}
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,180 @@
+import { BUILT_IN_ENTITIES, EVERYDAY, phrasesOf, problemSentence, type Intent } from '@primrose/core';
+import { useState, type ClipboardEvent, type FormEvent } from 'react';
+import { useDraftHandle, useProblems } from '../draft/context.js';
+import { putPart } from '../draft/parts.js';
+import { plainName } from '../parts/words.js';
+import { PhraseLine } from './PhraseLine.js';
+
+/** Removes a key where the value is undefined. */
+function withField<K extends keyof Intent>(intent: Intent, key: K, value: Intent[K] | undefined): Intent {
+  const { [key]: _old, ...rest } = intent;
+  return (value === undefined ? rest : { ...intent, [key]: value }) as Intent;
+}
+
+/** One intent: what it is, what it starts, and how visitors say it. */
+export function IntentEditor({ name, onRemoved }: { readonly name: string; readonly onRemoved: () => void }) {
+  const { document, edit } = useDraftHandle();
+  const problems = useProblems(document).filter((p) => p.field?.startsWith(`/intents/${name}`));
+  const [language, setLanguage] = useState(document.languages[0] ?? 'en');
+  const intent = document.intents?.[name];
+  if (!intent) return null;
+  const set = <K extends keyof Intent>(key: K, value: Intent[K] | undefined) =>
+    edit((d) => putPart(d, 'intents', name, withField(d.intents?.[name] ?? {}, key, value)));
+  const list = intent.phrases?.[language] ?? [];
+  const write = (next: readonly string[]) => {
+    const { [language]: _old, ...rest } = intent.phrases ?? {};
+    const phrases = next.length === 0 ? rest : { ...intent.phrases, [language]: [...next] };
+    set('phrases', Object.keys(phrases).length === 0 ? undefined : phrases);
+  };
+  const entities = [...Object.keys(document.entities ?? {}), ...BUILT_IN_ENTITIES];
+  const all = phrasesOf(intent, document.languages).length;
+  return (
+    <>
+      <header>
+        <h2>{plainName(name)}</h2>
+        <span className="spring" />
+        <button
+          className="bare note"
+          type="button"
+          onClick={() => {
+            edit((d) => putPart(d, 'intents', name, undefined));
+            onRemoved();
+          }}
+        >
+          delete
+        </button>
+      </header>
+      <input
+        className="form-control about"
+        aria-label="What the visitor wants"
+        placeholder="What the visitor wants"
+        value={intent.about ?? ''}
+        onChange={(e) => set('about', e.target.value === '' ? undefined : e.target.value)}
+      />
+      <div className="facts">
+        <span>
+          <b>{all}</b> {all === 1 ? 'phrase' : 'phrases'}
+        </span>
+        <label>
+          starts{' '}
+          <select
+            className="form-select"
+            value={intent.starts ?? ''}
+            onChange={(e) => set('starts', e.target.value === '' ? undefined : e.target.value)}
+          >
+            <option value="">no flow</option>
+            {Object.entries(document.flows).map(([id, f]) => (
+              <option key={id} value={id}>
+                {f.title ?? id}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label>
+          needs{' '}
+          <select
+            className="form-select"
+            value={intent.needs ?? ''}
+            onChange={(e) => set('needs', e.target.value === '' ? undefined : e.target.value)}
+          >
+            <option value="">no context</option>
+            {Object.keys(document.contexts ?? {}).map((c) => (
+              <option key={c}>{c}</option>
+            ))}
+          </select>
+        </label>
+        <label>
+          <input
+            type="checkbox"
+            checked={intent.interrupts ?? false}
+            onChange={(e) => set('interrupts', e.target.checked ? true : undefined)}
+          />{' '}
+          may interrupt
+        </label>
+        <label>
+          everyday wish{' '}
+          <select
+            className="form-select"
+            value={intent.ready ?? ''}
+            onChange={(e) => set('ready', e.target.value === '' ? undefined : e.target.value)}
+          >
+            <option value="">none</option>
+            {Object.keys(EVERYDAY).map((w) => (
+              <option key={w} value={w}>
+                {plainName(w)}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
+      {problems.map((p, i) => (
+        <p key={i} className={`mistake${p.severity === 'warning' ? ' mild' : ''}`}>
+          {problemSentence(p)}
+        </p>
+      ))}
+      {document.languages.length > 1 && (
+        <div className="langs" role="group" aria-label="Language of the phrases">
+          {document.languages.map((l) => (
+            <button key={l} type="button" aria-pressed={l === language} onClick={() => setLanguage(l)}>
+              {l}
+            </button>
+          ))}
+        </div>
+      )}
+      <AddPhrase key={language} onAdd={(added) => write([...added.filter((a) => !list.includes(a)), ...list])} />
+      <ol className="phrases">
+        {list.map((source, i) => (
+          <PhraseLine
+            key={source}
+            source={source}
+            number={i + 1}
+            entities={entities}
+            onChange={(next) => write(list.map((s, j) => (i === j ? next : s)))}
+            onRemove={() => write(list.filter((_, j) => j !== i))}
+          />
+        ))}
+      </ol>
+      {intent.ready !== undefined && (
+        <p className="note">
+          The ready phrases of “{plainName(intent.ready)}” count as well:{' '}
+          {(EVERYDAY[intent.ready]?.phrases[language] ?? []).slice(0, 6).join(', ')}…
+        </p>
+      )}
+    </>
+  );
+}
+
+/** The line to add phrases; several pasted lines become several phrases. */
+function AddPhrase({ onAdd }: { readonly onAdd: (phrases: readonly string[]) => void }) {
+  const [text, setText] = useState('');
+  const lines = (of: string) =>
+    of
+      .split(/\r?\n/)
+      .map((l) => l.replace(/^[-*•]\s+/, '').trim())
+      .filter((l) => l !== '');
+  const add = (event: FormEvent) => {
+    event.preventDefault();
+    if (text.trim() !== '') onAdd(lines(text));
+    setText('');
+  };
+  const paste = (event: ClipboardEvent) => {
+    const pasted = lines(event.clipboardData.getData('text'));
+    if (pasted.length < 2) return;
+    event.preventDefault();
+    onAdd(pasted);
+  };
+  return (
+    <form className="addphrase" onSubmit={add}>
+      <input
+        className="form-control"
+        id="add-phrase"
+        aria-label="Add a phrase a visitor might say"
+        placeholder="Add a phrase a visitor might say"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onPaste={paste}
+      />
+      <span className="note">select words to mark a value</span>
+    </form>
+  );
+}
