@@ -55,8 +55,7 @@ async function consoleShots(browser, links) {
   await shoot(page, 'map');
   await page.locator('.turn').last().getByRole('link').click();
   await shoot(page, 'turn-sheet');
-  await page.getByRole('link', { name: 'Channels' }).click();
-  await shoot(page, 'channels');
+  await powerShots(page, `${address(links)}/bots/${bots.items[0].id}`, links);
   await versions(links, bots.items[0].id);
   await page.goto(`${address(links)}/bots/${bots.items[0].id}/releases`);
   await page.locator('.changes li').first().waitFor();
@@ -65,6 +64,62 @@ async function consoleShots(browser, links) {
   await page.locator('.changes li').first().waitFor();
   await shoot(page, 'history');
   await page.close();
+}
+
+const write = (links, number, words) =>
+  fetch(`${links.messenger}/phones/${number}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ words }),
+  });
+const SAID = [
+  ['771001', 'Hello'],
+  ['771001', 'when is the next boat from Kelpwick to Tarn Holm tomorrow?'],
+  ['771001', 'and the one after?'],
+  ['771001', 'what does a bicycle cost?'],
+  ['771003', 'Hallo'],
+  ['771003', 'darf der Hund mit?'],
+  ['771002', 'I left my umbrella on the Wrackline'],
+  ['771002', 'A green one, this morning'],
+];
+
+/** Understanding, knowledge, models, channels with the stand-in messenger, conversations. */
+async function powerShots(page, bot, links) {
+  for (const [number, words] of SAID) {
+    await write(links, number, words);
+    await page.waitForTimeout(1500);
+  }
+  const phones = await page.context().newPage();
+  await phones.setViewportSize({ width: 1280, height: 800 });
+  await phones.goto(links.messenger);
+  await phones.getByText('what does a bicycle cost?').waitFor();
+  await shoot(phones, 'phones');
+  await phones.close();
+  await page.goto(`${bot}/understanding/intent/book-crossing`);
+  await page.getByLabel('Say something to try').fill('a ticket from Gannet Quay on Sunday for my bicycle');
+  await page.getByText('Its flow would take').waitFor();
+  await shoot(page, 'understanding');
+  await page.goto(`${bot}/knowledge`);
+  await page.getByRole('textbox', { name: 'Question' }).fill('may I take my bicycle?');
+  await page.keyboard.press('Enter');
+  await page.getByText('Covered').waitFor();
+  await shoot(page, 'knowledge');
+  await page.goto(`${bot}/models`);
+  await page.getByRole('button', { name: 'Try' }).first().click();
+  await page.getByText('practice model').waitFor();
+  await shoot(page, 'models');
+  await page.goto(`${bot}/channels`);
+  await page.getByText('Gullpost').waitFor();
+  await shoot(page, 'channels');
+  await page.getByRole('link', { name: 'Gullpost' }).click();
+  await page.getByText('taken').first().waitFor();
+  await shoot(page, 'messenger');
+  await page.goto(`${bot}/conversations`);
+  await page.locator('.talks .list a').filter({ hasText: 'A green one' }).click();
+  await page.getByLabel('Answer as staff').fill('We have it. Fetch it at the office at Kelpwick.');
+  await page.getByRole('button', { name: 'Answer' }).click();
+  await page.locator('.line.staff').waitFor();
+  await shoot(page, 'conversations');
 }
 
 /** A few edits and a second release, so that there is something to compare. */

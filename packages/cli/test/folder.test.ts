@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { ApiError, problemDetails, UnreachableError } from '@primrose/contract';
-import { demoDocument } from '../../core/test/harbour.js';
+import { demoDocument, demoFolder } from '../../core/test/harbour.js';
 import { configPath, readCliConfig, writeCliConfig } from '../src/config.js';
 import { table } from '../src/context.js';
 import { fingerprint, readBotFolder, readFiles, readOrigin, writeBotFolder, writeOrigin } from '../src/folder.js';
@@ -18,12 +18,7 @@ describe('a bot as a folder', () => {
 
   it('is written and read back the same, and a second writing changes nothing', () => {
     const document = demoDocument();
-    expect(writeBotFolder(folder, document)).to.have.members([
-      'bot.yaml',
-      'listening/entities.yaml',
-      'doing/booking-office.yaml',
-      'flows/welcome.yaml',
-    ]);
+    expect(writeBotFolder(folder, document)).to.have.members(Object.keys(demoFolder()));
     expect(readBotFolder(folder).document).to.deep.equal(document);
     expect(writeBotFolder(folder, document)).to.deep.equal([]);
   });
@@ -35,7 +30,7 @@ describe('a bot as a folder', () => {
     writeFileSync(join(folder, 'flows', 'old', 'kept.yaml'), 'x');
     expect(writeBotFolder(folder, document)).to.deep.equal(['flows/extra.yaml (removed)']);
     expect(readdirSync(folder)).to.include('NOTES.md');
-    expect(readdirSync(join(folder, 'flows'))).to.have.members(['old', 'welcome.yaml']);
+    expect(readdirSync(join(folder, 'flows'))).to.have.members(['old', ...Object.keys(document.flows).map((f) => `${f}.yaml`)]);
   });
   it('explains every mistake by file and line', () => {
     writeBotFolder(folder, demoDocument());

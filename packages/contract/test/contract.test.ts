@@ -79,8 +79,8 @@ describe('the OpenAPI document', () => {
 });
 
 describe('the list of problems', () => {
-  it('has 22 codes, each with an error status and a title', () => {
-    expect(Object.keys(API_PROBLEMS)).to.have.length(22);
+  it('has 25 codes, each with an error status and a title', () => {
+    expect(Object.keys(API_PROBLEMS)).to.have.length(25);
     for (const { status, title } of Object.values(API_PROBLEMS)) {
       expect(status).to.be.within(400, 599);
       expect(title).to.match(/^[A-Z]/);

@@ -7,7 +7,9 @@ import { readConfig } from '../src/config.js';
 import { loadExamples } from '../src/examples.js';
 import { RateLimit } from '../src/http/limits.js';
 import { HttpProblem } from '../src/http/problem.js';
-import { createHttpActions, mayCall } from '../src/outside/http-action.js';
+import { mayCall } from '../src/outside/agent.js';
+import { createHttpActions } from '../src/outside/http-action.js';
+import type { Reach } from '../src/outside/reach.js';
 import { blankDocument } from '../src/bots.js';
 import { migrations } from '../src/store/migrations.js';
 import { Wakes } from '../src/turns/deliver.js';
@@ -167,8 +169,9 @@ describe('calls to the outside', () => {
       repeatable: false,
       ...more,
     });
-    const call = (target: string, more?: Partial<ActionEffect>, to: string | undefined = address) =>
-      actions.perform(effect(target, more), to, 'event/0/0');
+    const call = (target: string, more?: Partial<ActionEffect>, to: string = address) =>
+      actions.perform(effect(target, more), at(to), 'event/0/0');
+    const at = (to: string, headers: Record<string, string> = {}): Reach => ({ ok: true, address: to, headers });
 
     it('keep the path of the address, add the query, and read JSON or text', async () => {
       expect(await call('/json', { query: { day: '2026-05-15', q: 'a b&c' } })).to.deep.include({
@@ -192,6 +195,10 @@ describe('calls to the outside', () => {
       await call('/json');
       expect(seen.at(-1)?.headers).to.not.have.property('idempotency-key');
     });
+    it('show a secret in a header that no field of the bot can replace', async () => {
+      await actions.perform(effect('/json', { headers: { 'x-key': 'mine' } }), at(address, { 'x-key': 's3cret' }), 'k');
+      expect(seen.at(-1)?.headers['x-key']).to.equal('s3cret');
+    });
     it('follow no redirect, so that nobody is led into a private network', async () => {
       expect(await call('/away')).to.deep.include({ outcome: 'answered', status: 302 });
     });
@@ -210,11 +217,13 @@ describe('calls to the outside', () => {
       expect(await call('/never', { timeoutMs: 150 })).to.include({ outcome: 'failed', code: 'timeout' });
     });
     it('refuse what is no address, has none, leads to another host, or is private', async () => {
-      expect(await actions.perform(effect('/json'), undefined, 'k')).to.include({ code: 'not-configured' });
+      expect(await actions.perform(effect('/json'), { ok: false, reason: 'it has no address' }, 'k')).to.include({
+        code: 'not-configured',
+      });
       expect(await call('/json', {}, 'ferry.example')).to.include({ code: 'not-configured' });
       expect(await call('/json', {}, 'file:///etc/')).to.include({ code: 'not-configured' });
-      expect(await strict.perform(effect('/json'), address, 'k')).to.include({ code: 'refused' });
-      expect(await strict.perform(effect('/json'), address.replace('127.0.0.1', 'localhost'), 'k')).to.include({
+      expect(await strict.perform(effect('/json'), at(address), 'k')).to.include({ code: 'refused' });
+      expect(await strict.perform(effect('/json'), at(address.replace('127.0.0.1', 'localhost')), 'k')).to.include({
         code: 'refused',
       });
       expect(await call('/json', {}, 'http://10.0.0.1')).to.include({ code: 'refused' });

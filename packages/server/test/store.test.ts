@@ -3,6 +3,9 @@ import { pino } from 'pino';
 import { compile, openSession, type ActionEffect, type EffectResult, type Session } from '@primrose/core';
 import { botOf } from '../../core/test/harbour.js';
 import { newId, systemClock } from '../src/clock.js';
+import { Listeners } from '../src/jobs/listeners.js';
+import type { PerformAction } from '../src/outside/http-action.js';
+import { Secrets } from '../src/outside/secrets.js';
 import * as store from '../src/store/conversations.js';
 import { migrate, openDatabase, type Db } from '../src/store/database.js';
 import { statement, transaction, type Hot } from '../src/store/hot.js';
@@ -11,7 +14,7 @@ import { accept } from '../src/turns/accept.js';
 import type { LoadedBot } from '../src/turns/bots.js';
 import { commitTurn } from '../src/turns/commit.js';
 import { Wakes } from '../src/turns/deliver.js';
-import { createRunner, LostLease } from '../src/turns/run.js';
+import { createRunner, LostLease, type RunnerParts } from '../src/turns/run.js';
 import { Turns } from '../src/turns/turns.js';
 import { DATABASE_URL } from './support/service.js';
 
@@ -88,8 +91,14 @@ describe('the steps of a turn on the database', () => {
     journal: await ask((hot) => turning.journalOf(hot, eventId)),
     dueAt: null,
     onSaid: () => undefined,
+    onWords: () => undefined,
+    compute: () => ({ outcome: 'elapsed' }) as const,
     ...more,
   });
+  const secrets = () => new Secrets(db, clock, null);
+  const runnerParts = (action: PerformAction): RunnerParts => {
+    return { db, clock, secrets: secrets(), action, model: () => Promise.reject(new Error('no model here')) };
+  };
 
   it('migrates twice without doing anything twice', async () => {
     const count = async () => (await db('migrations').count('* as n').first()) as { n: number };
@@ -139,11 +148,13 @@ describe('the steps of a turn on the database', () => {
     const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
     const during: string[][] = [];
     const noted: number[] = [];
-    const run = createRunner(db, clock, async () => {
-      during.push(await lines(id));
-      noted.push((await ask((hot) => turning.journalOf(hot, eventId))).length);
-      return booked;
-    });
+    const run = createRunner(
+      runnerParts(async () => {
+        during.push(await lines(id));
+        noted.push((await ask((hot) => turning.journalOf(hot, eventId))).length);
+        return booked;
+      }),
+    );
     const ran = await run(await input(id, eventId));
     expect([during, noted]).to.deep.equal([[['One moment…']], [1]]);
     const { more } = await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
@@ -158,7 +169,7 @@ describe('the steps of a turn on the database', () => {
     const id = await conversation();
     const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
     await accept(db, clock, { owner: 'other', leaseMs: 5000 }, incoming(id, 'two'));
-    const run = createRunner(db, clock, () => Promise.resolve(booked));
+    const run = createRunner(runnerParts(() => Promise.resolve(booked)));
     const ran = await run(await input(id, eventId));
     const { more } = await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
     expect(more).to.equal(true);
@@ -169,7 +180,7 @@ describe('the steps of a turn on the database', () => {
   it('makes a line due after its pause, and at once when the visitor goes on talking', async () => {
     const id = await conversation();
     const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
-    const run = createRunner(db, clock, () => Promise.resolve(booked));
+    const run = createRunner(runnerParts(() => Promise.resolve(booked)));
     const ran = await run(await input(id, eventId));
     await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
     const waits = (await store.linesAfter(db, id, 0)).map((l) => (l.due_at === null ? 0 : l.due_at.getTime() - l.at.getTime()));
@@ -187,9 +198,11 @@ describe('the steps of a turn on the database', () => {
     const calls: ActionEffect[] = [];
     const keys: string[] = [];
     const run = createRunner(
-      db,
-      clock,
-      (effect, address, key) => (calls.push(effect), keys.push(`${address} ${key}`), Promise.resolve(booked)),
+      runnerParts((effect, reach, key) => {
+        calls.push(effect);
+        keys.push(`${reach.ok ? reach.address : ''} ${key}`);
+        return Promise.resolve(booked);
+      }),
     );
     await run(await input(id, eventId));
     const again = await run(await input(id, eventId));
@@ -205,7 +218,7 @@ describe('the steps of a turn on the database', () => {
       const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
       await ask((hot) => turning.noteChange(hot, { eventId, path: '1/0', version: 'draft 1', request: {} }));
       const keys: string[] = [];
-      const run = createRunner(db, clock, (_effect, _address, key) => (keys.push(key), Promise.resolve(booked)));
+      const run = createRunner(runnerParts((_effect, _reach, key) => (keys.push(key), Promise.resolve(booked))));
       const ran = await run(await input(id, eventId, { loaded: loadedOf(repeatable) }));
       const said = ran.result.messages.at(-1)?.text;
       if (repeatable) expect([keys, said]).to.deep.equal([[`${eventId}/1/0`], 'Booked R1.']);
@@ -216,14 +229,14 @@ describe('the steps of a turn on the database', () => {
   it('stores nothing of a turn when another runner has taken over', async () => {
     const id = await conversation();
     const { eventId } = await accept(db, clock, { owner: 'me', leaseMs: 0 }, incoming(id, 'one'));
-    const ran = await createRunner(db, clock, () => Promise.resolve(booked))(await input(id, eventId));
+    const ran = await createRunner(runnerParts(() => Promise.resolve(booked)))(await input(id, eventId));
     const taken = await next(id);
     await ask((hot) => turning.takeLease(hot, id, claim('other', new Date(Date.now() + 10))));
     const turn = { conversationId: id, owner: 'me', next: taken, loaded, ran };
     expect(await commitTurn(db, clock, turn).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
     expect(await store.listTurns(db, id)).to.deep.equal([]);
     expect((await next(id)).event_id).to.equal(eventId);
-    const late = createRunner(db, clock, () => Promise.reject(new Error('must not be called')));
+    const late = createRunner(runnerParts(() => Promise.reject(new Error('must not be called'))));
     expect(await late(await input(id, newId(clock))).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
   });
 
@@ -251,10 +264,20 @@ describe('the steps of a turn on the database', () => {
       draft: (botId: string) => (botId === bad ? Promise.reject(new Error('broken')) : Promise.resolve(loaded)),
       release: () => Promise.reject(new Error('none')),
     });
-    const turnsWith = (perform: Parameters<typeof createRunner>[2], process: string, bad?: string) => {
-      const run = createRunner(db, clock, perform);
+    const turnsWith = (perform: PerformAction, process: string, bad?: string) => {
+      const run = createRunner(runnerParts(perform));
       const log = pino({ level: 'silent' });
-      return new Turns({ db, clock, loader: loader(bad), run, wakes: new Wakes(), log, leaseMs: 2000, process });
+      return new Turns({
+        db,
+        clock,
+        loader: loader(bad),
+        run,
+        listeners: new Listeners(),
+        wakes: new Wakes(),
+        log,
+        leaseMs: 2000,
+        process,
+      });
     };
     const until = async (done: () => Promise<boolean>) => {
       for (let i = 0; i < 200 && !(await done()); i++) await new Promise((resolve) => setTimeout(resolve, 50));

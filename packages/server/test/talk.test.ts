@@ -262,12 +262,18 @@ describe('talking to a bot', () => {
     await db.end();
     const other = createClient({ address: service.address, token: secret });
     expect((await other.call('listBots', {})).items).to.deep.equal([]);
-    const params = { bot, release: 1, channel: 'x', connection: 'booking-office', conversation: 'x', token: 'x' };
+    const more = { event: 'x', model: 'reader', knowledge: 'passenger-guide' };
+    const params = { bot, release: 1, channel: 'x', connection: 'booking-office', conversation: 'x', token: 'x', ...more };
+    const profile = {
+      event: { id: 'item.id', sender: 'item.who' },
+      calls: { address: 'http://x.test', message: { post: '/', body: {} } },
+    };
+    const wanted = { kind: 'hook-messenger', name: 'x', profile, sender: 'x', question: 'x', secret: 'x' };
     for (const [name, e] of Object.entries(endpoints) as [EndpointName, Endpoint][]) {
       if (!e.path.includes(':bot')) continue;
-      const query = e.path.endsWith('/compare') ? { from: 'draft', to: 'draft' } : e.upload ? { revision: 1 } : {};
+      const query = e.path.endsWith('/compare') ? { from: 'draft', to: 'draft' } : e.upload ? { revision: 1 } : { sender: 'x' };
       const path = fillPath(e, { params, query });
-      const body = { revision: 1, patch: [], document: {}, note: '', address: null, id: 'x', text: 'x', to: 1 };
+      const body = { revision: 1, patch: [], document: {}, note: '', address: null, id: 'x', text: 'x', to: 1, ...wanted };
       const init = {
         method: e.method,
         headers: { authorization: `Bearer ${secret}`, 'content-type': 'application/json' },

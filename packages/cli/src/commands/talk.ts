@@ -17,7 +17,8 @@ interface TalkOptions {
   readonly language?: string;
 }
 
-const HELP = '  /sheet shows how the last turn came about, /again starts over, /quit ends (Ctrl-D too)';
+const HELP =
+  '  /sheet shows how the last turn came about, /again starts over,\n  /back hands back what was handed over, /quit ends (Ctrl-D too)';
 
 /** Talks to the draft in the terminal. Reads lines from a pipe just as well; with --json it prints one turn a line. */
 export async function cmdTalk(context: Context, word: string, options: TalkOptions): Promise<void> {
@@ -42,6 +43,7 @@ export async function cmdTalk(context: Context, word: string, options: TalkOptio
     if (text === '/quit') break;
     if (text === '/sheet') print(sheetText(turn));
     else if (text === '/again') show((turn = await open()));
+    else if (text === '/back') show((turn = await handedBack(context, turn, bot.id)));
     else if (text.startsWith('/')) print(HELP);
     else if (text !== '') {
       if (!asJson && !process.stdin.isTTY) print(`you  ${text}`);
@@ -56,17 +58,29 @@ export async function cmdTalk(context: Context, word: string, options: TalkOptio
   lines.close();
 }
 
-/** What the bot said in a turn, choices numbered. */
+/** Hands a conversation back to the bot, as staff would; the turn that followed. */
+async function handedBack({ client }: Context, turn: TurnRecord, bot: string): Promise<TurnRecord> {
+  const params = { bot, conversation: turn.conversation };
+  await client.call('handBack', { params });
+  return (await client.call('listTurns', { params })).items.at(-1) ?? turn;
+}
+
+/** What the bot said in a turn, choices numbered, and where it stands. */
 function spoken(turn: TurnRecord): string {
   const messages = turn.sheet.messages.map((m) => {
     const pause = m.wait === undefined ? '' : `(after ${m.wait / 1000} s) `;
     const words = `${pause}${plainText(m.blocks)}`.split('\n');
     const choices = (m.choices ?? []).map((c, i) => `     ${i + 1}  ${c.says}`);
-    return [...words.map((w, i) => (i === 0 ? `bot  ${w}` : `     ${w}`)), ...choices].join('\n');
+    const cites = (m.cites ?? []).map((c) => `     [${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}`);
+    return [...words.map((w, i) => (i === 0 ? `bot  ${w}` : `     ${w}`)), ...cites, ...choices].join('\n');
   });
-  return [...messages, ...(turn.sheet.ended ? ['     (the conversation is over; your next words begin a new one)'] : [])].join(
-    '\n',
-  );
+  const { ended, handed } = turn.sheet;
+  const after = ended
+    ? ['     (the conversation is over; your next words begin a new one)']
+    : handed
+      ? [`     (handed over to staff: ${handed.reason})`]
+      : [];
+  return [...messages, ...after].join('\n');
 }
 
 const cut = (text: string, most = 100): string => (text.length > most ? `${text.slice(0, most - 1)}…` : text);

@@ -5,8 +5,12 @@ export function duration(ms: number): string {
 
 /** A moment as the time of day, 14:05. */
 export function timeOfDay(at: string, seconds = false): string {
-  const parts = { hour: '2-digit', minute: '2-digit', ...(seconds ? { second: '2-digit' } : {}), hourCycle: 'h23' } as const;
-  return new Date(at).toLocaleTimeString([], parts);
+  return new Date(at).toLocaleTimeString([], {
+    hour: '2-digit',
+    minute: '2-digit',
+    ...(seconds ? { second: '2-digit' as const } : {}),
+    hourCycle: 'h23',
+  });
 }
 
 /** A score as people read it here: .97. */

@@ -8,7 +8,8 @@ import { useSimulation } from './simulation.js';
 
 /** The conversation with the draft as a play script, a turn strip under each turn. */
 export function Simulator({ onFold }: { readonly onFold: () => void }) {
-  const { turns, busy, problem, pending, begin, say } = useSimulation();
+  const { turns, busy, problem, pending, begin, say, handBack } = useSimulation();
+  const handed = turns.at(-1)?.sheet.handed;
   const { bot } = useDraftHandle();
   const [text, setText] = useState('');
   const script = useRef<HTMLDivElement>(null);
@@ -68,6 +69,14 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
             <div dir="auto">{words}</div>
           </div>
         ))}
+        {handed && (
+          <div className="handedbox">
+            <p className="handed">handed over: {handed.reason}</p>
+            <button className="btn btn-outline-secondary btn-sm" type="button" disabled={busy} onClick={handBack}>
+              Hand back to the bot
+            </button>
+          </div>
+        )}
         {problem !== undefined && (
           <p className="alarm" role="alert">
             {problem}

@@ -13,6 +13,8 @@ export interface Simulation {
   readonly begin: () => void;
   /** Says something; while the bot still answers, it waits for its turn. */
   readonly say: (text: string, choice?: string) => void;
+  /** Gives a conversation that was handed over back to the bot, as staff would. */
+  readonly handBack: () => void;
 }
 
 const SimulationContext = createContext<Simulation | undefined>(undefined);
@@ -70,9 +72,18 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
     },
     [enqueue, open, bot],
   );
+  const handBack = useCallback(
+    () =>
+      enqueue(async () => {
+        const params = { bot, conversation: conversation.current ?? '' };
+        await call('handBack', { params });
+        setTurns((await call('listTurns', { params })).items);
+      }),
+    [enqueue, bot],
+  );
   const value = useMemo(
-    () => ({ turns, busy: jobs > 0, problem, pending, begin, say }),
-    [turns, jobs, problem, pending, begin, say],
+    () => ({ turns, busy: jobs > 0, problem, pending, begin, say, handBack }),
+    [turns, jobs, problem, pending, begin, say, handBack],
   );
   return <SimulationContext value={value}>{children}</SimulationContext>;
 }

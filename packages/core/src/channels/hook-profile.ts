@@ -191,7 +191,11 @@ export interface HookTarget {
 export function messageCalls(profile: HookProfile, message: Message, target: HookTarget): HookCalls {
   const cites = message.cites ?? [];
   const sources = cites.map((c) => `[${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}`);
-  const text = [plainText(message.blocks), ...(sources.length > 0 ? [sources.join('\n')] : [])].join('\n\n');
+  const apart = JSON.stringify(profile.calls.message.body).includes('pictures');
+  const text = [
+    plainText(apart ? withoutPictures(message.blocks) : message.blocks),
+    ...(sources.length > 0 ? [sources.join('\n')] : []),
+  ].join('\n\n');
   const parts = splitText(text, profile.longest ?? DEFAULT_LONGEST);
   const calls: HookCall[] = [];
   for (const [i, part] of parts.entries()) {
@@ -277,6 +281,19 @@ const graphemes = new Intl.Segmenter(undefined, { granularity: 'grapheme' });
 function graphemeEnd(window: string): number {
   const starts = [...graphemes.segment(window)].map((s) => s.index);
   return starts.length > 1 ? (starts.at(-1) ?? window.length) : window.length;
+}
+
+/** Blocks with the words of pictures in place of these: they are sent apart. */
+function withoutPictures(blocks: readonly Block[]): Block[] {
+  const inline = (i: Inline): Inline => {
+    if (i.type === 'image') return { type: 'text', text: i.alt };
+    return 'inside' in i ? { ...i, inside: i.inside.map(inline) } : i;
+  };
+  return blocks.map((b): Block => {
+    if ('inside' in b) return { ...b, inside: b.inside.map(inline) };
+    if (b.type === 'list') return { ...b, items: b.items.map((item) => withoutPictures(item)) };
+    return b.type === 'quote' ? { ...b, blocks: withoutPictures(b.blocks) } : b;
+  });
 }
 
 function picturesIn(blocks: readonly Block[]): string[] {

@@ -51,7 +51,8 @@ function handBack(turn: Turn): void {
 function* understand(turn: Turn): Walking<void> {
   const { event, bot, language } = turn;
   const text = event.text ?? '';
-  if (!bot.listens || text.trim() === '') return;
+  const pressed = turn.waiting?.choices?.some((c) => c.id === event.choice) ?? false;
+  if (!bot.listens || text.trim() === '' || pressed) return;
   const [came] = yield* perform(turn, [{ type: 'understand', path: 'heard', text, language }]);
   if (came?.outcome !== 'understood') return;
   turn.heard = { intents: came.intents, values: came.values };

@@ -37,7 +37,7 @@ const HEADING_WEIGHT = 2.5;
 /** A question is covered when the best passage holds this share of its weight. */
 const COVERED_FROM = 0.5;
 /** A word that no document has counts only so much of a rare one: it may be a way of speaking. */
-const UNKNOWN_WEIGHT = 0.5;
+const UNKNOWN_WEIGHT = 0.7;
 /** What remains behind this share of the best passage's score is not shown. */
 const SHOWN_FROM = 0.35;
 

@@ -99,7 +99,7 @@ function inlineText(tokens: readonly Token[]): string {
 }
 
 type HtmlNode = ReturnType<typeof parseHtml>['children'][number];
-const NOT_READ = new Set(['script', 'style', 'head', 'nav', 'template', 'noscript']);
+const NOT_READ = new Set(['script', 'style', 'head', 'title', 'nav', 'template', 'noscript']);
 const BLOCKS = new Set(['p', 'li', 'td', 'th', 'dd', 'dt', 'pre', 'blockquote', 'figcaption', 'caption']);
 
 function htmlPieces(nodes: readonly HtmlNode[]): Piece[] {

@@ -20,6 +20,8 @@ export interface Calibration {
 export interface ClassifierData {
   readonly labels: readonly string[];
   readonly features: ReadonlyMap<string, number>;
+  /** How much each feature tells: the fewer labels have it, the more. */
+  readonly telling: Float32Array;
   readonly weights: Float32Array;
   readonly calibration: Calibration;
 }
@@ -38,6 +40,8 @@ const SHRINK = 2e-4;
 const ENOUGH_LOSS = 0.015;
 const FOLDS = 5;
 const LEFT_OUT = 3;
+/** How much a message of an intent that was left out counts beside one of an intent that is there: most visitors want something that the bot is for. */
+const STRANGER_WEIGHT = 0.35;
 const PRIOR: Calibration = { logit: 0.9, coverage: 2.5, bias: -1.6, from: 0 };
 
 interface Row {
@@ -54,12 +58,24 @@ function numbered(samples: readonly Sample[]): Map<string, number> {
   return features;
 }
 
-function rowOf(features: Features, known: ReadonlyMap<string, number>, label: number): Row {
+/** The inverse document frequency of each feature, with labels in the place of documents (Spärck Jones, 1972). */
+function tellingOf(samples: readonly Sample[], known: ReadonlyMap<string, number>, labels: number): Float32Array {
+  const seen = Array.from({ length: known.size }, () => new Set<string>());
+  for (const { features, label } of samples) for (const name of features.keys()) seen[known.get(name) ?? 0]?.add(label);
+  return Float32Array.from(seen, (s) => Math.log(1 + labels / Math.max(1, s.size)));
+}
+
+function rowOf(
+  features: Features,
+  { features: known, telling }: Pick<ClassifierData, 'features' | 'telling'>,
+  label: number,
+): Row {
   const pairs = [...features].flatMap(([name, v]): [number, number][] => {
     const at = known.get(name);
-    return at === undefined ? [] : [[at, v]];
+    return at === undefined ? [] : [[at, v * (telling[at] ?? 0)]];
   });
-  return { at: Int32Array.from(pairs, (p) => p[0]), value: Float32Array.from(pairs, (p) => p[1]), label };
+  const length = Math.sqrt(pairs.reduce((sum, [, v]) => sum + v * v, 0)) || 1;
+  return { at: Int32Array.from(pairs, (p) => p[0]), value: Float32Array.from(pairs, (p) => p[1] / length), label };
 }
 
 /** The chance of each label by the model alone. */
@@ -97,7 +113,8 @@ function train(samples: readonly Sample[], labels: readonly string[]): Omit<Clas
   const features = numbered(samples);
   const count = labels.length;
   const index = new Map(labels.map((l, i) => [l, i]));
-  const rows = samples.map((s) => rowOf(s.features, features, index.get(s.label) ?? 0));
+  const telling = tellingOf(samples, features, count);
+  const rows = samples.map((s) => rowOf(s.features, { features, telling }, index.get(s.label) ?? 0));
   const weights = new Float32Array(features.size * count);
   const squares = new Float32Array(features.size * count).fill(1e-6);
   const order = shuffled(rows.length);
@@ -109,7 +126,7 @@ function train(samples: readonly Sample[], labels: readonly string[]): Omit<Clas
     }
     if (loss / Math.max(1, rows.length) < ENOUGH_LOSS) break;
   }
-  return { labels, features, weights };
+  return { labels, features, telling, weights };
 }
 
 function step(row: Row, weights: Float32Array, squares: Float32Array, count: number): number {
@@ -149,7 +166,7 @@ interface Guess {
 
 function guess(data: Omit<ClassifierData, 'calibration'>, features: Features): Guess | undefined {
   const { labels, weights } = data;
-  const chances = softmax(rowOf(features, data.features, 0), weights, labels.length);
+  const chances = softmax(rowOf(features, data, 0), weights, labels.length);
   let best = -1;
   for (let k = 0; k < labels.length; k++)
     if (labels[k] !== OUT_OF_SCOPE && (best < 0 || (chances[k] ?? 0) > (chances[best] ?? 0))) best = k;
@@ -171,18 +188,19 @@ interface Held {
   readonly logit: number;
   readonly coverage: number;
   readonly right: number;
+  readonly weight: number;
 }
 
 function calibrate(samples: readonly Sample[], labels: readonly string[]): Calibration {
   const intents = labels.filter((l) => l !== OUT_OF_SCOPE);
   if (intents.length < 2) return PRIOR;
   const held: Held[] = [];
-  const test = (kept: readonly Sample[], out: readonly Sample[]) => {
+  const test = (kept: readonly Sample[], out: readonly Sample[], weight: number) => {
     const data = train(kept, [...new Set(kept.map((s) => s.label))].sort());
     for (const sample of out) {
       const found = guess(data, sample.features);
       if (!found) continue;
-      held.push({ logit: logitOf(found.chance), coverage: found.coverage, right: found.label === sample.label ? 1 : 0 });
+      held.push({ logit: logitOf(found.chance), coverage: found.coverage, right: found.label === sample.label ? 1 : 0, weight });
     }
   };
   const place = new Map<string, number>();
@@ -195,12 +213,14 @@ function calibrate(samples: readonly Sample[], labels: readonly string[]): Calib
     test(
       samples.filter((_, i) => folds[i] !== fold),
       samples.filter((_, i) => folds[i] === fold),
+      1,
     );
   const group = new Map(intents.map((l, i) => [l, i % LEFT_OUT]));
   for (let out = 0; out < Math.min(LEFT_OUT, intents.length); out++)
     test(
       samples.filter((s) => group.get(s.label) !== out),
       samples.filter((s) => group.get(s.label) === out),
+      STRANGER_WEIGHT,
     );
   return fit(held);
 }
@@ -213,7 +233,7 @@ const PRIOR_WEIGHT = 8;
 /** Logistic regression of "was right" on what the classifier says of itself, drawn towards the prior. */
 function fit(held: readonly Held[]): Calibration {
   let { logit, coverage, bias } = PRIOR;
-  const total = held.length + PRIOR_WEIGHT;
+  const total = held.reduce((sum, h) => sum + h.weight, PRIOR_WEIGHT);
   for (let i = 0; i < FIT_STEPS; i++) {
     let [gl, gc, gb] = [
       PRIOR_WEIGHT * (logit - PRIOR.logit),
@@ -221,7 +241,7 @@ function fit(held: readonly Held[]): Calibration {
       PRIOR_WEIGHT * (bias - PRIOR.bias),
     ].map((g) => g * 0.1) as [number, number, number];
     for (const h of held) {
-      const error = logistic(logit * h.logit + coverage * h.coverage + bias) - h.right;
+      const error = h.weight * (logistic(logit * h.logit + coverage * h.coverage + bias) - h.right);
       gl += error * h.logit;
       gc += error * h.coverage;
       gb += error;

@@ -132,7 +132,7 @@ export async function conversationOfBot(db: Db, botId: string, id: string): Prom
 export async function endConversation(db: Db, id: string, at: Date): Promise<void> {
   await db('conversations')
     .where({ id, ended_at: null })
-    .update({ ended_at: at, last_seq: db.raw('last_seq + 1') });
+    .update({ ended_at: at, handed_at: null, last_seq: db.raw('last_seq + 1') });
 }
 
 /** The event that a channel has delivered under its own id, if it has. */

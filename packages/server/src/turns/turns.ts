@@ -199,7 +199,7 @@ export class Turns {
       const compute = await prepareMind(listeners, document, listens, event.at);
       const ran = await run({
         compute,
-        onWords: (text) => wakes.words(id, text),
+        onWords: bySentence((text) => wakes.words(id, text)),
         loaded,
         session,
         event,
@@ -258,6 +258,18 @@ export class Turns {
     this.#failures.delete(id);
     wakes.wake(id);
   }
+}
+
+/** Hands words on up to the end of a sentence, and only when there is a new one. */
+export function bySentence(onWords: (text: string) => void): (text: string) => void {
+  let told = 0;
+  return (text) => {
+    const end = [...text.matchAll(/[.!?…:;。！？](?=\s|$)|\n/gu)].at(-1);
+    const length = end === undefined ? 0 : end.index + end[0].length;
+    if (length <= told) return;
+    told = length;
+    onWords(text.slice(0, length));
+  };
 }
 
 /** The first state of a new conversation. */

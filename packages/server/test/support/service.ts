@@ -4,7 +4,9 @@ import { createClient, type Client } from '@primrose/contract';
 
 const file = (relative: string) => new URL(`../../../../${relative}`, import.meta.url).pathname;
 const SERVER = file('packages/server/dist/main.js');
-const OFFICE = file('packages/stand-ins/dist/booking-office/main.js');
+const standIn = (name: string) => file(`packages/stand-ins/dist/${name}/main.js`);
+const OFFICE = standIn('booking-office');
+export const SECRET_KEY = 'ab'.repeat(32);
 
 export const DATABASE_URL = process.env['PRIMROSE_TEST_DATABASE_URL'] ?? '';
 export const CHROMIUM = process.env['PRIMROSE_TEST_CHROMIUM'] ?? '/usr/bin/chromium';
@@ -31,9 +33,17 @@ export function stopChild(child: ChildProcess, signal: NodeJS.Signals = 'SIGTERM
   });
 }
 
-function prepare(env: Record<string, string>, office: string): Promise<{ console: string; chat: string; token: string }> {
+interface Links {
+  readonly console: string;
+  readonly chat: string;
+  readonly token: string;
+  readonly hook: string | null;
+}
+
+function prepare(env: Record<string, string>, standIns: Readonly<Record<string, string>>): Promise<Links> {
   // Services on one database each have a token of their own: one of the same name is replaced.
-  const args = ['prepare', '--demo', '--token-name', `tests ${env['PRIMROSE_PORT']}`, '--stand-in', `booking-office=${office}`];
+  const args = ['prepare', '--demo', '--token-name', `tests ${env['PRIMROSE_PORT']}`];
+  for (const [name, address] of Object.entries(standIns)) args.push('--stand-in', `${name}=${address}`);
   const child = fork(SERVER, args, { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'inherit', 'ipc'] });
   let out = '';
   child.stdout?.on('data', (chunk: Buffer) => (out += chunk.toString()));
@@ -47,6 +57,9 @@ function prepare(env: Record<string, string>, office: string): Promise<{ console
 export interface TestService {
   readonly address: string;
   readonly office: string;
+  /** Addresses of the other stand-ins; empty where they were not asked for. */
+  readonly models: string;
+  readonly messenger: string;
   readonly token: string;
   readonly client: Client;
   /** A fresh one-time sign-in link. */
@@ -64,6 +77,8 @@ export interface TestServiceOptions {
   readonly databaseUrl: string;
   readonly port?: number;
   readonly env?: Readonly<Record<string, string>>;
+  /** Starts the model service and the messenger as well, and connects the demo to them. */
+  readonly all?: boolean;
 }
 
 let ports = 29_000 + (process.pid % 1000);
@@ -77,8 +92,25 @@ export async function ownDatabase(name: string): Promise<string> {
 }
 
 /** Starts a service with the demo and its booking office. */
-export async function startTestService({ databaseUrl, port = ports++, env: more }: TestServiceOptions): Promise<TestService> {
+/** Tells the stand-in messenger where its webhooks go. */
+async function connectMessenger(messenger: string, address: string): Promise<void> {
+  const headers = { authorization: 'Bearer gull-token', 'content-type': 'application/json' };
+  const body = JSON.stringify({ address, check: 'gull-check' });
+  const answer = await fetch(`${messenger}/api/hook`, { method: 'PUT', headers, body });
+  if (!answer.ok) throw new Error(`the messenger is not connected: ${await answer.text()}`);
+}
+
+export async function startTestService({
+  databaseUrl,
+  port = ports++,
+  env: more,
+  all = false,
+}: TestServiceOptions): Promise<TestService> {
   const office = await startChild(OFFICE, ['--port', '0'], {});
+  const others = all
+    ? await Promise.all(['model-service', 'messenger'].map((n) => startChild(standIn(n), ['--port', '0'], {})))
+    : [];
+  const [models = '', messenger = ''] = others.map((o) => `http://127.0.0.1:${o.port}`);
   const officeAddress = `http://127.0.0.1:${office.port}`;
   const address = `http://127.0.0.1:${port}`;
   const env = {
@@ -86,15 +118,22 @@ export async function startTestService({ databaseUrl, port = ports++, env: more 
     PRIMROSE_PORT: String(port),
     PRIMROSE_PRIVATE_ADDRESSES: 'loopback',
     PRIMROSE_LOG: 'error',
+    PRIMROSE_SECRET_KEY: SECRET_KEY,
     PRIMROSE_LEASE_SECONDS: '2',
     PRIMROSE_OPENS_A_MINUTE: '100000',
     ...more,
   };
-  const links = await prepare(env, officeAddress);
+  const links = await prepare(env, {
+    'booking-office': officeAddress,
+    ...(all ? { 'model-service': `${models}/v1`, messenger } : {}),
+  });
   let service = await startChild(SERVER, ['serve'], env);
+  if (links.hook !== null) await connectMessenger(messenger, links.hook);
   return {
     address,
     office: officeAddress,
+    models,
+    messenger,
     token: links.token,
     chat: links.chat,
     client: createClient({ address, token: links.token }),
@@ -106,14 +145,14 @@ export async function startTestService({ databaseUrl, port = ports++, env: more 
     },
     stop: async () => {
       await stopChild(service.child);
-      await stopChild(office.child);
+      await Promise.all([office, ...others].map((o) => stopChild(o.child)));
     },
   };
 }
 
 function start(): Promise<TestService> {
   if (DATABASE_URL === '') throw new Error('run the tests with "npm test": it starts their database');
-  return startTestService({ databaseUrl: DATABASE_URL });
+  return startTestService({ databaseUrl: DATABASE_URL, all: true });
 }
 
 function prepareLink(env: Record<string, string>): Promise<{ console: string }> {

@@ -103,7 +103,7 @@ export function ModelEditor({ node, set }: EditorProps) {
             checked={node['aloud'] === true}
             onChange={(e) => set('aloud', e.target.checked ? true : undefined)}
           />{' '}
-          said aloud, word by word
+          said aloud, sentence by sentence
         </label>
         <UnderField field="/aloud" />
       </div>

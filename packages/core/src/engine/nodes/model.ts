@@ -28,7 +28,7 @@ const schema = z.strictObject({
   into: target,
   /** False: the model is not told date, weekday, time and zone. */
   clock: z.boolean().optional(),
-  /** The answer is text and is said as it is, word by word where the channel can. */
+  /** The answer is text and is said as it is, sentence by sentence where the channel can. */
   aloud: z.boolean().optional(),
   timeout: duration.optional(),
 });

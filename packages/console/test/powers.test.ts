@@ -1,0 +1,246 @@
+import { expect } from 'chai';
+import type { Browser, Page } from 'playwright-core';
+import { launchBrowser } from '../../server/test/support/browser.js';
+import { Phone } from '../../server/test/support/phones.js';
+import { theService, type TestService } from '../../server/test/support/service.js';
+
+describe('the pages of what a bot can do, in a browser', () => {
+  let service: TestService;
+  let browser: Browser;
+  let page: Page;
+  let demo: string;
+  const complaints: string[] = [];
+
+  before(async () => {
+    service = await theService();
+    browser = await launchBrowser();
+    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    page.setDefaultTimeout(10_000);
+    page.on('pageerror', (error) => complaints.push(error.message));
+    await page.goto(await service.link());
+    await page.getByRole('heading', { name: 'Bots' }).waitFor();
+    const { items } = await service.client.call('listBots', { query: { limit: 200 } });
+    for (const { id } of items)
+      if ((await service.client.call('listChannels', { params: { bot: id } })).items.length > 1) demo = id;
+  });
+  after(() => browser.close());
+  afterEach(() => expect(complaints).to.deep.equal([]));
+
+  const blank = async (name: string) => (await service.client.call('createBot', { body: { from: 'blank', name } })).bot.id;
+  const at = (bot: string, path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
+  const saved = () => page.getByText('· saved').waitFor();
+  const draft = async (bot: string) => (await service.client.call('getDraft', { params: { bot } })).document;
+
+  it('teaches an intent: phrases, a mark made by selecting words, an everyday wish, and a try', async () => {
+    const bot = await blank('Taught by hand');
+    await at(bot, 'understanding');
+    await page.getByText('No intents. Paste ten things people ask.').waitFor();
+    await page.getByLabel('New list').fill('port');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: '+ a value' }).click();
+    await page.getByLabel('Id').fill('tarn-holm');
+    await page.getByLabel('Words for tarn-holm, with commas between').fill('Tarn Holm, the holm');
+    await page.getByLabel('New intent').fill('Book a crossing');
+    await page.keyboard.press('Enter');
+    for (const phrase of ['take me to Tarn Holm', 'a ticket please', 'book a boat', 'I want to cross', 'reserve a place']) {
+      await page.getByLabel('Add a phrase a visitor might say').fill(phrase);
+      await page.keyboard.press('Enter');
+    }
+    const phrase = page.getByRole('group', { name: /take me to Tarn Holm/ });
+    await phrase.evaluate((line) => {
+      const text = line.querySelector('span')?.firstChild;
+      const range = document.createRange();
+      range.setStart(text!, 11);
+      range.setEnd(text!, 20);
+      getSelection()?.removeAllRanges();
+      getSelection()?.addRange(range);
+      line.dispatchEvent(new MouseEvent('mouseup', { bubbles: true }));
+    });
+    await page.getByLabel('Entity').selectOption('port');
+    await page.getByLabel('Role, if it has one').fill('destination');
+    await page.getByRole('button', { name: 'Mark', exact: true }).click();
+    await page.getByText('destination: port').waitFor();
+    await page.getByLabel('Add an everyday wish').selectOption('thanks');
+    await page.getByRole('heading', { name: 'thanks', level: 2 }).waitFor();
+    await page.getByLabel('Say something to try').fill('a ticket to the holm please');
+    const ranked = page.getByRole('list', { name: 'Intents by score' });
+    await ranked.getByText('book a crossing').waitFor();
+    await page.getByText('Its flow would take destination tarn-holm.').waitFor();
+    await saved();
+    const { intents, entities } = await draft(bot);
+    expect(intents?.['book-a-crossing']?.phrases?.['en']).to.include('take me to <<Tarn Holm | destination: port>>');
+    expect(intents?.['thanks']).to.deep.include({ ready: 'thanks' });
+    expect(entities?.['port']?.values).to.deep.equal({ 'tarn-holm': ['Tarn Holm', 'the holm'] });
+  });
+
+  it('says beside the intent what is wrong with it', async () => {
+    const bot = await blank('Nothing said');
+    await at(bot, 'understanding');
+    await page.getByLabel('New intent').fill('silent');
+    await page.keyboard.press('Enter');
+    await page.getByText('The intent "silent" has no phrases, so nobody can mean it.').first().waitFor();
+    await page.getByLabel('New context').fill('trip');
+    await page.keyboard.press('Enter');
+    await page.getByText('Nothing opens the context "trip".').waitFor();
+  });
+
+  it('takes a document in, splits it, and says whether it covers a question', async () => {
+    const bot = await blank('Well read');
+    await at(bot, 'knowledge');
+    await page.getByLabel('New knowledge base').fill('guide');
+    await page.keyboard.press('Enter');
+    const file = (name: string, text: string) => ({ name, mimeType: 'text/plain', buffer: Buffer.from(text) });
+    const input = page.locator('input[type=file]');
+    await input.setInputFiles([
+      file('pets.md', '# Pets\n\n## Dogs\n\nDogs travel free.\n\n## Cats\n\nCats travel in a carrier.'),
+    ]);
+    await page.getByText('2 passages').waitFor();
+    await input.setInputFiles([file('fares.pdf', '%PDF')]);
+    await page.getByText('fares.pdf is neither Markdown, text nor HTML').waitFor();
+    await input.setInputFiles([file('empty.html', '<script>1</script>')]);
+    await page.locator('.lists .corner').waitFor();
+    const question = page.getByRole('textbox', { name: 'Question' });
+    await question.fill('where do cats travel?');
+    await page.keyboard.press('Enter');
+    await page.getByText('Covered', { exact: false }).first().waitFor();
+    await page.getByRole('region', { name: 'Try a question' }).getByText('Cats travel in a carrier.').waitFor();
+    await question.fill('do you sell submarines?');
+    await page.keyboard.press('Enter');
+    await page.getByText('In no document: sell, submarines').waitFor();
+    await saved();
+    expect(Object.keys((await draft(bot)).knowledge?.['guide']?.documents ?? {})).to.deep.equal(['pets', 'empty']);
+  });
+
+  it('tries a model, and says why it does not answer', async () => {
+    await at(demo, 'models');
+    const reader = page.getByRole('region', { name: 'Model profile reader' });
+    await reader.getByRole('button', { name: 'Try' }).click();
+    await reader.getByText('I am a practice model').waitFor();
+    const bot = await blank('No minds');
+    await at(bot, 'models');
+    await page.getByLabel('New model profile').fill('quick');
+    await page.keyboard.press('Enter');
+    await page.getByText('There is no connection "model-service".').first().waitFor();
+    await page.getByRole('button', { name: 'Try' }).click();
+    await page.getByText('It did not answer: the connection "model-service" has no address').waitFor();
+  });
+
+  it('edits a listen, a model, a lookup and a hand-over node', async () => {
+    const bot = await blank('New kinds');
+    const nodes = {
+      hear: { kind: 'listen', hears: [], exits: {} },
+      think: { kind: 'model', uses: '', parts: [{ part: 'task', says: '' }], into: 'flow.answer', exits: {} },
+      look: { kind: 'lookup', in: '', asks: '{{ turn.text }}', into: 'flow.passages', exits: {} },
+      over: { kind: 'hand-over', reason: '', says: '', exits: {} },
+    };
+    const { revision } = await service.client.call('getDraft', { params: { bot } });
+    const patch = [
+      { op: 'add' as const, path: '/flows/welcome/nodes', value: nodes },
+      { op: 'add' as const, path: '/flows/welcome/begin', value: 'hear' },
+      { op: 'add' as const, path: '/intents', value: { thanks: { ready: 'thanks' } } },
+      { op: 'add' as const, path: '/models', value: { quick: { connection: 'none', model: 'm' } } },
+      { op: 'add' as const, path: '/knowledge', value: { guide: { documents: {} } } },
+    ];
+    await service.client.call('patchDraft', { params: { bot }, body: { revision, patch } });
+    await at(bot, 'map/welcome/hear');
+    await page.getByRole('button', { name: '+ an intent' }).click();
+    await at(bot, 'map/welcome/think');
+    await page.getByLabel('Model profile').selectOption('quick');
+    await page.getByLabel('Text of task').fill('Greet {{ turn.text }}');
+    await page.getByText('gives what the visitor wrote as an instruction').first().waitFor();
+    await page.getByRole('checkbox', { name: 'what others wrote, no instruction' }).check();
+    await page.getByRole('button', { name: '+ a field' }).click();
+    await page.getByText(/About \d+ tokens/).waitFor();
+    await saved();
+    await at(bot, 'map/welcome/look');
+    await page.getByLabel('Knowledge base').selectOption('guide');
+    await saved();
+    await at(bot, 'map/welcome/over');
+    await page.getByLabel('Why, for staff').fill('They asked for it');
+    await page.getByRole('textbox', { name: 'The visitor is told' }).fill('One moment.');
+    await saved();
+    const { welcome } = (await draft(bot)).flows;
+    expect(welcome?.nodes['hear']).to.deep.include({ hears: ['thanks'] });
+    expect(welcome?.nodes['think']).to.deep.include({
+      uses: 'quick',
+      parts: [{ part: 'task', says: 'Greet {{ turn.text }}', input: true }],
+      gives: { field_1: 'text?' },
+    });
+    expect(welcome?.nodes['look']).to.deep.include({ in: 'guide' });
+    expect(welcome?.nodes['over']).to.deep.include({ reason: 'They asked for it', says: 'One moment.' });
+  });
+
+  it('shows in the simulator what was understood, cites, and hands back what was handed over', async () => {
+    await at(demo, 'map');
+    const say = async (text: string) => {
+      await page.getByLabel('Say something as the visitor').fill(text);
+      await page.keyboard.press('Enter');
+    };
+    await say('may I bring my bicycle on board?');
+    await page.locator('.cites summary').first().waitFor();
+    await page.locator('.strip').last().getByText('luggage').waitFor();
+    await page.locator('.strip').last().click();
+    await page.getByRole('heading', { name: 'Understood' }).waitFor();
+    await page.getByRole('heading', { name: /^Looked up/ }).waitFor();
+    await page.getByRole('heading', { name: /^Model call/ }).waitFor();
+    await page.getByText('What it was told').click();
+    await page.getByText('Answer the question with the numbered passages alone').waitFor();
+    await say('let me talk to a person please');
+    await page.getByText(/^handed over: .*asked for a person/).waitFor();
+    await page.getByRole('button', { name: 'Hand back to the bot' }).click();
+    await page.getByText('This is the Harbour desk again').first().waitFor();
+  });
+
+  it('lets staff read a conversation of the messenger, answer in it and hand it back', async () => {
+    const tam = new Phone(service.messenger, '771002');
+    await tam.ask('connect me to somebody from the staff please', 'I am calling Shore desk');
+    await at(demo, 'conversations');
+    await page.getByRole('button', { name: /^Handed over/ }).click();
+    await page.getByRole('link', { name: /connect me to somebody/ }).click();
+    await page.getByText(/^handed over: Tamsin asked for a person/).waitFor();
+    await page.getByLabel('Answer as staff').fill('Good day, this is Mo.');
+    await page.getByRole('button', { name: 'Answer', exact: true }).click();
+    await tam.until('Good day, this is Mo.');
+    await page.locator('.line.staff').getByText('Good day, this is Mo.').waitFor();
+    await page.getByRole('button', { name: 'Hand back to the bot' }).click();
+    await tam.until('This is the Harbour desk again');
+    await page.getByText('handed back').waitFor();
+    await page.locator('.talk .strip').first().click();
+    await page.getByRole('heading', { name: 'Turn 1' }).waitFor();
+  });
+
+  it('shows a messenger: its switch, its events, a mapping that does not fit, and a sample', async () => {
+    await at(demo, 'channels');
+    await page.getByRole('link', { name: 'Gullpost' }).click();
+    await page.getByRole('cell', { name: 'taken in' }).first().waitFor();
+    const toggle = page.locator('.onoff input[type=checkbox]');
+    await toggle.uncheck();
+    await page.locator('.onoff.off').getByText('Switched off').waitFor();
+    await toggle.check();
+    await page.getByRole('button', { name: 'open', exact: true }).first().click();
+    page.once('dialog', (d) => void d.accept('a kept event'));
+    await page.getByRole('button', { name: 'Keep as a sample' }).click();
+    await page.getByText(/Samples kept: .*a kept event/).waitFor();
+    const mapping = page.getByLabel('Mapping', { exact: true });
+    const written = await mapping.inputValue();
+    await mapping.fill(written.replace('item.words', 'itm.words'));
+    await page.getByText('/event/text: nothing is called "itm" here; there are item, body').waitFor();
+    await mapping.fill(written.replace('"item.words"', '"item.wrods"'));
+    await page.getByText('The last webhook reads as').waitFor();
+  });
+
+  it('connects another messenger and keeps its secret unseen', async () => {
+    const bot = await blank('Connected');
+    await at(bot, 'channels');
+    await page.getByRole('button', { name: 'Connect a messenger…' }).click();
+    await page.getByLabel('Name').fill('Other post');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('heading', { name: 'Other post' }).waitFor();
+    await page.getByText('so only testers are answered').waitFor();
+    await page.getByLabel('Name of the secret').fill('token');
+    await page.getByLabel('The secret', { exact: true }).fill('t0ken-of-ours');
+    await page.getByRole('button', { name: 'Keep', exact: true }).click();
+    await page.getByText('is kept').waitFor();
+    expect(await page.content()).to.not.contain('t0ken-of-ours');
+  });
+});
