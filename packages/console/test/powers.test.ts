@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import type { Value } from '@primrose/core';
 import type { Browser, Page } from 'playwright-core';
 import { launchBrowser } from '../../server/test/support/browser.js';
 import { Phone } from '../../server/test/support/phones.js';
@@ -134,12 +135,12 @@ describe('the pages of what a bot can do, in a browser', () => {
       over: { kind: 'hand-over', reason: '', says: '', exits: {} },
     };
     const { revision } = await service.client.call('getDraft', { params: { bot } });
-    const patch = [
-      { op: 'add' as const, path: '/flows/welcome/nodes', value: nodes },
-      { op: 'add' as const, path: '/flows/welcome/begin', value: 'hear' },
-      { op: 'add' as const, path: '/intents', value: { thanks: { ready: 'thanks' } } },
-      { op: 'add' as const, path: '/models', value: { quick: { connection: 'none', model: 'm' } } },
-      { op: 'add' as const, path: '/knowledge', value: { guide: { documents: {} } } },
+    const patch: { op: 'add'; path: string; value: Value }[] = [
+      { op: 'add', path: '/flows/welcome/nodes', value: nodes },
+      { op: 'add', path: '/flows/welcome/begin', value: 'hear' },
+      { op: 'add', path: '/intents', value: { thanks: { ready: 'thanks' } } },
+      { op: 'add', path: '/models', value: { quick: { connection: 'none', model: 'm' } } },
+      { op: 'add', path: '/knowledge', value: { guide: { documents: {} } } },
     ];
     await service.client.call('patchDraft', { params: { bot }, body: { revision, patch } });
     await at(bot, 'map/welcome/hear');
@@ -184,7 +185,7 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.getByRole('heading', { name: /^Looked up/ }).waitFor();
     await page.getByRole('heading', { name: /^Model call/ }).waitFor();
     await page.getByText('What it was told').click();
-    await page.getByText('Answer the question with the numbered passages alone').waitFor();
+    await page.locator('pre').getByText('Answer the question with the numbered passages alone').waitFor();
     await say('let me talk to a person please');
     await page.getByText(/^handed over: .*asked for a person/).waitFor();
     await page.getByRole('button', { name: 'Hand back to the bot' }).click();
@@ -197,7 +198,7 @@ describe('the pages of what a bot can do, in a browser', () => {
     await at(demo, 'conversations');
     await page.getByRole('button', { name: /^Handed over/ }).click();
     await page.getByRole('link', { name: /connect me to somebody/ }).click();
-    await page.getByText(/^handed over: Tamsin asked for a person/).waitFor();
+    await page.getByText(/^handed over: Tamsin Orde asked for a person/).waitFor();
     await page.getByLabel('Answer as staff').fill('Good day, this is Mo.');
     await page.getByRole('button', { name: 'Answer', exact: true }).click();
     await tam.until('Good day, this is Mo.');
@@ -214,9 +215,10 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.getByRole('link', { name: 'Gullpost' }).click();
     await page.getByRole('cell', { name: 'taken in' }).first().waitFor();
     const toggle = page.locator('.onoff input[type=checkbox]');
-    await toggle.uncheck();
+    await toggle.click();
     await page.locator('.onoff.off').getByText('Switched off').waitFor();
-    await toggle.check();
+    await toggle.click();
+    await page.locator('.onoff:not(.off)').waitFor();
     await page.getByRole('button', { name: 'open', exact: true }).first().click();
     page.once('dialog', (d) => void d.accept('a kept event'));
     await page.getByRole('button', { name: 'Keep as a sample' }).click();

@@ -133,7 +133,7 @@ describe('holds when the service is killed in the middle of a booking', () => {
 });
 
 /** Room that is left when the small disk is filled. */
-const LEFT_BYTES = 400_000;
+const LEFT_BYTES = 200_000;
 
 describe('holds when the database', () => {
   const TIMES = LONG ? 50 : 10;

@@ -4,6 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import { createConnection } from 'mysql2/promise';
 import { ApiError, type Messenger } from '@primrose/contract';
+import { plainText } from '@primrose/core';
 import { seal, unseal } from '../src/outside/secrets.js';
 import { Phone } from './support/phones.js';
 import { DATABASE_URL, theService, type TestService } from './support/service.js';
@@ -137,7 +138,7 @@ describe('Harbour desk with all its powers', () => {
 
     it('books by buttons, answers each event once though some come twice, and waits when it is told to', async () => {
       const isla = new Phone(service.messenger, ISLA);
-      await isla.ask('book a crossing from Kelpwick to Gannet Quay on Sunday on foot', 'Which sailing suits you?');
+      await isla.ask('book a crossing from Kelpwick to Tarn Holm on Sunday on foot', 'Which sailing suits you?');
       const offer = (await isla.letters()).at(-1);
       expect(offer?.picks.at(-1)).to.deep.equal({ id: 'none-of-them', label: 'None of them' });
       const before = (await isla.letters()).length;
@@ -237,7 +238,7 @@ describe('Harbour desk with all its powers', () => {
         letters: [{ kind: 'words', letter: 'off-1', from: { number: ISLA }, words: 'hello' }],
       });
       const { items } = await service.client.call('listSamples', { params: { bot: demo } });
-      expect(items.map((s) => s.name)).to.deep.equal(['a hello']);
+      expect(items.map((s) => s.name)).to.include('a hello');
     });
 
     it('sends what staff say, and shows what could not be delivered', async () => {
@@ -366,7 +367,7 @@ describe('a model service that', () => {
     await service.client.call('patchDraft', { params: { bot }, body: { revision, patch } });
     const opened = await service.client.call('openSimulation', { params: { bot }, body: {} });
     const said = { params: { bot, conversation: opened.conversation }, body: { id: 'a', text: 'go' } };
-    return (await service.client.call('saySimulation', said)).sheet.messages.at(-1)?.text ?? '';
+    return plainText((await service.client.call('saySimulation', said)).sheet.messages.at(-1)?.blocks ?? []);
   };
   const tryIt = (model: string) => service.client.call('tryModel', { params: { bot, model }, body: { text: 'hello' } });
 

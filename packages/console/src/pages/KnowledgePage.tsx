@@ -56,9 +56,9 @@ export default function KnowledgePage() {
       <nav className="lists" aria-label="Knowledge bases and documents">
         {bases.map((b) => (
           <div key={b}>
-            <h3>
+            <h2>
               <Link to={`/bots/${bot}/knowledge/${b}`}>{b.replaceAll('-', ' ')}</Link>
-            </h3>
+            </h2>
             <Documents base={b} current={b === base ? id : undefined} />
           </div>
         ))}
@@ -207,7 +207,7 @@ function Ask({ base }: { readonly base: string }) {
   };
   return (
     <section aria-label="Try a question">
-      <h3>Try a question</h3>
+      <h2>Try a question</h2>
       <form onSubmit={ask}>
         <input
           className="form-control serif"

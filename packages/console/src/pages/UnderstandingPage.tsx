@@ -66,9 +66,9 @@ function Lists({ part, name }: { readonly part: string; readonly name: string | 
   const free = Object.keys(EVERYDAY).filter((w) => !intents.some(([, i]) => i.ready === w));
   return (
     <nav className="lists" aria-label="Intents, entities and contexts">
-      <h3>
+      <h2>
         Intents <span className="note">{intents.length}</span>
-      </h3>
+      </h2>
       <ul>
         {intents.map(([id, intent]) => {
           const wrong = problems.filter((p) => p.field?.startsWith(`/intents/${id}`)).length;
@@ -100,9 +100,9 @@ function Lists({ part, name }: { readonly part: string; readonly name: string | 
           ))}
         </select>
       )}
-      <h3>
+      <h2>
         Entities <span className="note">{entities.length}</span>
-      </h3>
+      </h2>
       <ul>
         {entities.map(([id, e]) => (
           <li key={id}>
@@ -115,9 +115,9 @@ function Lists({ part, name }: { readonly part: string; readonly name: string | 
       </ul>
       <NewName label="New list" onAdd={(w) => addPart('entity', w)} />
       <NewName label="New pattern" onAdd={(w) => addPart('pattern', w)} />
-      <h3>
+      <h2>
         Contexts <span className="note">{contexts.length}</span>
-      </h3>
+      </h2>
       <ul>
         {contexts.map(([id, { lasts }]) => (
           <li key={id}>

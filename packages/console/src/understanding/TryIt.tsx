@@ -40,7 +40,7 @@ export function TryIt() {
   const [best] = shown?.understood.intents ?? [];
   return (
     <section aria-label="Try it">
-      <h3>Try it</h3>
+      <h2>Try it</h2>
       <input
         className="form-control serif"
         aria-label="Say something to try"

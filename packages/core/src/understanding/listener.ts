@@ -27,6 +27,8 @@ export type Listener = (text: string, setting: AnswerSetting) => Understood;
 
 /** A message means an intent from this score on. */
 export const MATCH_FROM = 0.5;
+/** From here on an intent goes before what a waiting node takes for want of anything better. */
+export const SURE_FROM = 0.85;
 /** An exact phrase of one intent alone is at least this sure. */
 const EXACT = 0.97;
 const SHOWN = 5;

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { name, nodeBase, target, text } from '../../document/shapes.js';
 import { isKnown } from '../../expressions/functions.js';
 import { ANSWER_KINDS, readAnswer, readEntity, type Answer, type AnswerKind } from '../../understanding/answers.js';
+import { SURE_FROM } from '../../understanding/listener.js';
 import { compilePattern } from '../../understanding/recognise.js';
 import { nearest } from '../../text/nearest.js';
 import { defineKind, sampleText, wordUses, type Hearing, type Outcome } from '../kind.js';
@@ -18,7 +19,6 @@ const schema = z.strictObject({
 });
 
 const DEFAULT_TRIES = 2;
-const SURE = 0.85;
 
 function isBuiltIn(expects: string): expects is AnswerKind {
   return (ANSWER_KINDS as readonly string[]).includes(expects);
@@ -80,7 +80,7 @@ export const ask = defineKind<z.infer<typeof schema>>({
           return { exit: 'answered', note: of.by };
         };
         // Any words are a text, so an intent that is all but certain comes first there.
-        if (answer) return node.expects === 'text' ? { missed: () => take(answer), from: SURE } : take(answer);
+        if (answer) return node.expects === 'text' ? { missed: () => take(answer), from: SURE_FROM } : take(answer);
         return {
           missed: () => {
             if (waiting.tries >= tries) return { exit: 'gave-up' };

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { Value } from '../../document/shapes.js';
 import { expression, id, nodeBase, target, template, text } from '../../document/shapes.js';
 import { plainText, readMarkdown } from '../../text/markdown.js';
+import { SURE_FROM } from '../../understanding/listener.js';
 import { matchOption, normalise } from '../../understanding/words.js';
 import {
   defineKind,
@@ -31,6 +32,9 @@ type Choice = z.infer<typeof schema>;
 /** Buttons made of a list stop here; more would not be read. */
 const MAX_FROM_LIST = 20;
 const RESERVED = ['picked', 'other'];
+const FEW_WORDS = 2;
+
+const wordCount = (text = ''): number => normalise(text).split(' ').length;
 
 function exits(node: Choice): Exit[] {
   const buttons = (node.choices ?? []).map((c) => ({ name: c.id, about: sampleText(c.says, 'en') }));
@@ -125,8 +129,13 @@ export const choice = defineKind<Choice>({
             );
         const chosen = offered.find((c) => c.id === match?.id);
         if (!chosen || !match) return { missed: () => ({ exit: 'other' }) };
-        if (node.into !== undefined) turn.write(node.into, chosen.value === undefined ? chosen.id : chosen.value);
-        return { exit: chosen.exit, note: match.by };
+        const take = (): Outcome => {
+          if (node.into !== undefined) turn.write(node.into, chosen.value === undefined ? chosen.id : chosen.value);
+          return { exit: chosen.exit, note: match.by };
+        };
+        // A sentence that merely holds a word of a button may rather be a wish of its own.
+        const longer = wordCount(event.text) > wordCount(chosen.says) + FEW_WORDS;
+        return match.by === 'part' && longer ? { missed: take, from: SURE_FROM } : take();
       },
     };
   },
