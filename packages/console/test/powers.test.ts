@@ -51,8 +51,9 @@ describe('the pages of what a bot can do, in a browser', () => {
     await phrase.evaluate((line) => {
       const text = line.querySelector('span')?.firstChild;
       const range = document.createRange();
-      range.setStart(text!, 11);
-      range.setEnd(text!, 20);
+      if (!text) throw new Error('the phrase has no words');
+      range.setStart(text, 11);
+      range.setEnd(text, 20);
       getSelection()?.removeAllRanges();
       getSelection()?.addRange(range);
       line.dispatchEvent(new MouseEvent('mouseup', { bubbles: true }));

@@ -118,7 +118,7 @@ describe('a model call', () => {
 
   it('says a text aloud as it is', () => {
     const { talk } = run({ aloud: true }, 'One. Two.');
-    expect(words(talk.last!)).to.deep.equal(['One. Two.', 'One. Two.']);
+    expect(talk.last && words(talk.last)).to.deep.equal(['One. Two.', 'One. Two.']);
     expect(talk.effects.at(-1)).to.include({ type: 'model', aloud: true });
   });
 

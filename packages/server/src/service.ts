@@ -3,7 +3,6 @@ import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
 import { newId, systemClock } from './clock.js';
 import type { Config } from './config.js';
-import { listensForIntents } from '@primrose/core';
 import { Drafts } from './drafts.js';
 import { loadExamples } from './examples.js';
 import { createApp, type Parts } from './http/app.js';
@@ -37,9 +36,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   const news = new News({ db, clock, wakes, log, process });
   const listeners = new Listeners();
   // Whoever talks to the draft next finds it trained.
-  const drafts = new Drafts(db, clock, (document) => {
-    if (listensForIntents(document)) listeners.of(document).catch(() => undefined);
-  });
+  const drafts = new Drafts(db, clock, (botId, document) => listeners.prepare(botId, document));
   const loader = createBotLoader(db, drafts);
   const actions = createHttpActions(config.privateAddresses);
   const models = createChatCompletions(config.privateAddresses);

@@ -62,8 +62,8 @@ describe('Harbour desk with all its powers', () => {
       await isla.until('The next one is the');
       await isla.say('and the one after?');
       const lines = await isla.stream((all) => all.filter((l) => l.message.text.startsWith('The next one')).length === 2);
-      const times = lines.lines.flatMap((l) => /is the (\d\d:\d\d)/.exec(l.message.text)?.[1] ?? []);
-      expect(times[1]! > times[0]!, `${times[1]} is after ${times[0]}`).to.equal(true);
+      const [first = '', second = ''] = lines.lines.flatMap((l) => /is the (\d\d:\d\d)/.exec(l.message.text)?.[1] ?? []);
+      expect(second > first, `${second} is after ${first}`).to.equal(true);
       const { id } = await conversationOf('and the one after?');
       const turns = (await service.client.call('listTurns', { params: { bot: demo, conversation: id } })).items;
       expect(turns.at(-1)?.sheet.understood).to.include({ took: 'one-after', by: 'interrupts' });
@@ -142,7 +142,9 @@ describe('Harbour desk with all its powers', () => {
       const offer = (await isla.letters()).at(-1);
       expect(offer?.picks.at(-1)).to.deep.equal({ id: 'none-of-them', label: 'None of them' });
       const before = (await isla.letters()).length;
-      await isla.write({ pick: offer!.picks[0]! });
+      const [pick] = offer?.picks ?? [];
+      if (!pick) throw new Error('nothing was offered');
+      await isla.write({ pick });
       await isla.until('Isla, the', before);
       await isla.ask('Yes, book it', 'Your reference is');
       for (let i = 0; i < 12; i++) await isla.ask(i % 2 === 0 ? 'thanks' : 'many thanks', i % 2 === 0 ? '' : '');
@@ -195,7 +197,7 @@ describe('Harbour desk with all its powers', () => {
         'content-type': 'application/json',
         'gull-seal': `sha256=${createHmac('sha256', 'gull-seal').update(body).digest('hex')}`,
       };
-      return (await fetch(messenger.hook, { method: 'POST', headers, body })).json();
+      return (await (await fetch(messenger.hook, { method: 'POST', headers, body })).json()) as Record<string, unknown>;
     };
 
     it('lets a named tester talk to the draft while the others get the release', async () => {
@@ -270,7 +272,7 @@ describe('Harbour desk with all its powers', () => {
       const connection = await createConnection(DATABASE_URL);
       const [rows] = await connection.query("SELECT * FROM secrets WHERE owner LIKE 'channel %'");
       await connection.end();
-      expect(rows as unknown[]).to.have.length.of.at.least(3);
+      expect(rows).to.have.length.of.at.least(3);
       expect(JSON.stringify(rows)).to.not.match(/gull-(token|seal|check)/);
     });
   });
@@ -354,7 +356,7 @@ describe('a model service that', () => {
         },
       },
     };
-    const made = await service.client.call('createBot', { body: { from: 'document', document: document as never } });
+    const made = await service.client.call('createBot', { body: { from: 'document', document: document } });
     bot = made.bot.id;
   });
   after(() => servers.forEach((s) => s.close()));

@@ -58,7 +58,7 @@ export default function ConversationsPage() {
         {list.data?.items.map((c) => (
           <Row key={c.id} conversation={c} current={c.id === conversation} />
         ))}
-        {list.data?.next != null && limit < 200 && (
+        {(list.data?.next ?? null) !== null && limit < 200 && (
           <button className="bare note" type="button" onClick={() => setPages(pages + 1)}>
             more
           </button>

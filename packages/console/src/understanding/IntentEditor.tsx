@@ -8,7 +8,7 @@ import { PhraseLine } from './PhraseLine.js';
 /** Removes a key where the value is undefined. */
 function withField<K extends keyof Intent>(intent: Intent, key: K, value: Intent[K] | undefined): Intent {
   const { [key]: _old, ...rest } = intent;
-  return (value === undefined ? rest : { ...intent, [key]: value }) as Intent;
+  return value === undefined ? rest : { ...intent, [key]: value };
 }
 
 /** One intent: what it is, what it starts, and how visitors say it. */

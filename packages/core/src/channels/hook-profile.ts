@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { expression, template, value, type Value } from '../document/shapes.js';
 import type { Message } from '../engine/types.js';
 import { compileExpression, type View } from '../expressions/expression.js';
+import { textOf } from '../expressions/functions.js';
 import { compileTemplate } from '../expressions/template.js';
 import { plainText, type Block, type Inline } from '../text/markdown.js';
 
@@ -94,7 +95,7 @@ export function profileProblems(profile: HookProfile): ProfileProblem[] {
 function stringsIn(source: Value, field: string): [string, string][] {
   if (typeof source === 'string') return [[field, source]];
   if (source === null || typeof source !== 'object') return [];
-  return Object.entries(source).flatMap(([key, v]) => stringsIn(v as Value, `${field}/${key}`));
+  return Object.entries(source).flatMap(([key, v]) => stringsIn(v, `${field}/${key}`));
 }
 
 /** An event as a profile reads it out of a webhook. */
@@ -241,11 +242,11 @@ function makeCall(profile: HookProfile, kind: 'message' | 'typing', view: HookTa
     if (typeof source === 'string') return fill(source, field, true);
     if (Array.isArray(source)) return source.map((v: Value, i) => filled(v, `${field}/${i}`));
     if (source === null || typeof source !== 'object') return source;
-    return Object.fromEntries(Object.entries(source).map(([k, v]) => [k, filled(v as Value, `${field}/${k}`)]));
+    return Object.fromEntries(Object.entries(source).map(([k, v]) => [k, filled(v, `${field}/${k}`)]));
   };
-  const path = String(fill(post, `/calls/${kind}/post`, false, encodeURIComponent));
+  const path = textOf(fill(post, `/calls/${kind}/post`, false, encodeURIComponent));
   const headers = Object.entries(calls.headers ?? {}).map(
-    ([k, v]) => [k, String(fill(v, `/calls/headers/${k}`, false))] as const,
+    ([k, v]) => [k, textOf(fill(v, `/calls/headers/${k}`, false))] as const,
   );
   const made: HookCall = {
     url: calls.address.replace(/\/$/, '') + (path.startsWith('/') ? path : `/${path}`),

@@ -104,9 +104,9 @@ function fieldDifferences(before: unknown, after: unknown, part: 'bot' | 'field'
 function documentDifferences(before: BotDocument, after: BotDocument): Difference[] {
   const listed = ({ knowledge = {} }: BotDocument): Table =>
     Object.fromEntries(
-      Object.entries(knowledge).flatMap(([base, { documents, about }]) => [
+      Object.entries(knowledge).flatMap(([base, { documents, about }]): [string, unknown][] => [
         [base, about ?? null],
-        ...Object.entries(documents).map(([id, d]) => [`${base}/${id}`, d]),
+        ...Object.entries(documents).map(([id, d]): [string, unknown] => [`${base}/${id}`, d]),
       ]),
     );
   return tableDifferences(listed(before), listed(after), 'knowledge').map(({ kind, part, name }) => ({ kind, part, name }));

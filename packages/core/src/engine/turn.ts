@@ -131,7 +131,7 @@ export class Turn {
       },
       context: {
         ...bot.emptyContexts,
-        ...Object.fromEntries([...this.#contexts].map(([name, c]) => [name, c.values as Value])),
+        ...Object.fromEntries([...this.#contexts].map(([name, c]) => [name, c.values])),
       },
       clock: clockFacts(event.at, bot.document.zone),
     };
@@ -183,7 +183,7 @@ export class Turn {
     const until = minutes === undefined ? {} : { until: new Date(Date.parse(this.event.at) + minutes * 60_000).toISOString() };
     this.#contexts.set(name, { values, ...(turns === undefined ? {} : { turns }), ...until });
     this.#freshContexts.add(name);
-    this.view.context[name] = values as Value;
+    this.view.context[name] = values;
   }
 
   closeContext(name: string): void {

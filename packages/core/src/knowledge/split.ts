@@ -99,13 +99,14 @@ function inlineText(tokens: readonly Token[]): string {
 }
 
 type HtmlNode = ReturnType<typeof parseHtml>['children'][number];
+/** DOM Standard, 4.4. */
+const TEXT_NODE = 3;
 const NOT_READ = new Set(['script', 'style', 'head', 'title', 'nav', 'template', 'noscript']);
 const BLOCKS = new Set(['p', 'li', 'td', 'th', 'dd', 'dt', 'pre', 'blockquote', 'figcaption', 'caption']);
 
 function htmlPieces(nodes: readonly HtmlNode[]): Piece[] {
   return nodes.flatMap((node): Piece[] => {
-    if (node.type === 'text') return piece(node.data);
-    if (!('children' in node)) return [];
+    if (!('children' in node)) return piece(wordsOf(node));
     const name = 'name' in node ? node.name.toLowerCase() : '';
     if (NOT_READ.has(name)) return [];
     const heading = /^h([1-6])$/.exec(name);
@@ -116,11 +117,16 @@ function htmlPieces(nodes: readonly HtmlNode[]): Piece[] {
   });
 }
 
+/** The words of a node without children; a comment has none. */
+function wordsOf(node: HtmlNode): string {
+  return node.nodeType === TEXT_NODE && 'data' in node ? node.data : '';
+}
+
 function htmlText(nodes: readonly HtmlNode[]): string {
   return nodes
     .map((n) => {
-      if (n.type === 'text') return n.data;
-      if (!('children' in n) || ('name' in n && NOT_READ.has(n.name.toLowerCase()))) return ' ';
+      if (!('children' in n)) return wordsOf(n);
+      if ('name' in n && NOT_READ.has(n.name.toLowerCase())) return ' ';
       return 'name' in n && n.name === 'br' ? ' ' : htmlText(n.children);
     })
     .join('');

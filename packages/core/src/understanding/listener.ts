@@ -84,7 +84,7 @@ function prepared(document: BotDocument) {
 /** A moment to read phrases with while training, where it does not matter which day "Friday" is. */
 const ANY_MOMENT = '2026-01-01T12:00:00.000Z';
 
-/** Trains the classifier of a bot. Takes from milliseconds to seconds by the number of phrases; see the benchmark. */
+/** Trains the classifier of a bot. Takes milliseconds for a few phrases, about a second for some hundred. */
 export function trainListener(document: BotDocument): ClassifierData {
   const { phrases, find } = prepared(document);
   const setting = { at: ANY_MOMENT, zone: 'UTC', language: document.languages[0] ?? 'en' };

@@ -1,25 +1,35 @@
 import { createHash } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
-import { createListener, trainingKey, type BotDocument, type ClassifierData, type Listener } from '@primrose/core';
+import {
+  createListener,
+  listensForIntents,
+  trainingKey,
+  type BotDocument,
+  type ClassifierData,
+  type Listener,
+} from '@primrose/core';
 import { Recent } from '../recent.js';
 
 const KEPT = 32;
 
 interface Training {
+  readonly document: BotDocument;
   readonly resolve: (classifier: ClassifierData) => void;
   readonly reject: (error: Error) => void;
 }
 
 /**
  * The listeners of bots. A classifier is trained in a thread of its own, once for all documents that teach the same; the
- * same document has the same listener in every process, as training is deterministic.
+ * same document has the same listener in every process, as training is deterministic. Whoever waits for one comes first;
+ * of the states that a draft runs through while somebody types, only the last is trained ahead of time.
  */
 export class Listeners {
   readonly #listeners = new WeakMap<BotDocument, Promise<Listener>>();
   readonly #classifiers = new Recent<Promise<ClassifierData>>(KEPT);
-  readonly #trainings = new Map<number, Training>();
+  readonly #ahead = new Map<string, BotDocument>();
+  #urgent: Training[] = [];
+  #now: Training | undefined;
   #worker: Worker | undefined;
-  #last = 0;
   #closed = false;
 
   /** The listener of a document; trained when nobody has asked for it yet. */
@@ -30,6 +40,13 @@ export class Listeners {
     this.#listeners.set(document, listener);
     listener.catch(() => this.#listeners.delete(document));
     return listener;
+  }
+
+  /** Has the newest state of a draft trained in the background. */
+  prepare(botId: string, document: BotDocument): void {
+    if (!listensForIntents(document)) return;
+    this.#ahead.set(botId, document);
+    this.#next();
   }
 
   async close(): Promise<void> {
@@ -48,32 +65,49 @@ export class Listeners {
 
   #train(document: BotDocument): Promise<ClassifierData> {
     if (this.#closed) return Promise.reject(new Error('the service stops'));
-    const worker = (this.#worker ??= this.#start());
-    const id = ++this.#last;
-    // What training does not read need not be copied to the thread.
-    const { knowledge: _knowledge, connections: _connections, ...rest } = document;
     return new Promise((resolve, reject) => {
-      this.#trainings.set(id, { resolve, reject });
-      worker.postMessage({ id, document: rest });
+      this.#urgent.push({ document, resolve, reject });
+      this.#next();
     });
+  }
+
+  /** Gives the thread its next work, if it has none. */
+  #next(): void {
+    if (this.#now || this.#closed) return;
+    this.#now = this.#urgent.shift();
+    if (this.#now) {
+      this.#worker ??= this.#start();
+      // What training does not read need not be copied to the thread.
+      const { knowledge: _knowledge, connections: _connections, ...rest } = this.#now.document;
+      this.#worker.postMessage(rest);
+      return;
+    }
+    const [first] = this.#ahead;
+    if (!first) return;
+    this.#ahead.delete(first[0]);
+    this.of(first[1]).catch(() => undefined);
+    this.#next();
+  }
+
+  #done(settle: (training: Training) => void): void {
+    const training = this.#now;
+    this.#now = undefined;
+    if (training) settle(training);
+    this.#next();
   }
 
   #start(): Worker {
     const worker = new Worker(new URL('./training-worker.js', import.meta.url));
     worker.unref();
-    worker.on('message', ({ id, classifier, error }: { id: number; classifier?: ClassifierData; error?: string }) => {
-      const training = this.#trainings.get(id);
-      this.#trainings.delete(id);
-      if (classifier) training?.resolve(classifier);
-      else training?.reject(new Error(error));
-    });
+    worker.on('message', ({ classifier, error }: { classifier?: ClassifierData; error?: string }) =>
+      this.#done((t) => (classifier ? t.resolve(classifier) : t.reject(new Error(error)))),
+    );
     const fail = (error: Error) => {
       this.#worker = undefined;
-      this.#trainings.forEach((t) => t.reject(error));
-      this.#trainings.clear();
+      this.#done((t) => t.reject(error));
     };
     worker.on('error', fail);
-    worker.on('exit', () => fail(new Error('training was stopped')));
+    worker.on('exit', () => this.#worker === worker && fail(new Error('training was stopped')));
     return worker;
   }
 }

@@ -50,12 +50,13 @@ async function complete(body: Body, res: Response): Promise<void> {
   if (mode === 'practice-refuses')
     return void res.status(500).json({ error: { message: 'this model refuses, for an exercise' } });
   const schema = body.response_format?.json_schema?.schema;
-  const whole = answer({ messages: body.messages, ...(schema ? { schema } : {}) });
+  const messages: Asked['messages'] = body.messages;
+  const whole = answer({ messages, ...(schema ? { schema } : {}) });
   const most = body.max_tokens ?? Infinity;
   const cut = tokensOf(whole) > most;
   const text = cut ? whole.slice(0, most * 4) : whole;
   const usage = {
-    prompt_tokens: body.messages.reduce((sum, m) => sum + tokensOf(m.content), 0),
+    prompt_tokens: messages.reduce((sum, m) => sum + tokensOf(m.content), 0),
     completion_tokens: tokensOf(text),
   };
   const finish = cut ? 'length' : 'stop';

@@ -1,4 +1,4 @@
-import { DURATION_PATTERN, estimateTokens, type TypeDeclaration } from '@primrose/core';
+import { DURATION_PATTERN, estimateTokens, textOf, type TypeDeclaration } from '@primrose/core';
 import { RemoveButton, Rows, ShapedInput, TargetInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
 import { DURATION_WRONG } from './pause.js';
 import type { EditorProps } from './registry.js';
@@ -25,7 +25,7 @@ export function ModelEditor({ node, set }: EditorProps) {
       'parts',
       parts.map((p, j) => (i === j ? { ...p, ...change } : p)),
     );
-  const whole = parts.map((p, i) => String(resolved.find((r) => r.field === `/parts/${i}/says`)?.value ?? p.says)).join('\n');
+  const whole = parts.map((p, i) => textOf(resolved.find((r) => r.field === `/parts/${i}/says`)?.value ?? p.says)).join('\n');
   return (
     <>
       <div className="fld">

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { BotDocument, ModelProfile } from '../../document/schema.js';
 import { duration, durationMs, name, nodeBase, target, template, typeDeclaration, type Value } from '../../document/shapes.js';
+import { textOf } from '../../expressions/functions.js';
 import { compileTemplate } from '../../expressions/template.js';
 import { nearest } from '../../text/nearest.js';
 import { estimateTokens } from '../../text/tokens.js';
@@ -58,7 +59,8 @@ function checks(node: ModelNode, document: BotDocument): Found[] {
 /** The moment as a model is told it. */
 function clockLine(turn: Turn): string {
   const { weekday, today, time, zone } = turn.view.clock;
-  return `It is ${String(weekday)}, ${String(today)}, ${String(time)}, in the time zone ${String(zone)}.`;
+  const [day, date, hour, place] = [weekday, today, time, zone].map((v) => textOf(v ?? null));
+  return `It is ${day}, ${date}, ${hour}, in the time zone ${place}.`;
 }
 
 function failed(turn: Turn, node: ModelNode, reason: string): Outcome {

@@ -25,6 +25,8 @@ export interface OutboxParts {
 const SWEEP_MS = 1000;
 const LEASE_MS = 30_000;
 const CALL_MS = 10_000;
+/** How often is looked whether a channel that was switched off is on again. */
+const OFF_MS = 10_000;
 const MAX_TRIES = 8;
 const FIRST_WAIT_MS = 1000;
 const LONGEST_WAIT_MS = 60_000;
@@ -92,7 +94,12 @@ export class Outbox {
     const taken = await store.takeDelivery(db, id, { owner, now, until: this.#lease() });
     if (!taken) return;
     const channel = await channelById(db, taken.channel_id);
-    if (!channel || channel.settings === null || channel.is_on !== 1) return store.endDelivery(db, id, owner, null);
+    if (!channel || channel.settings === null || channel.is_on !== 1) {
+      const nextAt = new Date(now.getTime() + OFF_MS);
+      const { sent_seq: sentSeq, part, tries } = taken;
+      await store.moveDelivery(db, id, owner, { sentSeq, part, tries, nextAt, leaseUntil: null });
+      return;
+    }
     const secrets = await this.#parts.secrets.open(channelOwner(channel.id));
     const work = new Sending(taken, JSON.parse(channel.settings) as HookProfile, secrets);
     let nothingMore = false;
