@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
+import { messagingEndpoints } from './messaging.js';
 import * as s from './shapes.js';
 
 const person = z.object({ id: z.string(), name: z.string() });
-const list = <T extends z.ZodType>(items: T) => z.object({ items: z.array(items), next: z.string().nullable() });
 
 /** The whole HTTP API of Primrose. */
 export const endpoints = {
@@ -52,7 +52,7 @@ export const endpoints = {
     path: '/api/tokens',
     about: 'The API tokens of this person',
     access: 'person',
-    reply: list(s.token),
+    reply: s.list(s.token),
   }),
   createToken: endpoint({
     method: 'POST',
@@ -78,7 +78,7 @@ export const endpoints = {
     about: 'The bots of this person, the last changed first',
     access: 'person',
     query: s.page.extend({ deleted: z.enum(['true', 'false']).optional() }),
-    reply: list(s.botSummary),
+    reply: s.list(s.botSummary),
   }),
   createBot: endpoint({
     method: 'POST',
@@ -99,7 +99,7 @@ export const endpoints = {
     path: '/api/examples',
     about: 'Bots that ship with Primrose to begin from',
     access: 'person',
-    reply: list(z.object({ id: z.string(), name: z.string(), about: z.string() })),
+    reply: s.list(z.object({ id: z.string(), name: z.string(), about: z.string() })),
   }),
   getBot: endpoint({
     method: 'GET',
@@ -230,7 +230,7 @@ export const endpoints = {
     access: 'person',
     params: s.botParams,
     query: s.page,
-    reply: list(s.pastEdit),
+    reply: s.list(s.pastEdit),
   }),
   listEdits: endpoint({
     method: 'GET',
@@ -242,7 +242,7 @@ export const endpoints = {
       since: z.coerce.number().int().min(0).optional(),
       limit: z.coerce.number().int().min(1).max(200).optional(),
     }),
-    reply: list(s.edit),
+    reply: s.list(s.edit),
   }),
   listProblems: endpoint({
     method: 'GET',
@@ -260,7 +260,7 @@ export const endpoints = {
     access: 'person',
     params: s.botParams,
     query: s.page,
-    reply: list(s.release),
+    reply: s.list(s.release),
   }),
   createRelease: endpoint({
     method: 'POST',
@@ -323,7 +323,7 @@ export const endpoints = {
     about: 'The channels of a bot and what they serve',
     access: 'person',
     params: s.botParams,
-    reply: list(s.channel),
+    reply: s.list(s.channel),
   }),
   updateChannel: endpoint({
     method: 'PATCH',
@@ -341,74 +341,6 @@ export const endpoints = {
     }),
     reply: s.channel,
     problems: ['no-key'],
-  }),
-  createChannel: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/channels',
-    about: 'Connect a messenger by its mapping profile; secrets are kept encrypted and never shown again',
-    access: 'person',
-    params: s.botParams,
-    body: z.object({
-      kind: z.literal('hook-messenger'),
-      name: z.string().trim().min(1).max(120),
-      profile: s.profile,
-      secrets: z.record(s.secretName, z.string().min(1).max(4000)).optional(),
-    }),
-    reply: s.messenger,
-    status: 201,
-    problems: ['no-key'],
-  }),
-  getMessenger: endpoint({
-    method: 'GET',
-    path: '/api/bots/:bot/channels/:channel/messenger',
-    about: 'A messenger’s channel with its mapping, the names of its secrets and its testers',
-    access: 'person',
-    params: s.channelParams,
-    reply: s.messenger,
-  }),
-  setTester: endpoint({
-    method: 'PUT',
-    path: '/api/bots/:bot/channels/:channel/testers',
-    about: 'Let a sender talk to the draft while everyone else gets the release',
-    access: 'person',
-    params: s.channelParams,
-    body: s.tester,
-    reply: s.messenger,
-  }),
-  removeTester: endpoint({
-    method: 'DELETE',
-    path: '/api/bots/:bot/channels/:channel/testers',
-    about: 'Let a tester talk to the release again',
-    access: 'person',
-    params: s.channelParams,
-    query: z.object({ sender: z.string().min(1).max(200) }),
-    reply: s.messenger,
-  }),
-  listChannelEvents: endpoint({
-    method: 'GET',
-    path: '/api/bots/:bot/channels/:channel/events',
-    about: 'What came in, went out or failed on a channel, the newest first; the last hundred are kept',
-    access: 'person',
-    params: s.channelParams,
-    reply: list(s.channelEvent),
-  }),
-  keepSample: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/channels/:channel/events/:event/sample',
-    about: 'Keep an incoming event under a name, to use it again',
-    access: 'person',
-    params: s.channelParams.extend({ event: s.channelParams.shape.channel }),
-    body: z.object({ name: z.string().trim().min(1).max(80) }),
-    reply: s.sample,
-    status: 201,
-  }),
-  listSamples: endpoint({
-    method: 'GET',
-    path: '/api/bots/:bot/samples',
-    about: 'The samples of a bot, by name',
-    access: 'person',
-    params: s.botParams,
-    reply: list(s.sample),
   }),
   understand: endpoint({
     method: 'POST',
@@ -443,7 +375,7 @@ export const endpoints = {
     about: 'The connections of the draft and their addresses here',
     access: 'person',
     params: s.botParams,
-    reply: list(s.connectionState),
+    reply: s.list(s.connectionState),
   }),
   setConnection: endpoint({
     method: 'PUT',
@@ -471,65 +403,7 @@ export const endpoints = {
     problems: ['no-key'],
   }),
 
-  listConversations: endpoint({
-    method: 'GET',
-    path: '/api/bots/:bot/conversations',
-    about:
-      'Conversations of real visitors, the newest first; those that wait for staff come by state=handed, the longest waiting first',
-    access: 'person',
-    params: s.botParams,
-    query: s.page.extend({ state: z.enum(['handed', 'all']).optional() }),
-    reply: list(s.conversation).extend({ handed: z.number().int() }),
-  }),
-  getConversation: endpoint({
-    method: 'GET',
-    path: '/api/bots/:bot/conversations/:conversation',
-    about: 'A conversation with its lines in order',
-    access: 'person',
-    params: s.conversationParams,
-    query: s.page,
-    reply: z.object({ conversation: s.conversation, lines: list(s.chatLine) }),
-  }),
-  answerConversation: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/conversations/:conversation/answers',
-    about: 'Say something to the visitor as staff, in a conversation that was handed over',
-    access: 'person',
-    params: s.conversationParams,
-    body: z.object({ id: z.string().regex(/^[A-Za-z0-9_-]{1,80}$/), text: z.string().trim().min(1).max(4000) }),
-    reply: s.chatLine,
-    status: 201,
-    problems: ['not-handed-over'],
-  }),
-  handBack: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/conversations/:conversation/hand-back',
-    about: 'Give the conversation back to the bot, which tells the visitor',
-    access: 'person',
-    params: s.conversationParams,
-    reply: s.conversation,
-    problems: ['not-handed-over'],
-  }),
-
-  checkHook: endpoint({
-    method: 'GET',
-    path: '/api/hooks/:channel',
-    about: 'The handshake with which a messenger checks the address of its webhooks',
-    access: 'anybody',
-    params: s.chatParams,
-    download: ['text/plain'],
-    problems: ['forged-signature'],
-  }),
-  takeHook: endpoint({
-    method: 'POST',
-    path: '/api/hooks/:channel',
-    about: 'A webhook of a messenger, signed as its mapping says',
-    access: 'anybody',
-    params: s.chatParams,
-    upload: ['application/json'],
-    reply: z.object({ taken: z.number().int(), repeats: z.number().int(), passedOver: z.number().int() }),
-    problems: ['forged-signature', 'channel-off', 'no-release', 'too-large', 'wrong-content-type'],
-  }),
+  ...messagingEndpoints,
 
   openSimulation: endpoint({
     method: 'POST',
@@ -556,7 +430,7 @@ export const endpoints = {
     about: 'The turn sheets of a conversation, real or simulated, in order',
     access: 'person',
     params: s.conversationParams,
-    reply: list(s.turnRecord),
+    reply: s.list(s.turnRecord),
   }),
 
   openChat: endpoint({

@@ -17,7 +17,8 @@ import { z } from 'zod';
 const key = z.string().regex(/^[A-Za-z0-9_-]{1,80}$/);
 const moment = z.iso.datetime();
 
-export const noParams = z.object({});
+/** One page of a list; `next` is the cursor of the following one. */
+export const list = <T extends z.ZodType>(items: T) => z.object({ items: z.array(items), next: z.string().nullable() });
 export const botParams = z.object({ bot: key });
 export const modelParams = z.object({ bot: key, model: key });
 export const knowledgeParams = z.object({ bot: key, knowledge: key });
