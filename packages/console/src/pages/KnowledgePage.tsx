@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { call, errorText } from '../api.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { idOf, putPart } from '../draft/parts.js';
+import { NewName } from '../parts/NewName.js';
 
 const FORM_OF_ENDING: Readonly<Record<string, KnowledgeDocument['form']>> = {
   md: 'markdown',
@@ -62,7 +63,7 @@ export default function KnowledgePage() {
             <Documents base={b} current={b === base ? id : undefined} />
           </div>
         ))}
-        <NewBase onAdd={addBase} />
+        <NewName label="New knowledge base" onAdd={addBase} />
       </nav>
       <main className="middle" aria-label="Documents and passages">
         {base === undefined || !shown ? (
@@ -105,26 +106,6 @@ export default function KnowledgePage() {
       </main>
       <aside className="side">{base !== undefined && shown && <Ask key={base} base={base} />}</aside>
     </div>
-  );
-}
-
-function NewBase({ onAdd }: { readonly onAdd: (words: string) => void }) {
-  const [words, setWords] = useState('');
-  const add = (event: FormEvent) => {
-    event.preventDefault();
-    onAdd(words);
-    setWords('');
-  };
-  return (
-    <form onSubmit={add}>
-      <input
-        className="form-control plain"
-        aria-label="New knowledge base"
-        placeholder="New knowledge base"
-        value={words}
-        onChange={(e) => setWords(e.target.value)}
-      />
-    </form>
   );
 }
 

@@ -6,6 +6,7 @@ import { call, errorText } from '../api.js';
 import { ShapedInput, TextInput } from '../details/fields.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { idOf, putPart } from '../draft/parts.js';
+import { NewName } from '../parts/NewName.js';
 import { duration } from '../parts/words.js';
 
 /** Model profiles: where each is, its settings and price, and a text to try it with. */
@@ -13,13 +14,10 @@ export default function ModelsPage() {
   const { document, edit, bot } = useDraftHandle();
   const profiles = Object.entries(document.models ?? {});
   const connections = Object.keys(document.connections ?? {});
-  const [words, setWords] = useState('');
-  const add = (event: FormEvent) => {
-    event.preventDefault();
+  const add = (words: string) => {
     const name = idOf(words);
     const [connection = 'model-service'] = connections;
     if (name !== '') edit((d) => (d.models?.[name] ? d : putPart(d, 'models', name, { connection, model: 'name-of-the-model' })));
-    setWords('');
   };
   return (
     <main className="page">
@@ -38,15 +36,7 @@ export default function ModelsPage() {
       {profiles.map(([name, profile]) => (
         <Profile key={name} name={name} profile={profile} connections={connections} />
       ))}
-      <form onSubmit={add} style={{ maxWidth: 260, marginTop: 20 }}>
-        <input
-          className="form-control plain"
-          aria-label="New model profile"
-          placeholder="New model profile"
-          value={words}
-          onChange={(e) => setWords(e.target.value)}
-        />
-      </form>
+      <NewName label="New model profile" onAdd={add} />
     </main>
   );
 }

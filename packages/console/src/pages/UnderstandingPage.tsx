@@ -1,8 +1,8 @@
 import { EVERYDAY, phrasesOf } from '@primrose/core';
-import { useState, type FormEvent } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { idOf, putPart } from '../draft/parts.js';
+import { NewName } from '../parts/NewName.js';
 import { plainName } from '../parts/words.js';
 import { IntentEditor } from '../understanding/IntentEditor.js';
 import { ContextEditor, EntityEditor, newPart, OutOfScopeEditor } from '../understanding/OtherEditors.js';
@@ -136,25 +136,5 @@ function Lists({ part, name }: { readonly part: string; readonly name: string | 
       </ul>
       <NewName label="New context" onAdd={(w) => addPart('context', w)} />
     </nav>
-  );
-}
-
-function NewName({ label, onAdd }: { readonly label: string; readonly onAdd: (words: string) => void }) {
-  const [words, setWords] = useState('');
-  const add = (event: FormEvent) => {
-    event.preventDefault();
-    onAdd(words);
-    setWords('');
-  };
-  return (
-    <form onSubmit={add}>
-      <input
-        className="form-control plain"
-        aria-label={label}
-        placeholder={label}
-        value={words}
-        onChange={(e) => setWords(e.target.value)}
-      />
-    </form>
   );
 }

@@ -1,5 +1,5 @@
 import { pointer, type Problem } from '../document/problem.js';
-import type { BotDocument } from '../document/schema.js';
+import type { BotDocument, KnowledgeDocument } from '../document/schema.js';
 import { splitDocument } from '../knowledge/split.js';
 import { nearest } from '../text/nearest.js';
 import { EVERYDAY } from '../understanding/everyday.js';
@@ -127,11 +127,20 @@ function modelProblems({ models = {}, connections = {} }: BotDocument): Problem[
     });
 }
 
+/** Splitting a long document takes milliseconds, and checks run as one types: each document is looked at once. */
+const empty = new WeakMap<KnowledgeDocument, boolean>();
+
+function isEmpty(id: string, document: KnowledgeDocument): boolean {
+  const known = empty.get(document) ?? splitDocument(id, document).length === 0;
+  empty.set(document, known);
+  return known;
+}
+
 function knowledgeProblems({ knowledge = {} }: BotDocument): Problem[] {
   return Object.entries(knowledge).flatMap(([base, { documents }]) => {
     if (Object.keys(documents).length === 0) return [problem('empty-knowledge', 'warning', ['knowledge', base], { name: base })];
     return Object.entries(documents)
-      .filter(([id, d]) => splitDocument(id, d).length === 0)
+      .filter(([id, d]) => isEmpty(id, d))
       .map(([id]) => problem('empty-document', 'error', ['knowledge', base, 'documents', id], { name: id }));
   });
 }
