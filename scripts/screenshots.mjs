@@ -89,10 +89,9 @@ async function powerShots(page, bot, links) {
     await write(links, number, words);
     await page.waitForTimeout(1500);
   }
-  const phones = await page.context().newPage();
-  await phones.setViewportSize({ width: 1280, height: 800 });
+  const phones = await page.context().browser().newPage({ viewport: { width: 1280, height: 800 } });
   await phones.goto(links.messenger);
-  await phones.getByText('what does a bicycle cost?').waitFor();
+  await phones.getByText('what does a bicycle cost?').first().waitFor();
   await shoot(phones, 'phones');
   await phones.close();
   await page.goto(`${bot}/understanding/intent/book-crossing`);
@@ -102,14 +101,14 @@ async function powerShots(page, bot, links) {
   await page.goto(`${bot}/knowledge`);
   await page.getByRole('textbox', { name: 'Question' }).fill('may I take my bicycle?');
   await page.keyboard.press('Enter');
-  await page.getByText('Covered').waitFor();
+  await page.getByRole('status').getByText('Covered').waitFor();
   await shoot(page, 'knowledge');
   await page.goto(`${bot}/models`);
   await page.getByRole('button', { name: 'Try' }).first().click();
-  await page.getByText('practice model').waitFor();
+  await page.getByText('I am a practice model').waitFor();
   await shoot(page, 'models');
   await page.goto(`${bot}/channels`);
-  await page.getByText('Gullpost').waitFor();
+  await page.getByRole('link', { name: 'Gullpost' }).waitFor();
   await shoot(page, 'channels');
   await page.getByRole('link', { name: 'Gullpost' }).click();
   await page.getByText('taken').first().waitFor();

@@ -264,6 +264,19 @@ describe('a lookup', () => {
     expect(talk.last?.messages[0]?.cites?.[0]?.title).to.equal('Pets');
   });
 
+  it('cites what a model names in its answer, though its marks are escaped', () => {
+    const document = bot();
+    const nodes = document.flows['main']?.nodes ?? {};
+    const answer = { kind: 'set', sets: [{ into: 'flow.answer', to: 'So [1].' }], exits: { done: 'tell' } };
+    const look = { ...nodes['look'], kind: 'lookup', exits: { found: 'answer', 'not-covered': 'no' } };
+    const tell = { ...nodes['tell'], kind: 'say', says: '{{ flow.answer }}' };
+    const main = { ...document.flows['main'], nodes: { ...nodes, look, answer, tell } };
+    const talk = new Talk({ ...document, flows: { main } });
+    talk.open();
+    talk.say('dogs');
+    expect(talk.last?.messages[0]?.cites?.map((c) => c.number)).to.deep.equal([1]);
+  });
+
   it('leaves by not-covered otherwise', () => {
     const talk = new Talk(bot());
     talk.open();

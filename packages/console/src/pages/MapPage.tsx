@@ -104,14 +104,18 @@ function FlowBar({ flowId }: { readonly flowId: string }) {
   const callers = Object.values(document.flows).flatMap((f) =>
     Object.values(f.nodes).filter((n) => calledFlows(n).includes(flowId)),
   ).length;
+  const starters = Object.values(document.intents ?? {}).filter((i) => i.starts === flowId).length;
   const role =
     document.begins === flowId
       ? 'where conversations begin'
       : document.unmatched === flowId
         ? 'when nothing matches'
-        : callers === 0
+        : callers + starters === 0
           ? 'not used yet'
-          : `called by ${callers === 1 ? 'one node' : `${callers} nodes`}`;
+          : [
+              ...(starters > 0 ? [`begun by ${starters === 1 ? 'one intent' : `${starters} intents`}`] : []),
+              ...(callers > 0 ? [`called by ${callers === 1 ? 'one node' : `${callers} nodes`}`] : []),
+            ].join(', ');
   const create = (title: string) => {
     setNaming(false);
     if (title.trim() === '') return;

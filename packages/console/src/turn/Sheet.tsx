@@ -5,7 +5,7 @@ import { useDraftHandle } from '../draft/context.js';
 import { Markdown } from '../parts/Markdown.js';
 import { Petal } from '../parts/Petal.js';
 import { Prose } from '../parts/Prose.js';
-import { duration } from '../parts/words.js';
+import { duration, timeOfDay } from '../parts/words.js';
 import { EffectPart } from './effects.js';
 import { Understood } from './Understood.js';
 
@@ -29,7 +29,7 @@ export function Sheet({ turn, count, at, back }: SheetProps) {
       <header>
         <h1>Turn {turn.number}</h1>
         <span className="note">
-          {new Date(turn.at).toLocaleTimeString()}, {sheet.heard.channel}, {version}
+          {timeOfDay(turn.at, true)}, {sheet.heard.channel}, {version}
         </span>
         <span className="soft">
           <b>{duration(turn.ms)}</b>

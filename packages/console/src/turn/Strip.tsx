@@ -11,6 +11,9 @@ interface StripProps {
   readonly shown: boolean;
 }
 
+const ANSWERED: ReadonlySet<string> = new Set(['ask', 'choice']);
+const UNHEARD: ReadonlySet<string> = new Set(['gave-up', 'other']);
+
 /** What a turn was understood as, in one or two words. */
 function summary({ sheet }: TurnRecord) {
   const { understood } = sheet;
@@ -25,7 +28,7 @@ function summary({ sheet }: TurnRecord) {
     );
   }
   const waited = sheet.path[0];
-  if (waited && waited.exit !== undefined && ['answered', 'picked'].includes(waited.exit))
+  if (waited && ANSWERED.has(waited.kind) && waited.exit !== undefined && !UNHEARD.has(waited.exit))
     return `answering ${plainName(waited.node)}`;
   if (understood && best) {
     return (

@@ -18,6 +18,12 @@ interface Training {
   readonly reject: (error: Error) => void;
 }
 
+/** Reads one date: the first one that a process reads costs half a second, and no visitor should wait for that. */
+function warm(listener: Listener, { zone, languages }: BotDocument): Listener {
+  for (const language of languages) listener('1', { at: '2026-01-01T12:00:00.000Z', zone, language });
+  return listener;
+}
+
 /**
  * The listeners of bots. A classifier is trained in a thread of its own, once for all documents that teach the same; the
  * same document has the same listener in every process, as training is deterministic. Whoever waits for one comes first;
@@ -36,7 +42,7 @@ export class Listeners {
   of(document: BotDocument): Promise<Listener> {
     const known = this.#listeners.get(document);
     if (known) return known;
-    const listener = this.#classifier(document).then((classifier) => createListener(document, classifier));
+    const listener = this.#classifier(document).then((classifier) => warm(createListener(document, classifier), document));
     this.#listeners.set(document, listener);
     listener.catch(() => this.#listeners.delete(document));
     return listener;

@@ -21,7 +21,7 @@ function citations(value: Value, said: string): Citation[] {
     const number = typeof p['number'] === 'number' ? p['number'] : i + 1;
     return [{ number, title: asText(p['title']), heading: asText(p['heading']), quote: asText(p['quote']) }];
   });
-  const named = new Set([...said.matchAll(/\[(\d{1,2})\]/g)].map((m) => Number(m[1])));
+  const named = new Set([...said.matchAll(/\[(\d{1,2})\\?\]/g)].map((m) => Number(m[1])));
   const used = all.filter((c) => named.has(c.number));
   return used.length > 0 ? used : all;
 }
