@@ -69,6 +69,38 @@ describe('the command-line client', () => {
     await visitor.until('Where do you come aboard?');
   });
 
+  it('says what a bot understands and knows, lists its channels and reads its conversations', async () => {
+    const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk', name: 'Asked' } });
+    const understood = (await json(['understand', bot.id, 'a ticket to Tarn Holm on Friday'])) as Record<
+      string,
+      Record<string, unknown>
+    >;
+    expect((understood['understood']?.['intents'] as { intent: string }[])[0]?.intent).to.equal('book-crossing');
+    const shown = await run(['understand', bot.id, 'a ticket to Tarn Holm on Friday']);
+    expect(shown.out).to.contain('book-crossing').and.contain('destination tarn-holm').and.contain('"Tarn Holm"');
+    const asked = await run(['ask', bot.id, 'what does a bicycle cost?']);
+    expect(asked.out).to.match(/^Covered\.\n\n\[1\] Luggage and bicycles › Bicycles/);
+    expect((await run(['ask', bot.id, 'do you sell hamburgers?'])).out).to.match(/^Not covered\. In no document: .*hamburgers/);
+    expect((await run(['ask', bot.id, 'x', '--in', 'gide'])).err).to.contain('It has: passenger-guide.');
+    await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
+    const { out } = await run(['channels', bot.id]);
+    expect(out).to.contain('Web chat').and.contain('Release 1');
+    const visitor = new TestVisitor(service.address, /http\S+\/chat\/\S+/.exec(out)?.[0] ?? '');
+    await visitor.open();
+    await visitor.until('What can I do');
+    await visitor.say('I want to talk to a person please');
+    await visitor.until('I am calling Shore desk');
+    const listed = await run(['conversations', bot.id, '--handed']);
+    expect(listed.out).to.contain('handed over').and.contain('1 conversation waits for a person.');
+    const id = /[0-9a-f-]{36}/.exec(listed.out)?.[0] ?? '';
+    const read = await run(['conversation', bot.id, id]);
+    expect(read.out).to.contain(' VISITOR  I want to talk to a person please').and.contain('Handed over:');
+    const whole = await json(['conversation', bot.id, id]);
+    expect(whole['turns']).to.have.length(2);
+    const talked = await run(['talk', bot.id], { input: 'a person please\n/back\n' });
+    expect(talked.out).to.contain('(handed over to staff:').and.contain('This is the Harbour desk again');
+  });
+
   it('merges edits to other places when pushing, and refuses where both changed the same', async () => {
     const { bot } = await service.client.call('createBot', {
       body: { from: 'example', example: 'harbour-desk', name: 'Edited twice' },
