@@ -5,6 +5,7 @@ import { call, errorText } from '../api.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { idOf, putPart } from '../draft/parts.js';
 import { NewName } from '../parts/NewName.js';
+import { PassageList } from '../parts/PassageList.js';
 
 const FORM_OF_ENDING: Readonly<Record<string, KnowledgeDocument['form']>> = {
   md: 'markdown',
@@ -213,15 +214,7 @@ function Ask({ base }: { readonly base: string }) {
             </span>
           </p>
           {answer.found.missing.length > 0 && <p className="note">In no document: {answer.found.missing.join(', ')}</p>}
-          <ol className="passages">
-            {answer.found.passages.map((p) => (
-              <li key={p.number}>
-                <b>[{p.number}]</b> {p.title}
-                {p.heading && ` › ${p.heading}`} <span className="note">{p.score.toFixed(2)}</span>
-                <p dir="auto">{p.quote}</p>
-              </li>
-            ))}
-          </ol>
+          <PassageList passages={answer.found.passages} />
         </div>
       )}
     </section>

@@ -5,7 +5,7 @@ import { idOf, putPart } from '../draft/parts.js';
 import { NewName } from '../parts/NewName.js';
 import { plainName } from '../parts/words.js';
 import { IntentEditor } from '../understanding/IntentEditor.js';
-import { ContextEditor, EntityEditor, newPart, OutOfScopeEditor } from '../understanding/OtherEditors.js';
+import { ContextEditor, EntityEditor, OutOfScopeEditor, withPart } from '../understanding/OtherEditors.js';
 import { TryIt } from '../understanding/TryIt.js';
 
 /** Intents, entities and contexts of the bot, with a line to try them. */
@@ -58,10 +58,10 @@ function Lists({ part, name }: { readonly part: string; readonly name: string | 
     void navigate(at('intent', wish));
   };
   const addPart = (what: 'entity' | 'pattern' | 'context', words: string) => {
-    if (idOf(words, '_') === '') return;
-    const made = newPart(document, what, words);
-    edit(() => made.document);
-    void navigate(at(what === 'context' ? 'context' : 'entity', made.name));
+    const name = idOf(words, '_');
+    if (name === '') return;
+    edit((d) => withPart(d, what, name));
+    void navigate(at(what === 'context' ? 'context' : 'entity', name));
   };
   const free = Object.keys(EVERYDAY).filter((w) => !intents.some(([, i]) => i.ready === w));
   return (

@@ -9,6 +9,7 @@ import {
   type Performed,
 } from '@primrose/core';
 import { useDraftHandle } from '../draft/context.js';
+import { PassageList } from '../parts/PassageList.js';
 import { duration, scoreText } from '../parts/words.js';
 
 interface PartProps<T> {
@@ -106,15 +107,7 @@ function LookupPart({ effect: { request, result } }: PartProps<LookupCall>) {
         {result.covered ? 'Covered' : 'Not covered'}, {scoreText(result.share)} of the question’s weight
         {result.missing.length > 0 && `; nowhere: ${result.missing.join(', ')}`}
       </p>
-      <ol className="passages">
-        {result.passages.map((p) => (
-          <li key={p.number}>
-            <b>[{p.number}]</b> {p.title}
-            {p.heading && ` › ${p.heading}`} <span className="note">{p.score.toFixed(2)}</span>
-            <p dir="auto">{p.quote}</p>
-          </li>
-        ))}
-      </ol>
+      <PassageList passages={result.passages} />
     </section>
   );
 }

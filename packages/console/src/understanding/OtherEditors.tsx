@@ -2,7 +2,7 @@ import { problemSentence, typeName, type BotDocument, type Context, type Entity 
 import { useState } from 'react';
 import { RemoveButton, Rows, ShapedInput, TextInput } from '../details/fields.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
-import { idOf, putPart } from '../draft/parts.js';
+import { putPart } from '../draft/parts.js';
 import { plainName } from '../parts/words.js';
 
 interface EditorProps {
@@ -234,14 +234,10 @@ export function OutOfScopeEditor() {
   );
 }
 
-/** What is made when a new entity or context is named. */
-export function newPart(
-  document: BotDocument,
-  what: 'entity' | 'pattern' | 'context',
-  words: string,
-): { name: string; document: BotDocument } {
-  const name = idOf(words, '_');
-  if (what === 'context') return { name, document: putPart(document, 'contexts', name, { lasts: { turns: 3 } }) };
-  const entity = what === 'pattern' ? { pattern: '' } : { values: {} };
-  return { name, document: putPart(document, 'entities', name, entity) };
+/** A document with a new entity or context of a name; one that is there already stays as it is. */
+export function withPart(document: BotDocument, what: 'entity' | 'pattern' | 'context', name: string): BotDocument {
+  if (what === 'context')
+    return document.contexts?.[name] ? document : putPart(document, 'contexts', name, { lasts: { turns: 3 } });
+  if (document.entities?.[name]) return document;
+  return putPart(document, 'entities', name, what === 'pattern' ? { pattern: '' } : { values: {} });
 }
