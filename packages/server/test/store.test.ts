@@ -9,6 +9,7 @@ import { Secrets } from '../src/outside/secrets.js';
 import * as store from '../src/store/conversations.js';
 import { migrate, openDatabase, type Db } from '../src/store/database.js';
 import { statement, transaction, type Hot } from '../src/store/hot.js';
+import * as messenger from '../src/store/messenger.js';
 import * as turning from '../src/store/turning.js';
 import { accept } from '../src/turns/accept.js';
 import type { LoadedBot } from '../src/turns/bots.js';
@@ -121,6 +122,29 @@ describe('the steps of a turn on the database', () => {
     await Promise.all(Array.from({ length: 12 }, (_, i) => accept(db, clock, me, incoming(id, `e${i}`, `m${i}`))));
     const seqs = (await store.linesAfter(db, id, 0)).map((l) => l.seq);
     expect(seqs).to.deep.equal(Array.from({ length: 12 }, (_, i) => i + 1));
+  });
+
+  it('sends what was wanted, also when that was while somebody looked whether there is anything', async () => {
+    const [id, now] = [await conversation(), clock.now()];
+    const claim = { owner: 'one', now, until: new Date(now.getTime() + 5000) };
+    const want = () => messenger.wantDelivery(db, { conversationId: id, channelId: id, recipient: '771001' });
+    const waits = async () => (await messenger.waitingDeliveries(db, new Date(now.getTime() + 6000))).includes(id);
+    await want();
+    const taken = await messenger.takeDelivery(db, id, claim);
+    expect(await messenger.takeDelivery(db, id, { ...claim, owner: 'two' })).to.equal(undefined);
+    await messenger.endDelivery(db, id, 'one', taken?.wanted ?? null);
+    expect(await waits()).to.equal(false);
+    await want();
+    const again = await messenger.takeDelivery(db, id, claim);
+    await want();
+    await messenger.endDelivery(db, id, 'one', again?.wanted ?? null);
+    expect(await waits()).to.equal(true);
+    const third = await messenger.takeDelivery(db, id, claim);
+    expect(third).to.include({ wanted: 3, sent_seq: 0, recipient: '771001' });
+    const place = { sentSeq: 4, part: 1, tries: 2, nextAt: new Date(now.getTime() + 60_000), leaseUntil: null };
+    expect(await messenger.moveDelivery(db, id, 'two', place)).to.equal(false);
+    expect(await messenger.moveDelivery(db, id, 'one', place)).to.equal(true);
+    expect([await messenger.takeDelivery(db, id, claim), await waits()]).to.deep.equal([undefined, false]);
   });
 
   it('lets one runner hold a conversation, until the lease is over', async () => {

@@ -141,7 +141,8 @@ async function takeEvent(parts: Parts, row: ServingChannel, event: HookEvent, pa
     throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then send this again.');
   }
   const conversationId = await conversationFor(parts, row, event, tests);
-  await wantDelivery(db, { conversationId, channelId: row.id, recipient: event.sender });
+  const delivery = { conversationId, channelId: row.id, recipient: event.sender };
+  await wantDelivery(db, delivery);
   const { text, choice, pictures } = event;
   const accepted = await turns.take({
     conversationId,
@@ -159,6 +160,8 @@ async function takeEvent(parts: Parts, row: ServingChannel, event: HookEvent, pa
     },
     shown: { id: newId(clock), text: text ?? choice ?? pictures.join(' ') },
   });
+  // Whoever looked between the two saw nothing to send yet and took the row off the list: so it is put there again.
+  await wantDelivery(db, delivery);
   outbox.kick(conversationId);
   await note(parts, row.id, {
     direction: 'in',

@@ -75,8 +75,8 @@ export function conversationHandlers(parts: Parts): Handlers {
       const externalId = `back-${row.id}-${row.handed_at?.getTime()}`;
       const event = { type: 'hand-back', at, channel: row.channel_kind } as const;
       const incoming = { conversationId: row.id, channelId: row.channel_id, externalId, event };
-      await deliver(row.id);
       await turns.takeAndWait(incoming, BACK_WAIT_MS);
+      await deliver(row.id);
       return conversationView(await own(person.id, params.bot, row.id));
     },
   };
