@@ -89,7 +89,10 @@ async function powerShots(page, bot, links) {
     await write(links, number, words);
     await page.waitForTimeout(1500);
   }
-  const phones = await page.context().browser().newPage({ viewport: { width: 1280, height: 800 } });
+  const phones = await page
+    .context()
+    .browser()
+    .newPage({ viewport: { width: 1280, height: 800 } });
   await phones.goto(links.messenger);
   await phones.getByText('what does a bicycle cost?').first().waitFor();
   await shoot(phones, 'phones');
