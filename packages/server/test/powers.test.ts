@@ -127,7 +127,7 @@ describe('Harbour desk with all its powers', () => {
   });
 
   describe('in the messenger', () => {
-    it('knows the first name, keeps people apart, and takes a press of a button', async () => {
+    it('knows the first name and keeps people apart', async () => {
       const [isla, jonas] = [new Phone(service.messenger, ISLA), new Phone(service.messenger, JONAS)];
       await Promise.all([isla.ask('Hello', 'Hello Isla'), jonas.ask('Guten Tag', 'Hallo Jonas')]);
       const [said] = await isla.ask('do you have opinions on hay bales and tractors', '');
@@ -147,7 +147,18 @@ describe('Harbour desk with all its powers', () => {
       await isla.write({ pick });
       await isla.until('Isla, the', before);
       await isla.ask('Yes, book it', 'Your reference is');
-      for (let i = 0; i < 12; i++) await isla.ask(i % 2 === 0 ? 'thanks' : 'many thanks', i % 2 === 0 ? '' : '');
+      // The guide's question of before waits again; thanks would answer that.
+      await isla.write({ words: 'No, thanks' });
+      await new Promise((resolve) => setTimeout(resolve, 1500));
+      const booked = (await isla.letters()).length;
+      const thanked = async () =>
+        (await isla.letters()).slice(booked).filter((l) => /^(You are welcome|With pleasure)\.$/.test(l.words)).length;
+      for (let i = 1; i <= 12; i++) {
+        await isla.write({ words: 'thanks' });
+        for (let tries = 0; tries < 100 && (await thanked()) < i; tries++)
+          await new Promise((resolve) => setTimeout(resolve, 50));
+      }
+      expect(await thanked(), 'each of twelve answered once').to.equal(12);
       const log = await events();
       expect(
         log.some((e) => e.outcome === 'repeat'),

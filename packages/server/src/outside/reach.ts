@@ -10,18 +10,19 @@ export type Reach =
 
 export type FindReach = (connection: string) => Promise<Reach>;
 
-/** Finds the connections of one bot; addresses and secrets are read once, when the first one is asked for. */
+/** Finds the connections of one bot; addresses and secrets are each read once, when the first is needed. */
 export function createReach(db: Db, secrets: Secrets, botId: string, document: BotDocument): FindReach {
-  let read: Promise<[ReadonlyMap<string, string>, Readonly<Record<string, string>>]> | undefined;
+  let addresses: Promise<ReadonlyMap<string, string>> | undefined;
+  let opened: Promise<Readonly<Record<string, string>>> | undefined;
   return async (connection) => {
     const written = document.connections?.[connection];
-    read ??= Promise.all([connectionAddresses(db, botId), secrets.open(connectionOwner(botId)).catch(() => ({}))]);
-    const [addresses, opened] = await read;
-    const address = addresses.get(connection) ?? written?.address;
+    addresses ??= connectionAddresses(db, botId);
+    const address = (await addresses).get(connection) ?? written?.address;
     if (address === undefined)
       return { ok: false, reason: `the connection "${connection}" has no address; give it one on the Actions page` };
     if (written?.shows === undefined) return { ok: true, address, headers: {} };
-    const secret = opened[connection];
+    opened ??= secrets.open(connectionOwner(botId)).catch(() => ({}));
+    const secret = (await opened)[connection];
     if (secret === undefined)
       return { ok: false, reason: `the connection "${connection}" has no secret that can be read; enter it on the Actions page` };
     return { ok: true, address, headers: shown(written.shows, secret) };
