@@ -50,6 +50,42 @@ export {
 } from './document/shapes.js';
 export { applyChanges } from './document/variables.js';
 export { FORMAT_VERSION } from './document/upgrade.js';
+export {
+  copyNodes,
+  duplicateFlow,
+  moveNodes,
+  pasteNodes,
+  pointAtCopy,
+  readClip,
+  sharedReferences,
+  type Clip,
+  type Pasted,
+  type SharedReference,
+} from './editing/clipboard.js';
+export { cutOut, typeOfVariable, type CutOut } from './editing/cut-out.js';
+export { find, findables, replacements, replaceTexts, type Findable, type Hit, type Replacement } from './editing/find.js';
+export { fixFor, type Fix } from './editing/fixes.js';
+export {
+  addFlow,
+  addLines,
+  addNode,
+  callersOf,
+  changeKind,
+  changeNode,
+  freeId,
+  idOf,
+  kindsFor,
+  linesOf,
+  linkExit,
+  removeNode,
+  removeNodes,
+  setField,
+  switchNodes,
+  type Added,
+  type After,
+  type Callers,
+} from './editing/nodes.js';
+export { referredTo, valueAt, variablesOf, withValueAt } from './editing/references.js';
 export { advance, hasRested, openSession } from './engine/advance.js';
 export { compile, type CompiledBot } from './engine/compiler.js';
 export { sampleText, type AnyKind, type Band, type Exit, type Prose, type Use } from './engine/kind.js';
@@ -102,8 +138,10 @@ export { addDays, CEL_FUNCTIONS, FUNCTIONS, isKnown, textOf } from './expression
 export { compileTemplate, type Template } from './expressions/template.js';
 export { createKnowledgeIndex, type FoundPassage, type KnowledgeIndex, type LookedUp } from './knowledge/rank.js';
 export { splitDocument, type Passage } from './knowledge/split.js';
-export { layoutFlow, type FlowLayout, type PlacedChip, type PlacedNode } from './map/layout.js';
-export { routeRails, type MapGeometry, type Rail } from './map/rails.js';
+export { drawFlow, type SvgOptions } from './map/draw.js';
+export { chipLines, exitsOf, layoutFlow, type FlowLayout, type PlacedChip, type PlacedNode } from './map/layout.js';
+export { drawingOf, plainProse, type Drawing, type DrawnNode } from './map/measure.js';
+export { routeRails, type MapGeometry, type Rail, type Routed } from './map/rails.js';
 export { escapeMarkdown, plainText, readMarkdown, safeAddress, type Block, type Inline } from './text/markdown.js';
 export { editDistance, nearest } from './text/nearest.js';
 export { estimateTokens } from './text/tokens.js';

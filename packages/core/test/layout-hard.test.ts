@@ -1,5 +1,6 @@
 import { expect } from 'chai';
-import { layoutFlow, type Flow, type FlowLayout } from '@primrose/core';
+import { drawingOf, layoutFlow, type Flow, type FlowLayout } from '@primrose/core';
+import { expectEveryLink, overlaps, railsThroughNodes } from './drawing.js';
 import { botOf } from './harbour.js';
 
 const END = { kind: 'end' };
@@ -79,5 +80,46 @@ describe('the layout of hard flows', () => {
     const after = layoutFlow(flowOf(row(61)));
     const moved = before.nodes.filter((n) => after.nodes.find((m) => m.id === n.id)?.beat !== n.beat);
     expect(moved).to.deep.equal([]);
+  });
+
+  it('draws two stories in one band, a branch with twelve ways and a node that twenty lead to without a rail through a node', () => {
+    const story = (side: string) =>
+      range(10).map((i) => [
+        `${side}${i}`,
+        { kind: 'say', says: `Line ${i}`, exits: { said: i === 9 ? 'fin' : `${side}${i + 1}` } },
+      ]);
+    const cases = [{ exit: 'left', when: 'true' }];
+    const two = { fork: { kind: 'branch', cases, exits: { left: 'l0', otherwise: 'r0' } }, fin: END };
+    const twelve = range(12).map((i) => ({ exit: `case-${i}`, when: `flow.n == ${i}` }));
+    const ways = range(12).map((i) => [
+      `n${i}`,
+      { kind: 'ask', says: '?', expects: 'text', into: 'flow.a', exits: { answered: 'fin' } },
+    ]);
+    const twenty = range(20).map((i) => [
+      `q${i}`,
+      {
+        kind: 'ask',
+        says: '?',
+        expects: 'text',
+        into: 'flow.a',
+        exits: { answered: i === 19 ? 'staff' : `q${i + 1}`, 'gave-up': 'staff' },
+      },
+    ]);
+    const flows = [
+      flowOf({ ...two, ...Object.fromEntries([...story('l'), ...story('r')]) }),
+      flowOf({
+        b: { kind: 'branch', cases: twelve, exits: Object.fromEntries(range(12).map((i) => [`case-${i}`, `n${i}`])) },
+        ...Object.fromEntries(ways),
+        fin: END,
+      }),
+      flowOf({ ...Object.fromEntries(twenty), staff: { kind: 'hand-over', reason: 'r', says: 's' } }),
+    ];
+    for (const flow of flows) {
+      for (const band of [204, 300]) {
+        const drawing = drawingOf(flow, { language: 'en', band });
+        expect([...overlaps(drawing), ...railsThroughNodes(drawing)]).to.deep.equal([]);
+        expectEveryLink(flow, drawing);
+      }
+    }
   });
 });

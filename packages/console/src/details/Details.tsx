@@ -1,6 +1,5 @@
-import { layoutFlow, nodeKinds, problemSentence, type FlowNode, type Problem } from '@primrose/core';
+import { layoutFlow, linkExit, nodeKinds, problemSentence, setField, type FlowNode, type Problem } from '@primrose/core';
 import { useEffect, useMemo, useRef } from 'react';
-import { linkExit, setField } from '../draft/changes.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Prose } from '../parts/Prose.js';
 import { useSimulation } from '../simulator/simulation.js';

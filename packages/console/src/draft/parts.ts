@@ -14,14 +14,3 @@ export function putPart<K extends keyof Tables>(
   const { [table]: _table, ...others } = document;
   return (Object.keys(next).length === 0 ? others : { ...document, [table]: next }) as BotDocument;
 }
-
-/** A name as an id: small letters, digits and hyphens. */
-export function idOf(words: string, between = '-'): string {
-  return words
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/\p{M}+/gu, '')
-    .replace(/[^a-z0-9]+/g, between)
-    .replace(/^[^a-z]+|[-_]+$/g, '')
-    .slice(0, 60);
-}

@@ -49,7 +49,7 @@ export function FlowMap(props: FlowMapProps) {
   const measure = useCallback(() => {
     const root = score.current;
     if (!root) return;
-    setRails({ list: routeRails(geometryOf(root, layout.nodes, selected)), width: root.scrollWidth, height: root.scrollHeight });
+    setRails({ list: routeRails(geometryOf(root, layout.nodes, selected)).rails, width: root.scrollWidth, height: root.scrollHeight });
   }, [layout, selected]);
   useLayoutEffect(() => {
     measure();

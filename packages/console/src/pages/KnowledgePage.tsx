@@ -1,9 +1,9 @@
-import { problemSentence, splitDocument, type BotDocument, type KnowledgeDocument } from '@primrose/core';
+import { problemSentence, splitDocument, type BotDocument, type KnowledgeDocument, idOf } from '@primrose/core';
 import { useMemo, useState, type ChangeEvent, type FormEvent } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { call, errorText } from '../api.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
-import { idOf, putPart } from '../draft/parts.js';
+import { putPart } from '../draft/parts.js';
 import { NewName } from '../parts/NewName.js';
 import { PassageList } from '../parts/PassageList.js';
 

@@ -1,9 +1,8 @@
 import { useMemo, useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { useNavigate, useParams } from 'react-router';
-import { calledFlows } from '@primrose/core';
+import { addFlow, addNode, calledFlows, linkExit, removeNode } from '@primrose/core';
 import { Details } from '../details/Details.js';
-import { addFlow, addNode, linkExit, removeNode } from '../draft/changes.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { AddBox } from '../map/AddBox.js';
 import { FlowMap } from '../map/FlowMap.js';

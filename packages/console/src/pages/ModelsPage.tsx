@@ -1,11 +1,11 @@
 import type { ModelTried } from '@primrose/contract';
-import { problemSentence, type ModelProfile } from '@primrose/core';
+import { problemSentence, type ModelProfile, idOf } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Link } from 'react-router';
 import { call, errorText } from '../api.js';
 import { ShapedInput, TextInput } from '../details/fields.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
-import { idOf, putPart } from '../draft/parts.js';
+import { putPart } from '../draft/parts.js';
 import { NewName } from '../parts/NewName.js';
 import { duration } from '../parts/words.js';
 

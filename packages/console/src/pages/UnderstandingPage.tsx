@@ -1,7 +1,7 @@
-import { EVERYDAY, phrasesOf } from '@primrose/core';
+import { EVERYDAY, phrasesOf, idOf } from '@primrose/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useDraftHandle, useProblems } from '../draft/context.js';
-import { idOf, putPart } from '../draft/parts.js';
+import { putPart } from '../draft/parts.js';
 import { NewName } from '../parts/NewName.js';
 import { plainName } from '../parts/words.js';
 import { IntentEditor } from '../understanding/IntentEditor.js';

@@ -50,6 +50,7 @@ const PLAIN: Readonly<Record<string, (value: Value) => boolean>> = {
   phone: (v) => typeof v === 'string',
   list: (v) => Array.isArray(v),
   object: (v) => v !== null && typeof v === 'object' && !Array.isArray(v),
+  any: () => true,
 };
 
 /** The types that a variable can be declared with, besides the bot's own entities. */

@@ -12,6 +12,8 @@ export type Band = 'visitor' | 'bot' | 'outside';
 export interface Exit {
   readonly name: string;
   readonly about: string;
+  /** The exit by which a story usually goes on, or one that it takes when something went otherwise. Orders the Map. */
+  readonly way?: 'usual' | 'aside';
 }
 
 /** One line that says what a node does; `{{ values }}` in it are drawn as values. */

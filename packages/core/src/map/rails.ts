@@ -58,39 +58,70 @@ const BANDS: readonly Band[] = ['visitor', 'bot', 'outside'];
 const CORNER = 5;
 const LANE_STEP = 6;
 const CHANNEL_STEP = 7;
-/** What the channels offer between the nodes of two bands, less a little air. */
-const CHANNEL_ROOM = 22;
+/** How far a channel reaches into a band at most, and what stays free beside a node. */
+const SIDE = 15;
+const NODE_AIR = 3;
 const CHIP_OVERHANG = 10;
+/** Lanes that the usual gap holds without being widened, and the air above the arrowheads. */
+const USUAL_LANES = 3;
+const ARROW_ROOM = 11;
+/** Falls of two links that are not to look like one stand this far apart. */
+const FALL_CLEARANCE = 5;
 const ENTRY_CLEARANCE = 22;
+
+export interface Routed {
+  readonly rails: readonly Rail[];
+  /** By beat: how much higher than usual the gap below it must be so that its lanes stand apart, in pixels. 0 is the gap above the first. */
+  readonly widen: ReadonlyMap<number, number>;
+}
 
 /**
  * Routes the drawn links of a flow: down from a chip, along a lane in the gap between beats, down into the target from
- * above; past other nodes only in the channels between bands. Pure: the same boxes give the same rails.
+ * above; past other nodes only in the channels between bands, so no rail runs through a node. Pure: the same boxes give
+ * the same rails.
  */
-export function routeRails(geometry: MapGeometry): Rail[] {
+export function routeRails(geometry: MapGeometry): Routed {
   const boxes = new Map(geometry.nodes.map((n): [string, Box] => [n.id, { ...n, column: BANDS.indexOf(n.band) }]));
   const links = geometry.chips.flatMap((chip): Link[] => {
     const [from, to] = [boxes.get(chip.node), boxes.get(chip.to)];
     return from && to ? [{ chip, from, to, x2: (to.left + to.right) / 2, form: 'lane', channel: 0, channelX: 0, lanes: [] }] : [];
   });
-  const channels = channelPositions(geometry.bands);
-  for (const link of links) chooseForm(link, boxes, channels);
+  const channels = channelsOf(geometry.bands, [...boxes.values()]);
+  const columns = new Map<number, Set<number>>(BANDS.map((_, c) => [c, new Set()]));
+  for (const box of boxes.values()) columns.get(box.column)?.add(box.beat);
+  for (const link of links) chooseForm(link, columns, channels);
   clearEntries(links);
   spreadChannels(links, channels);
-  spreadLanes(links, [...boxes.values()]);
-  return links.map(draw);
+  partFalls(links);
+  const widen = spreadLanes(links, [...boxes.values()]);
+  return { rails: links.map(draw), widen };
 }
 
-function channelPositions(bands: MapGeometry['bands']): number[] {
-  const [a, b, c] = bands;
-  return a && b && c ? [a.left + 8, a.right, b.right, c.right - 8] : [0, 0, 0, 0];
+/** Where rails may pass nodes: before the first band, between two, and after the last. */
+interface Channel {
+  readonly x: number;
+  readonly room: number;
 }
 
-function chooseForm(link: Link, boxes: ReadonlyMap<string, Box>, channels: readonly number[]): void {
+function channelsOf(bands: MapGeometry['bands'], boxes: readonly Box[]): Channel[] {
+  const first = bands[0]?.left ?? 0;
+  const last = bands[2]?.right ?? 0;
+  return [0, 1, 2, 3].map((i) => {
+    const before = boxes.filter((b) => b.column === i - 1).map((b) => b.right);
+    const after = boxes.filter((b) => b.column === i).map((b) => b.left);
+    const left = Math.max(i === 0 ? first : (bands[i - 1]?.right ?? first) - SIDE, ...before) + NODE_AIR;
+    const right = Math.min(i === 3 ? last : (bands[i]?.left ?? last) + SIDE, ...after) - NODE_AIR;
+    return { x: (left + right) / 2, room: Math.max(0, right - left) };
+  });
+}
+
+function chooseForm(link: Link, columns: ReadonlyMap<number, ReadonlySet<number>>, channels: readonly Channel[]): void {
   const { chip, from, to } = link;
   const down = to.beat > from.beat;
-  const between = [...boxes.values()].filter((b) => b.beat > from.beat && b.beat < to.beat);
-  const free = (column: number) => between.every((b) => b.column !== column);
+  const free = (column: number) => {
+    for (let beat = from.beat + 1; beat < to.beat; beat++) if (columns.get(column)?.has(beat)) return false;
+    return true;
+  };
   const inside = chip.x > to.left + 16 && chip.x < to.right - 16;
   if (down && from.column === to.column && inside && free(from.column)) {
     link.form = 'straight';
@@ -103,7 +134,7 @@ function chooseForm(link: Link, boxes: ReadonlyMap<string, Box>, channels: reado
   else {
     link.form = 'channel';
     link.channel = channelFor(from, to);
-    link.channelX = channels[link.channel] ?? 0;
+    link.channelX = channels[link.channel]?.x ?? 0;
     link.lanes = [
       lane(from.beat, `channel ${link.channel} ${to.id}`, chip.x, link.channelX),
       lane(to.beat - 1, to.id, link.channelX, link.x2),
@@ -134,35 +165,81 @@ function clearEntries(links: readonly Link[]): void {
   }
 }
 
-/** Links that use one channel stand beside each other; those to one target share a line. */
-function spreadChannels(links: readonly Link[], channels: readonly number[]): void {
-  for (const [channel, x] of channels.entries()) {
-    const using = links.filter((l) => l.form === 'channel' && l.channel === channel).sort((a, b) => a.from.beat - b.from.beat);
-    const targets = [...new Set(using.map((l) => l.to.id))];
-    const step = Math.min(CHANNEL_STEP, CHANNEL_ROOM / Math.max(1, targets.length - 1));
-    const offset = (l: Link) => (targets.indexOf(l.to.id) - (targets.length - 1) / 2) * step;
-    for (const link of using) {
-      link.channelX = x + offset(link);
-      const [first, second] = link.lanes;
-      if (first) first.b = link.channelX;
-      if (second) second.a = link.channelX;
+/** Links that use one channel stand beside each other; those to one target share a line, and so do those that never meet. */
+function spreadChannels(links: readonly Link[], channels: readonly Channel[]): void {
+  for (const [channel, { x, room }] of channels.entries()) {
+    const using = links.filter((l) => l.form === 'channel' && l.channel === channel);
+    const lines = linesOf(using);
+    const step = Math.min(CHANNEL_STEP, room / Math.max(1, lines.length - 1));
+    for (const [i, line] of lines.entries()) {
+      for (const link of line) {
+        link.channelX = x + (i - (lines.length - 1) / 2) * step;
+        const [first, second] = link.lanes;
+        if (first) first.b = link.channelX;
+        if (second) second.a = link.channelX;
+      }
     }
   }
 }
 
-function spreadLanes(links: readonly Link[], boxes: readonly Box[]): void {
+/** Packs the links of a channel into as few lines as they fit, by the beats between which they run. */
+function linesOf(using: readonly Link[]): Link[][] {
+  const groups = new Map<string, Link[]>();
+  for (const link of using) groups.set(link.to.id, [...(groups.get(link.to.id) ?? []), link]);
+  const lines: { readonly top: number; readonly bottom: number; readonly links: Link[] }[][] = [];
+  const spans = [...groups.values()].map((group) => {
+    const gaps = group.flatMap((l) => l.lanes.map((lane) => lane.gap));
+    return { top: Math.min(...gaps), bottom: Math.max(...gaps), links: group };
+  });
+  for (const span of spans.sort((a, b) => a.top - b.top || a.bottom - b.bottom)) {
+    const free = lines.find((line) => line.every((other) => other.bottom < span.top || other.top > span.bottom));
+    if (free) free.push(span);
+    else lines.push([span]);
+  }
+  return lines.map((line) => line.flatMap((span) => span.links));
+}
+
+/** Two links to different nodes that would fall along the same line are set apart where they enter their nodes. */
+function partFalls(links: readonly Link[]): void {
+  const falls = (l: Link) => ({ top: l.from.beat, bottom: l.to.beat - 1, x: l.lanes[0]?.gap === l.from.beat ? l.x2 : l.chip.x });
+  const entering = links.filter((l) => l.form === 'lane' && l.lanes[0]?.gap === l.from.beat && l.to.beat - l.from.beat > 1);
+  const others = links.filter((l) => l.form === 'straight' || l.form === 'lane');
+  for (const link of entering) {
+    const mine = falls(link);
+    const close = others.filter((o) => {
+      const theirs = falls(o);
+      const apart = theirs.bottom <= mine.top || theirs.top >= mine.bottom || Math.abs(theirs.x - mine.x) >= FALL_CLEARANCE;
+      return o.to !== link.to && !apart;
+    });
+    if (close.length === 0) continue;
+    link.x2 = Math.min(link.to.right - 20, link.x2 + 2 * FALL_CLEARANCE);
+    for (const lane of link.lanes) lane.b = link.x2;
+  }
+}
+
+/** Gives the lanes of each gap their heights; tells by how much a gap is too low for them. */
+function spreadLanes(links: readonly Link[], boxes: readonly Box[]): Map<number, number> {
   const lanes = links.flatMap((l) => l.lanes);
-  for (const gap of new Set(lanes.map((l) => l.gap))) {
-    const here = lanes.filter((l) => l.gap === gap);
+  const bottoms = new Map<number, number>();
+  const tops = new Map<number, number>();
+  for (const b of boxes) {
+    bottoms.set(b.beat, Math.max(bottoms.get(b.beat) ?? -Infinity, b.bottom));
+    tops.set(b.beat, Math.min(tops.get(b.beat) ?? Infinity, b.top));
+  }
+  const byGap = new Map<number, Lane[]>();
+  for (const lane of lanes) byGap.set(lane.gap, [...(byGap.get(lane.gap) ?? []), lane]);
+  const widen = new Map<number, number>();
+  for (const [gap, here] of byGap) {
     const rows = stackLanes([...new Set(here.map((l) => l.key))].map((key) => here.filter((l) => l.key === key)));
-    const above = boxes.filter((b) => b.beat === gap).map((b) => b.bottom);
-    const below = boxes.filter((b) => b.beat === gap + 1).map((b) => b.top);
-    const top = above.length > 0 ? Math.max(...above) + CHIP_OVERHANG : 4;
-    const bottom = below.length > 0 ? Math.min(...below) : top + 21;
-    const step = Math.min(LANE_STEP, (bottom - top - 11) / Math.max(1, rows.length - 1));
+    const above = bottoms.get(gap);
+    const top = above === undefined ? 4 : above + CHIP_OVERHANG;
+    const bottom = tops.get(gap + 1) ?? top + 21;
+    if (rows.length > USUAL_LANES) widen.set(gap, (rows.length - USUAL_LANES) * LANE_STEP);
+    const step = Math.min(LANE_STEP, Math.max(0, bottom - top - ARROW_ROOM) / Math.max(1, rows.length - 1));
     const middle = (top + bottom - 5) / 2;
     rows.forEach((row, i) => row.forEach((lane) => (lane.y = Math.round(middle + (i - (rows.length - 1) / 2) * step) + 0.5)));
   }
+  return widen;
 }
 
 /** Packs groups of runs into as few rows as they fit; of rightward runs the longest starts highest. */

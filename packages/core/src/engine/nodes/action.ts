@@ -113,8 +113,8 @@ export const action = defineKind<ActionNode>({
   blank: () => ({ runs: '' }),
   exits: (node) => [
     ...caseExits(node.cases),
-    { name: 'done', about: 'it worked' },
-    { name: 'failed', about: 'an error, or too slow' },
+    { name: 'done', about: 'it worked', way: 'usual' },
+    { name: 'failed', about: 'an error, or too slow', way: 'aside' },
   ],
   prose: (node) => ({ text: node.runs || 'an action', code: true }),
   uses: (node): Use[] => [

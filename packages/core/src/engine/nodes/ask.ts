@@ -36,7 +36,7 @@ export const ask = defineKind<z.infer<typeof schema>>({
   blank: () => ({ says: '', expects: 'text', into: 'flow.answer' }),
   exits: () => [
     { name: 'answered', about: 'the value is known' },
-    { name: 'gave-up', about: 'no answer that fits' },
+    { name: 'gave-up', about: 'no answer that fits', way: 'aside' },
   ],
   prose: (node, language) => ({ text: sampleText(node.says, language) }),
   uses: (node) => [

@@ -38,8 +38,8 @@ const wordCount = (text = ''): number => normalise(text).split(' ').length;
 
 function exits(node: Choice): Exit[] {
   const buttons = (node.choices ?? []).map((c) => ({ name: c.id, about: sampleText(c.says, 'en') }));
-  const picked = node.from === undefined ? [] : [{ name: 'picked', about: 'one of the list' }];
-  return [...picked, ...buttons, { name: 'other', about: 'said something else' }];
+  const picked = node.from === undefined ? [] : [{ name: 'picked', about: 'one of the list', way: 'usual' } as const];
+  return [...picked, ...buttons, { name: 'other', about: 'said something else', way: 'aside' }];
 }
 
 function checks(node: Choice): Found[] {

@@ -24,7 +24,7 @@ export const flow = defineKind<z.infer<typeof schema>>({
   blank: () => ({ calls: '' }),
   exits: () => [
     { name: 'done', about: 'the flow came to its end' },
-    { name: 'failed', about: 'the flow failed' },
+    { name: 'failed', about: 'the flow failed', way: 'aside' },
   ],
   prose: (node) => ({ text: node.calls || 'a flow', code: true }),
   uses: (node) => [

@@ -22,7 +22,7 @@ export const listen = defineKind<z.infer<typeof schema>>({
   blank: () => ({ hears: [] }),
   exits: (node) => [
     ...node.hears.map((intent) => ({ name: intent, about: 'the intent was recognised' })),
-    { name: 'unmatched', about: 'nothing of it was recognised' },
+    { name: 'unmatched', about: 'nothing of it was recognised', way: 'aside' },
   ],
   prose: (node, language) => ({
     text: node.says === undefined ? `Listen for ${node.hears.join(', ') || 'nothing yet'}` : sampleText(node.says, language),

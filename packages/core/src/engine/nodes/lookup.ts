@@ -30,7 +30,7 @@ export const lookup = defineKind<z.infer<typeof schema>>({
   blank: () => ({ in: '', asks: '{{ turn.text }}', into: 'flow.passages' }),
   exits: () => [
     { name: 'found', about: 'the documents answer it' },
-    { name: 'not-covered', about: 'they do not' },
+    { name: 'not-covered', about: 'they do not', way: 'aside' },
   ],
   prose: (node) => ({ text: `Look up ${node.asks}` }),
   uses: (node): Use[] => [

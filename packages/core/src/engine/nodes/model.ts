@@ -78,7 +78,7 @@ export const model = defineKind<ModelNode>({
   blank: () => ({ uses: '', parts: [{ part: 'task', says: '' }], into: 'flow.answer' }),
   exits: () => [
     { name: 'done', about: 'it answered as asked' },
-    { name: 'failed', about: 'no answer, or one that does not fit' },
+    { name: 'failed', about: 'no answer, or one that does not fit', way: 'aside' },
   ],
   prose: (node) => ({ text: node.parts.find((p) => p.says.trim() !== '')?.says ?? 'a model' }),
   uses: (node): Use[] => [

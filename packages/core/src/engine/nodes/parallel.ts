@@ -112,7 +112,7 @@ export const parallel = defineKind<z.infer<typeof schema>>({
   blank: () => ({ branches: [] }),
   exits: (node) => [
     { name: 'done', about: 'all have come back' },
-    ...node.branches.map((b) => ({ name: b.id, about: `${b.id} failed or was too slow` })),
+    ...node.branches.map((b) => ({ name: b.id, about: `${b.id} failed or was too slow`, way: 'aside' as const })),
   ],
   prose: (node) => ({ text: node.branches.map((b) => b.calls).join(', ') || 'no branches yet', code: true }),
   uses: (node): Use[] =>

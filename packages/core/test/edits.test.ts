@@ -1,9 +1,8 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { readDocument, type BotDocument } from '@primrose/core';
-import { anyBot } from '../../core/test/any-bot.js';
-import { botOf, demoDocument } from '../../core/test/harbour.js';
-import { addFlow, addNode, freeId, linkExit, removeNode, setField } from '../src/draft/changes.js';
+import { addFlow, addNode, freeId, linkExit, readDocument, removeNode, setField, type BotDocument } from '@primrose/core';
+import { anyBot } from './any-bot.js';
+import { botOf, demoDocument } from './harbour.js';
 
 const nodes = (d: BotDocument) => d.flows['main']?.nodes ?? {};
 const END = { kind: 'end' };
