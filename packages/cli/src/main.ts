@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import { cmdBots, cmdConfigure, cmdNewToken, cmdRelease, cmdRevokeToken, cmdStatus, cmdTokens } from './commands/bots.js';
+import { cmdDraw, type DrawOptions } from './commands/draw.js';
 import { cmdCheck, cmdPull, cmdPush } from './commands/files.js';
 import { cmdAsk, cmdChannels, cmdConversation, cmdConversations, cmdUnderstand } from './commands/powers.js';
 import { cmdTalk } from './commands/talk.js';
@@ -54,6 +55,12 @@ function createProgram(): Command {
   command('check [folder]', 'check a folder, or the draft of a bot')
     .option('--bot <bot>', 'check the draft of this bot')
     .action((folder: string | undefined, o: { json?: boolean; bot?: string }) => cmdCheck(context(o), folder, o.bot));
+  command('draw <flow> [folder]', 'write a flow of a folder, or of the draft of a bot, as an SVG picture')
+    .option('--bot <bot>', 'draw from the draft of this bot')
+    .option('-o, --output <file>', 'the file, FLOW.svg otherwise; - for the output')
+    .option('--theme <theme>', 'light or dark', 'light')
+    .option('--language <tag>', 'show the words of this language')
+    .action((flow: string, folder: string | undefined, o: Json & DrawOptions) => cmdDraw(context(o), flow, folder, o));
   command('talk <bot>', 'talk to the draft in the terminal')
     .option('--sheet', 'show the turn sheet after every turn')
     .option('--language <tag>', 'speak as a visitor of this language')

@@ -9,6 +9,7 @@ import './style/map.css';
 import './style/turn.css';
 import './style/console.css';
 import './style/powers.css';
+import './style/editing.css';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';

@@ -154,6 +154,17 @@ export const endpoints = {
     reply: s.drafted,
     problems: ['stale-revision', 'clash', 'patch-failed', 'invalid-document'],
   }),
+  streamDraft: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/draft/stream',
+    about:
+      'Edits of the draft after a revision as they come, as server-sent events with the revision as id: `edit` carries from, revision and the JSON Patch between them, `behind` asks to fetch the draft anew',
+    access: 'person',
+    params: s.botParams,
+    query: z.object({ since: z.coerce.number().int().min(0) }),
+    stream: true,
+    problems: [],
+  }),
   replaceDraft: endpoint({
     method: 'PUT',
     path: '/api/bots/:bot/draft',

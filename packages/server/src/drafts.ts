@@ -45,11 +45,11 @@ const MAX_DIFFERENCES = 30;
 export class Drafts {
   readonly #db: Db;
   readonly #clock: Clock;
-  readonly #onEdit: (botId: string, document: BotDocument) => void;
+  readonly #onEdit: (botId: string, now: DraftAt) => void;
   readonly #kept = new Map<string, Map<number, BotDocument>>();
 
   /** `onEdit` is told every new state of a draft, for what is prepared in the background. */
-  constructor(db: Db, clock: Clock, onEdit: (botId: string, document: BotDocument) => void = () => undefined) {
+  constructor(db: Db, clock: Clock, onEdit: (botId: string, now: DraftAt) => void = () => undefined) {
     this.#db = db;
     this.#clock = clock;
     this.#onEdit = onEdit;
@@ -164,7 +164,7 @@ export class Drafts {
       throw error;
     }
     this.#keep(botId, revision, document);
-    this.#onEdit(botId, document);
+    this.#onEdit(botId, { revision, document });
     return { revision, document };
   }
 

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
 import { newId, systemClock } from './clock.js';
 import type { Config } from './config.js';
+import { DraftWatch } from './draft-watch.js';
 import { Drafts } from './drafts.js';
 import { loadExamples } from './examples.js';
 import { createApp, type Parts } from './http/app.js';
@@ -36,7 +37,11 @@ export async function startService(config: Config, version: string): Promise<Ser
   const news = new News({ db, clock, wakes, log, process });
   const listeners = new Listeners();
   // Whoever talks to the draft next finds it trained.
-  const drafts = new Drafts(db, clock, (botId, document) => listeners.prepare(botId, document));
+  const watch = new DraftWatch(db, log);
+  const drafts = new Drafts(db, clock, (botId, { document, revision }) => {
+    listeners.prepare(botId, document);
+    watch.tell(botId, revision);
+  });
   const loader = createBotLoader(db, drafts);
   const actions = createHttpActions(config.privateAddresses);
   const models = createChatCompletions(config.privateAddresses);
@@ -57,6 +62,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     listeners,
     model: models.perform,
     drafts,
+    watch,
     loader,
     news,
     wakes,
@@ -80,6 +86,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     stopping = true;
     const closed = new Promise<void>((resolve) => server.close(() => resolve()));
     streams.forEach((s) => s.destroy());
+    watch.close();
     server.closeIdleConnections();
     await turns.stop(config.stopMs);
     server.closeAllConnections();

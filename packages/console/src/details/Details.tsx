@@ -1,6 +1,7 @@
 import { layoutFlow, linkExit, nodeKinds, problemSentence, setField, type FlowNode, type Problem } from '@primrose/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useDraftHandle } from '../draft/context.js';
+import type { MapActs } from '../map/FlowMap.js';
 import { Prose } from '../parts/Prose.js';
 import { useSimulation } from '../simulator/simulation.js';
 import { FieldContext, TextInput, type FieldSetting } from './fields.js';
@@ -12,13 +13,13 @@ interface DetailsProps {
   readonly node: FlowNode;
   readonly problems: readonly Problem[];
   readonly onClose: () => void;
-  readonly onRemove: () => void;
+  readonly acts: MapActs;
 }
 
 const BAND_LETTER = { visitor: 'v', bot: 'b', outside: 'o' } as const;
 
 /** The details of one node: its own editor, its exits, and what can be done to it. */
-export function Details({ flowId, nodeId, node, problems, onClose, onRemove }: DetailsProps) {
+export function Details({ flowId, nodeId, node, problems, onClose, acts }: DetailsProps) {
   const { document, edit } = useDraftHandle();
   const { turns } = useSimulation();
   const panel = useRef<HTMLElement>(null);
@@ -103,7 +104,7 @@ export function Details({ flowId, nodeId, node, problems, onClose, onRemove }: D
               off, passed through
             </label>
             <span className="spring" />
-            <button className="btn btn-outline-secondary btn-sm" type="button" onClick={onRemove}>
+            <button className="btn btn-outline-secondary btn-sm" type="button" onClick={() => acts.remove([nodeId])}>
               Delete
             </button>
           </div>

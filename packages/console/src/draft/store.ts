@@ -1,5 +1,13 @@
 import { ApiError, type Draft, type Drafted } from '@primrose/contract';
-import { applyPatch, draftPatch, readDocument, rebasePatch, type BotDocument, type Clash } from '@primrose/core';
+import {
+  applyPatch,
+  draftPatch,
+  readDocument,
+  rebasePatch,
+  type BotDocument,
+  type Clash,
+  type PatchOperation,
+} from '@primrose/core';
 import { call, errorText, invalidate } from '../api.js';
 
 export type SaveState =
@@ -18,6 +26,15 @@ export interface DraftView {
   readonly notice: string | undefined;
 }
 
+/** An edit as the stream tells it. `undo` and `redo`: whether this person has something to undo or redo then. */
+interface HeardEdit {
+  readonly from: number;
+  readonly revision: number;
+  readonly patch: readonly PatchOperation[];
+  readonly undo: boolean;
+  readonly redo: boolean;
+}
+
 const SAVE_AFTER_MS = 500;
 const RETRY_MS = 4000;
 const MAX_ROUNDS = 5;
@@ -29,6 +46,7 @@ export class DraftStore {
   readonly #listeners = new Set<() => void>();
   #timer: ReturnType<typeof setTimeout> | undefined;
   #flushing: Promise<boolean> | undefined;
+  #waiting: HeardEdit[] = [];
 
   constructor(opened: Draft) {
     this.bot = opened.bot.id;
@@ -40,6 +58,14 @@ export class DraftStore {
   readonly subscribe = (listener: () => void): (() => void) => {
     this.#listeners.add(listener);
     return () => this.#listeners.delete(listener);
+  };
+
+  /** Follows what other windows and people do to the draft, until the returned function is called. */
+  readonly follow = (): (() => void) => {
+    const source = new EventSource(`/api/bots/${this.bot}/draft/stream?since=${this.#view.saved.revision}`);
+    source.addEventListener('edit', (event: MessageEvent<string>) => this.#heard(JSON.parse(event.data) as HeardEdit));
+    source.addEventListener('behind', () => void this.reload());
+    return () => source.close();
   };
 
   /** Changes the draft; it is saved by itself a moment later. */
@@ -112,6 +138,29 @@ export class DraftStore {
     invalidate('listBots', 'listHistory');
   }
 
+  /** An edit of somebody else: shown here at once, and put below what is not saved yet. While saving it has to wait. */
+  #heard(edit: HeardEdit): void {
+    const { saved, document, state } = this.#view;
+    if (edit.revision <= saved.revision) return;
+    if (state.kind === 'saving') {
+      this.#waiting.push(edit);
+      return;
+    }
+    const theirs = edit.from === saved.revision ? applyPatch(saved.document, edit.patch) : undefined;
+    if (!theirs?.ok) {
+      void this.reload();
+      return;
+    }
+    const now = theirs.value as BotDocument;
+    const merged = document === saved.document ? now : merge(saved.document, document, now);
+    // Where both changed the same place the next save is refused, and the person chooses.
+    if (!merged) return;
+    const bot = { ...saved.bot, changedSinceRelease: saved.bot.changedSinceRelease + edit.revision - saved.revision };
+    const next = { ...saved, bot, revision: edit.revision, document: now, undo: edit.undo, redo: edit.redo };
+    this.#set({ saved: next, document: merged, ...(state.kind === 'saved' ? {} : { state: { kind: 'unsaved' } }) });
+    invalidate('listBots', 'listHistory');
+  }
+
   /** Takes over what the service says now: a new release, and somebody else's edits while nothing of ours is unsaved. */
   readonly refresh = (draft: Draft): void => {
     const { saved, state } = this.#view;
@@ -154,7 +203,9 @@ export class DraftStore {
       this.#took(sent, await call('patchDraft', { params: { bot: this.bot }, body: { revision: base.revision, patch } }));
       return this.#view.state.kind === 'unsaved';
     } catch (error) {
-      return this.#refused(error);
+      return await this.#refused(error);
+    } finally {
+      for (const edit of this.#waiting.splice(0)) this.#heard(edit);
     }
   }
 

@@ -9,6 +9,7 @@ export function useDraft(opened: Draft): DraftHandle {
   const [store] = useState(() => new DraftStore(opened));
   const view = useSyncExternalStore(store.subscribe, store.view);
   useEffect(() => store.refresh(opened), [store, opened]);
+  useEffect(() => store.follow(), [store]);
   useEffect(() => {
     const warn = (event: BeforeUnloadEvent) => {
       if (store.view().state.kind === 'saved') return;

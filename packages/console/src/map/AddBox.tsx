@@ -1,15 +1,19 @@
-import { nodeKinds, type Flow } from '@primrose/core';
-import { useEffect, useId, useRef, useState, type CSSProperties, type KeyboardEvent } from 'react';
+import { linesOf, nodeKinds, readClip, type Flow, type FlowLayout } from '@primrose/core';
+import { useEffect, useId, useRef, useState, type ClipboardEvent, type CSSProperties, type KeyboardEvent } from 'react';
 import { Prose } from '../parts/Prose.js';
+import { countCopied, lastCopied } from './copied.js';
 
 interface AddBoxProps {
   readonly flow: Flow;
+  readonly layout?: FlowLayout;
   readonly language: string;
   readonly after?: { readonly node: string; readonly exit: string };
-  readonly beatOf: (node: string) => number | undefined;
   readonly style?: CSSProperties;
   readonly onClose: () => void;
   readonly onAdd: (kind: string) => void;
+  /** Several lines were pasted: each becomes something that is said. */
+  readonly onLines: (lines: readonly string[]) => void;
+  readonly onPaste: (text: string) => void;
   readonly onLink: (to: string | undefined) => void;
 }
 
@@ -24,19 +28,22 @@ interface Entry {
 const MOST_NODES = 8;
 
 /** Type to add: letters of a kind add a node; a beat number or words of a node lead the exit there. */
-export function AddBox({ flow, language, after, beatOf, style, onClose, onAdd, onLink }: AddBoxProps) {
+export function AddBox({ layout, style, onClose, ...offer }: AddBoxProps) {
+  const { after } = offer;
   const [typed, setTyped] = useState('');
   const [at, setAt] = useState(0);
   const id = useId();
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => {
+    box.current?.scrollIntoView({ block: 'nearest' });
     const outside = (event: PointerEvent) => {
       if (!box.current?.contains(event.target as Node)) onClose();
     };
     document.addEventListener('pointerdown', outside);
     return () => document.removeEventListener('pointerdown', outside);
   }, [onClose]);
-  const entries = entriesFor({ flow, language, after, beatOf, onAdd, onLink }, typed.trim().toLowerCase());
+  const sought = typed.trim().toLowerCase();
+  const entries = entriesFor({ ...offer, layout }, sought);
   const chosen = entries[Math.min(at, entries.length - 1)];
   const onKey = (event: KeyboardEvent) => {
     event.stopPropagation();
@@ -44,6 +51,14 @@ export function AddBox({ flow, language, after, beatOf, style, onClose, onAdd, o
     else if (event.key === 'ArrowDown') setAt((n) => Math.min(n + 1, entries.length - 1));
     else if (event.key === 'ArrowUp') setAt((n) => Math.max(n - 1, 0));
     else if (event.key === 'Enter') chosen?.pick();
+    else return;
+    event.preventDefault();
+  };
+  const onPaste = (event: ClipboardEvent) => {
+    const text = event.clipboardData.getData('text/plain');
+    const lines = linesOf(text);
+    if (readClip(text)) offer.onPaste(text);
+    else if (lines.length > 1) offer.onLines(lines);
     else return;
     event.preventDefault();
   };
@@ -56,10 +71,10 @@ export function AddBox({ flow, language, after, beatOf, style, onClose, onAdd, o
       className={entry === chosen ? 'on' : ''}
       onClick={entry.pick}
     >
-      <b>{entry.head}</b>
-      <span>
-        <Prose text={entry.about} />
-      </span>
+      <b>
+        <Sought text={entry.head} sought={sought} />
+      </b>
+      <span>{entry.group === 'node' ? <Prose text={entry.about} /> : <Sought text={entry.about} sought={sought} />}</span>
       {entry === chosen && <kbd>Enter</kbd>}
     </li>
   );
@@ -86,6 +101,7 @@ export function AddBox({ flow, language, after, beatOf, style, onClose, onAdd, o
         aria-activedescendant={chosen ? `${id}-${chosen.key}` : undefined}
         value={typed}
         onKeyDown={onKey}
+        onPaste={onPaste}
         onChange={(event) => {
           setTyped(event.target.value);
           setAt(0);
@@ -105,34 +121,56 @@ export function AddBox({ flow, language, after, beatOf, style, onClose, onAdd, o
           </li>
         )}
       </ul>
+      <p className="note hint">Several pasted lines become several say nodes.</p>
     </div>
   );
 }
 
-type Offer = Pick<AddBoxProps, 'flow' | 'language' | 'beatOf' | 'onAdd' | 'onLink'> & {
-  readonly after: AddBoxProps['after'] | undefined;
-};
+/** The letters that were typed, marked where they stand. */
+function Sought({ text, sought }: { readonly text: string; readonly sought: string }) {
+  const at = sought === '' ? -1 : text.toLowerCase().indexOf(sought);
+  if (at < 0) return <>{text}</>;
+  return (
+    <>
+      {text.slice(0, at)}
+      <u>{text.slice(at, at + sought.length)}</u>
+      {text.slice(at + sought.length)}
+    </>
+  );
+}
 
-function entriesFor({ flow, language, after, beatOf, onAdd, onLink }: Offer, typed: string): Entry[] {
-  const kinds = [...nodeKinds.values()]
-    .filter((k) => k.kind.startsWith(typed) || (typed.length > 2 && k.about.includes(typed)))
-    .map((k): Entry => ({ key: `kind-${k.kind}`, head: k.kind, about: k.about, group: 'kind', pick: () => onAdd(k.kind) }));
-  if (!after) return kinds;
-  const nodes = Object.entries(flow.nodes).flatMap(([id, node]): Entry[] => {
-    const beat = beatOf(id);
-    const text = nodeKinds.get(node.kind)?.prose(node, language).text ?? '';
-    const words = `${node.title ?? ''} ${id} ${text}`.toLowerCase();
-    const fits = typed !== '' && (String(beat) === typed || (typed.length > 1 && words.includes(typed)));
-    return fits
+type Offer = Omit<AddBoxProps, 'style' | 'onClose' | 'layout'> & { readonly layout: FlowLayout | undefined };
+
+function entriesFor(offer: Offer, typed: string): Entry[] {
+  const copied = countCopied();
+  const paste: Entry[] =
+    copied > 0 && 'paste'.startsWith(typed)
       ? [
           {
-            key: `node-${id}`,
-            head: String(beat ?? ''),
-            about: node.title ?? (text || id),
-            group: 'node',
-            pick: () => onLink(id),
+            key: 'paste',
+            head: 'paste',
+            about: copied === 1 ? 'the copied node' : `${copied} copied nodes`,
+            group: 'kind',
+            pick: () => offer.onPaste(lastCopied() ?? ''),
           },
         ]
+      : [];
+  const kinds = [...nodeKinds.values()]
+    .filter((k) => k.kind.startsWith(typed) || (typed.length > 2 && k.about.includes(typed)))
+    .map((k): Entry => ({ key: `kind-${k.kind}`, head: k.kind, about: k.about, group: 'kind', pick: () => offer.onAdd(k.kind) }));
+  return [...(typed === '' ? [] : paste), ...kinds, ...(typed === '' ? paste : []), ...links(offer, typed)];
+}
+
+function links({ flow, layout, language, after, onLink }: Offer, typed: string): Entry[] {
+  if (!after || !layout) return [];
+  const nodes = layout.nodes.flatMap(({ id, beat, address }): Entry[] => {
+    const node = flow.nodes[id];
+    if (!node || typed === '') return [];
+    const text = nodeKinds.get(node.kind)?.prose(node, language).text ?? '';
+    const words = `${node.title ?? ''} ${id} ${text}`.toLowerCase();
+    const fits = String(beat) === typed || address === typed || (typed.length > 1 && words.includes(typed));
+    return fits
+      ? [{ key: `node-${id}`, head: address, about: node.title ?? (text || id), group: 'node', pick: () => onLink(id) }]
       : [];
   });
   const linked = flow.nodes[after.node]?.exits?.[after.exit] !== undefined;
@@ -140,5 +178,5 @@ function entriesFor({ flow, language, after, beatOf, onAdd, onLink }: Offer, typ
     linked && 'nowhere'.startsWith(typed)
       ? [{ key: 'nowhere', head: 'nowhere', about: 'take the link away', group: 'none', pick: () => onLink(undefined) }]
       : [];
-  return [...kinds, ...nodes.slice(0, MOST_NODES), ...none];
+  return [...nodes.slice(0, MOST_NODES), ...none];
 }

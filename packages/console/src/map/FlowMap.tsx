@@ -2,15 +2,17 @@ import {
   layoutFlow,
   routeRails,
   type Flow,
+  type FlowLayout,
   type MapGeometry,
-  type PlacedChip,
   type PlacedNode,
-  type Problem,
-  type Rail,
+  type Routed,
 } from '@primrose/core';
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from 'react';
 import { AddBox } from './AddBox.js';
+import { Glance } from './Glance.js';
 import { NodeCard } from './NodeCard.js';
+import { useDragLink, type DraggedLink } from './useDragLink.js';
+import { useMapKeys } from './useMapKeys.js';
 
 const BANDS = ['visitor', 'bot', 'outside'] as const;
 const BAND_WORDS = {
@@ -24,148 +26,258 @@ export interface OpenChip {
   readonly exit: string;
 }
 
+/** What can be done on the Map; the page does it to the draft. */
+export interface MapActs {
+  readonly select: (node: string | undefined) => void;
+  readonly mark: (nodes: readonly string[]) => void;
+  readonly add: (kind: string, after: OpenChip | undefined) => void;
+  readonly addLines: (lines: readonly string[], after: OpenChip | undefined) => void;
+  readonly paste: (text: string, after: OpenChip | undefined) => boolean;
+  readonly link: (after: OpenChip, to: string | undefined) => void;
+  readonly remove: (nodes: readonly string[]) => void;
+  readonly copy: (nodes: readonly string[]) => string;
+  readonly duplicate: (nodes: readonly string[]) => void;
+  readonly toggleOff: (nodes: readonly string[]) => void;
+  readonly shift: (node: string, way: 'up' | 'down') => void;
+  readonly cutOut: (nodes: readonly string[]) => void;
+  readonly leave: () => void;
+}
+
 interface FlowMapProps {
   readonly flow: Flow;
   readonly language: string;
   readonly selected: string | undefined;
+  readonly marked: readonly string[];
+  readonly found: ReadonlySet<string>;
+  readonly stale: ReadonlySet<string>;
   /** Node ids in the order in which the last turn came by. */
   readonly visited: readonly string[];
-  readonly problems: readonly Problem[];
-  readonly onSelect: (node: string) => void;
-  readonly onAdd: (kind: string, after: OpenChip) => void;
-  readonly onLink: (after: OpenChip, to: string | undefined) => void;
-  readonly onRemove: (node: string) => void;
+  readonly problems: ReadonlyMap<string, number>;
+  readonly outline: boolean;
+  readonly acts: MapActs;
 }
+
+interface Drawn extends Routed {
+  readonly width: number;
+  readonly height: number;
+}
+
+const NOTHING: Drawn = { rails: [], widen: new Map(), width: 0, height: 0 };
 
 /** A flow as a score: three bands, numbered beats, rails between them. It lays itself out. */
 export function FlowMap(props: FlowMapProps) {
-  const { flow, language, selected, visited, problems, onSelect, onAdd, onLink, onRemove } = props;
-  const layout = useMemo(() => layoutFlow(flow), [flow]);
+  const { flow, language, selected, marked, found, stale, visited, problems, outline, acts } = props;
+  const layout = useLayout(flow);
+  const scroll = useRef<HTMLDivElement>(null);
   const score = useRef<HTMLDivElement>(null);
-  const [rails, setRails] = useState<{ list: readonly Rail[]; width: number; height: number }>({ list: [], width: 0, height: 0 });
+  const drawn = useRails(score, layout, selected, outline);
   const [open, setOpen] = useState<OpenChip & { left: number; top: number }>();
-  const beatOf = useMemo(() => new Map(layout.nodes.map((n) => [n.id, n.beat])), [layout]);
-
-  const measure = useCallback(() => {
-    const root = score.current;
-    if (!root) return;
-    setRails({ list: routeRails(geometryOf(root, layout.nodes, selected)).rails, width: root.scrollWidth, height: root.scrollHeight });
-  }, [layout, selected]);
-  useLayoutEffect(() => {
-    measure();
-    const observer = new ResizeObserver(measure);
-    if (score.current) observer.observe(score.current);
-    void document.fonts.ready.then(measure);
-    return () => observer.disconnect();
-  }, [measure]);
-
-  const waitsAt = visited.at(-1);
-  useEffect(() => {
-    if (waitsAt !== undefined)
-      score.current?.querySelector(`#node-${waitsAt}`)?.scrollIntoView({ block: 'center', behavior: 'smooth' });
-  }, [waitsAt, visited]);
-
-  const openChip = (node: string, chip: PlacedChip, element: HTMLElement) => {
+  const { dragged, onPointerDown } = useDragLink(acts.link);
+  const openChip = useCallback((chip: HTMLElement) => {
     const root = score.current?.getBoundingClientRect();
-    const at = element.getBoundingClientRect();
-    if (!root) return;
-    setOpen({
-      node,
-      exit: chip.exit,
-      left: Math.max(30, Math.min(at.left - root.left, root.width - 322)),
-      top: at.bottom - root.top + 6,
-    });
-  };
+    const { node, exit } = chip.dataset;
+    if (!root || node === undefined || exit === undefined) return;
+    const at = chip.getBoundingClientRect();
+    setOpen({ node, exit, left: Math.max(30, Math.min(at.left - root.left, root.width - 322)), top: at.bottom - root.top + 6 });
+  }, []);
+  const goTo = useCallback((id: string) => {
+    const card = score.current?.querySelector<HTMLElement>(`#node-${id}`);
+    card?.scrollIntoView({ block: 'nearest' });
+    card?.focus();
+  }, []);
+  const { typed, onKeyDown } = useMapKeys({ flow, layout, marked, acts, openChip, goTo, score });
+  useScrollToWait(score, visited);
+
   const close = () => {
     const chip = open && score.current?.querySelector<HTMLElement>(`[data-node="${open.node}"][data-exit="${open.exit}"]`);
     setOpen(undefined);
     chip?.focus();
   };
-  const goTo = (id: string) => {
-    const card = score.current?.querySelector<HTMLElement>(`#node-${id}`);
-    card?.scrollIntoView({ block: 'center' });
-    card?.focus();
+  const onClick = (event: MouseEvent) => {
+    const target = event.target as Element;
+    const chip = target.closest<HTMLElement>('.out');
+    const card = target.closest<HTMLElement>('.node');
+    const id = card?.dataset['id'];
+    if (chip && event.altKey) goTo(flow.nodes[chip.dataset['node'] ?? '']?.exits?.[chip.dataset['exit'] ?? ''] ?? '');
+    else if (chip) openChip(chip);
+    else if (id !== undefined && (event.shiftKey || event.ctrlKey || event.metaKey)) acts.mark(toggled(marked, id, selected));
+    else if (id !== undefined) acts.select(id);
+    else if (target === event.currentTarget || target.classList.contains('wash')) acts.leave();
   };
-  const seen = new Set(visited.slice(0, -1).map((id, i) => `${id}>${visited[i + 1]}`));
+  const order = useMemo(() => new Map(visited.map((id, i) => [id, i + 1])), [visited]);
+  const marks = useMemo(() => new Set(marked), [marked]);
   return (
-    <div className="scroll">
-      <div className="bands">
-        <span className="corner0" />
-        {BANDS.map((band) => (
-          <div key={band} className={`bandhead ${band}`}>
-            <b>{BAND_WORDS[band][0]}</b>
-            <span>{BAND_WORDS[band][1]}</span>
-          </div>
-        ))}
-      </div>
-      <div className="score" ref={score} style={{ gridTemplateRows: `repeat(${layout.beats}, auto) 12px` }}>
-        {BANDS.map((band) => (
-          <div key={band} className={`wash ${band}`} />
-        ))}
-        <RailLayer rails={rails} seen={seen} />
-        {Array.from({ length: layout.beats }, (_, i) => (
-          <span key={i} className="beat" style={{ gridRow: i + 1 }}>
-            {i + 1}
-          </span>
-        ))}
-        {layout.nodes.map((placed) => (
-          <NodeCard
-            key={placed.id}
-            placed={placed}
-            node={flow.nodes[placed.id]}
-            language={language}
-            selected={placed.id === selected}
-            visit={visited.lastIndexOf(placed.id) + 1}
-            problems={problems.filter((p) => p.node === placed.id)}
-            beatOf={(id) => beatOf.get(id)}
-            openExit={open?.node === placed.id ? open.exit : undefined}
-            onSelect={() => onSelect(placed.id)}
-            onRemove={() => onRemove(placed.id)}
-            onChip={(chip, element) => openChip(placed.id, chip, element)}
-            onFollow={goTo}
-          />
-        ))}
-        {open && (
-          <AddBox
-            key={`${open.node}/${open.exit}`}
-            flow={flow}
-            language={language}
-            after={open}
-            beatOf={(id) => beatOf.get(id)}
-            style={{ left: open.left, top: open.top }}
-            onClose={close}
-            onAdd={(kind) => {
-              setOpen(undefined);
-              onAdd(kind, open);
-            }}
-            onLink={(to) => {
-              onLink(open, to);
-              close();
-            }}
-          />
+    <div className="stage">
+      <div className="scroll" ref={scroll}>
+        <div className="bands" aria-hidden="true">
+          <span className="corner0" />
+          {BANDS.map((band) => (
+            <div key={band} className={`bandhead ${band}`}>
+              <b>{BAND_WORDS[band][0]}</b>
+              <span>{BAND_WORDS[band][1]}</span>
+            </div>
+          ))}
+        </div>
+        <div
+          className={`score${outline ? ' outline' : ''}${dragged ? ' linking' : ''}`}
+          ref={score}
+          style={{ gridTemplateRows: `repeat(${layout.beats}, auto) 12px` }}
+          onClick={onClick}
+          onKeyDown={onKeyDown}
+          onPointerDown={onPointerDown}
+        >
+          {BANDS.map((band) => (
+            <div key={band} className={`wash ${band}`} />
+          ))}
+          <RailLayer drawn={drawn} visited={visited} dragged={dragged} />
+          {Array.from({ length: layout.beats }, (_, i) => (
+            <span key={i} className="beat" style={{ gridRow: i + 1 }} aria-hidden="true">
+              {i + 1}
+            </span>
+          ))}
+          {layout.nodes.map((placed) => (
+            <NodeCard
+              key={placed.id}
+              placed={placed}
+              node={flow.nodes[placed.id]}
+              language={language}
+              selected={placed.id === selected || placed.id === dragged?.over}
+              marked={marks.has(placed.id)}
+              found={found.has(placed.id)}
+              stale={stale.has(placed.id)}
+              visit={order.get(placed.id) ?? 0}
+              problems={problems.get(placed.id) ?? 0}
+              openExit={open?.node === placed.id ? open.exit : undefined}
+              room={drawn.widen.get(placed.beat) ?? 0}
+            />
+          ))}
+          {open && (
+            <AddBox
+              key={`${open.node}/${open.exit}`}
+              flow={flow}
+              layout={layout}
+              language={language}
+              after={open}
+              style={{ left: open.left, top: open.top }}
+              onClose={close}
+              onAdd={(kind) => {
+                setOpen(undefined);
+                acts.add(kind, open);
+              }}
+              onLines={(lines) => {
+                setOpen(undefined);
+                acts.addLines(lines, open);
+              }}
+              onPaste={(text) => {
+                if (acts.paste(text, open)) setOpen(undefined);
+              }}
+              onLink={(to) => {
+                acts.link(open, to);
+                close();
+              }}
+            />
+          )}
+        </div>
+        {typed !== '' && (
+          <p className="goto" role="status">
+            to beat {typed} <kbd>Enter</kbd>
+          </p>
         )}
       </div>
+      <Glance layout={layout} visited={visited} problems={problems} scroll={scroll} />
     </div>
   );
 }
 
-function RailLayer({
-  rails,
-  seen,
-}: {
-  readonly rails: { list: readonly Rail[]; width: number; height: number };
-  readonly seen: ReadonlySet<string>;
-}) {
-  const gone = (r: Rail) => (seen.has(`${r.node}>${r.to}`) ? ' gone' : '');
-  const sorted = [...rails.list].sort((a, b) => gone(a).length - gone(b).length);
+function toggled(marked: readonly string[], id: string, selected: string | undefined): string[] {
+  const before = marked.length === 0 && selected !== undefined ? [selected] : marked;
+  return before.includes(id) ? before.filter((m) => m !== id) : [...before, id];
+}
+
+/** The layout of a flow; nodes that stand as they stood before are the same objects, so that only others are drawn anew. */
+function useLayout(flow: Flow): FlowLayout {
+  const [layoutOf] = useState(createSteadyLayout);
+  return useMemo(() => layoutOf(flow), [layoutOf, flow]);
+}
+
+function createSteadyLayout(): (flow: Flow) => FlowLayout {
+  let kept = new Map<string, { placed: PlacedNode; same: string }>();
+  return (flow) => {
+    const made = layoutFlow(flow);
+    const entries = made.nodes.map((placed) => {
+      const same = JSON.stringify(placed);
+      const before = kept.get(placed.id);
+      return before?.same === same ? before : { placed, same };
+    });
+    kept = new Map(entries.map((e) => [e.placed.id, e]));
+    return { ...made, nodes: entries.map((e) => e.placed) };
+  };
+}
+
+/** Measures what is on the page and routes the rails, again whenever a box may have changed. */
+function useRails(
+  score: React.RefObject<HTMLDivElement | null>,
+  layout: FlowLayout,
+  selected: string | undefined,
+  outline: boolean,
+): Drawn {
+  const [drawn, setDrawn] = useState(NOTHING);
+  const measure = useCallback(() => {
+    const root = score.current;
+    if (!root) return;
+    const routed = routeRails(geometryOf(root, layout.nodes, selected));
+    setDrawn((before) => ({
+      rails: routed.rails,
+      widen: sameEntries(before.widen, routed.widen) ? before.widen : routed.widen,
+      width: root.scrollWidth,
+      height: root.scrollHeight,
+    }));
+  }, [score, layout, selected]);
+  const { widen } = drawn;
+  useLayoutEffect(measure, [measure, outline, widen]);
+  useEffect(() => {
+    const observer = new ResizeObserver(measure);
+    if (score.current) observer.observe(score.current);
+    void document.fonts.ready.then(measure);
+    return () => observer.disconnect();
+  }, [measure, score]);
+  return drawn;
+}
+
+function sameEntries(a: ReadonlyMap<number, number>, b: ReadonlyMap<number, number>): boolean {
+  return a.size === b.size && [...a].every(([key, value]) => b.get(key) === value);
+}
+
+/** After a turn the Map scrolls to where the bot waits. */
+function useScrollToWait(score: React.RefObject<HTMLDivElement | null>, visited: readonly string[]): void {
+  const waitsAt = visited.at(-1);
+  useEffect(() => {
+    if (waitsAt === undefined) return;
+    const still = matchMedia('(prefers-reduced-motion: reduce)').matches;
+    const card = score.current?.querySelector(`#node-${waitsAt}`);
+    card?.scrollIntoView({ block: 'center', behavior: still ? 'auto' : 'smooth' });
+  }, [score, waitsAt, visited]);
+}
+
+interface RailLayerProps {
+  readonly drawn: Drawn;
+  readonly visited: readonly string[];
+  readonly dragged: DraggedLink | undefined;
+}
+
+function RailLayer({ drawn: { rails, width, height }, visited, dragged }: RailLayerProps) {
+  const seen = new Set(visited.slice(0, -1).map((id, i) => `${id}>${visited[i + 1]}`));
+  const gone = (r: { node: string; to: string }) => (seen.has(`${r.node}>${r.to}`) ? ' gone' : '');
+  const sorted = [...rails].sort((a, b) => gone(a).length - gone(b).length);
   return (
-    <svg className="rails" width={rails.width} height={rails.height} aria-hidden="true">
+    <svg className="rails" width={width} height={height} aria-hidden="true">
       {sorted.map((r) => (
         <g key={`${r.node}/${r.exit}`}>
           <path className={`l${gone(r)}`} d={r.path} />
           <path className={`a${gone(r)}`} d={r.head} />
         </g>
       ))}
+      {dragged && <path className="l drag" d={`M${dragged.start.join(' ')}L${dragged.end.join(' ')}`} />}
     </svg>
   );
 }
@@ -176,8 +288,9 @@ function geometryOf(root: HTMLElement, nodes: readonly PlacedNode[], selected: s
     const r = element.getBoundingClientRect();
     return { left: r.left - corner.left, right: r.right - corner.left, top: r.top - corner.top, bottom: r.bottom - corner.top };
   };
+  const elements = new Map([...root.querySelectorAll<HTMLElement>('.node')].map((e) => [e.dataset['id'], e]));
   const cards = nodes.flatMap((n) => {
-    const element = root.querySelector(`#node-${n.id}`);
+    const element = elements.get(n.id);
     return element ? [{ id: n.id, beat: n.beat, band: n.band, selected: n.id === selected, ...box(element) }] : [];
   });
   const chips = [...root.querySelectorAll<HTMLElement>('.out[data-to]')].map((element) => {

@@ -1,13 +1,18 @@
 import type { BotSummary, Draft } from '@primrose/contract';
-import { problemSentence, type Problem } from '@primrose/core';
+import type { Problem } from '@primrose/core';
 import { useEffect, useState } from 'react';
-import { Button, Offcanvas } from 'react-bootstrap';
+import { Button } from 'react-bootstrap';
 import { Link, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { errorText, useCall } from '../api.js';
-import { DraftContext, useDraftHandle, useProblems } from '../draft/context.js';
+import { DraftContext, useProblems } from '../draft/context.js';
 import { useDraft, type DraftHandle } from '../draft/useDraft.js';
+import { FindAnything } from '../find/FindAnything.js';
+import { GO_TO, useKeys } from '../keys/keys.js';
+import { KeysDialog } from '../keys/KeysDialog.js';
 import { Petal } from '../parts/Petal.js';
 import { ThemeSwitch } from '../parts/ThemeSwitch.js';
+import { inOrder, placeOf } from '../problems/places.js';
+import { ProblemList } from '../problems/ProblemList.js';
 import { SimulationProvider } from '../simulator/simulation.js';
 import { ClashDialog } from './ClashDialog.js';
 import { ReleaseDialog } from './ReleaseDialog.js';
@@ -22,14 +27,6 @@ const TABS = [
   ['conversations', 'Conversations'],
   ['settings', 'Settings'],
 ] as const;
-
-/** The page on which a part of the document is edited, by its JSON Pointer. */
-function pageOf(field: string): string {
-  const [, part = '', name] = field.split('/');
-  if (part === 'intents' && name !== undefined) return `understanding/intent/${name}`;
-  if (['intents', 'entities', 'contexts', 'out-of-scope'].includes(part)) return 'understanding';
-  return { knowledge: 'knowledge', models: 'models', connections: 'actions' }[part] ?? 'settings';
-}
 
 /** The tab under which a page stands. */
 function tabOf(pathname: string): string {
@@ -49,6 +46,19 @@ function useUndoKeys({ step }: DraftHandle): void {
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
   }, [step]);
+}
+
+/** Keys that work on every page of a bot. */
+function usePageKeys(bot: string, problems: readonly Problem[], open: (what: 'find' | 'keys') => void): void {
+  const navigate = useNavigate();
+  const { pathname } = useLocation();
+  const nextProblem = () => {
+    const places = [...new Set(inOrder(problems).map((p) => `/bots/${bot}/${placeOf(p)}`))];
+    const next = places[(places.indexOf(pathname) + 1) % Math.max(1, places.length)];
+    if (next !== undefined) void navigate(next);
+  };
+  const pages = Object.entries(GO_TO).map(([key, page]) => [`g ${key}`, () => void navigate(`/bots/${bot}/${page}`)] as const);
+  useKeys({ '/': () => open('find'), '?': () => open('keys'), p: nextProblem, ...Object.fromEntries(pages) });
 }
 
 /** Everything around the pages of one bot: its draft, the top bar, the tabs. */
@@ -72,8 +82,9 @@ function Opened({ draft }: { readonly draft: Draft }) {
   const handle = useDraft(draft);
   const problems = useProblems(handle.document);
   useUndoKeys(handle);
-  const [showProblems, setShowProblems] = useState(false);
-  const [releasing, setReleasing] = useState(false);
+  const [open, setOpen] = useState<'problems' | 'release' | 'find' | 'keys'>();
+  const close = () => setOpen(undefined);
+  usePageKeys(handle.bot, problems, setOpen);
   const { pathname } = useLocation();
   const next = (handle.saved.bot.release ?? 0) + 1;
   return (
@@ -87,14 +98,18 @@ function Opened({ draft }: { readonly draft: Draft }) {
             <h1 dir="auto">{handle.document.name}</h1>
             <DraftState handle={handle} />
             <span className="spring" />
+            <button className="find" type="button" aria-label="Find anything" onClick={() => setOpen('find')}>
+              <span>Find anything</span>
+              <kbd>/</kbd>
+            </button>
             {problems.length > 0 && (
-              <button className="probs" type="button" onClick={() => setShowProblems(true)}>
+              <button className="probs" type="button" onClick={() => setOpen('problems')}>
                 <i>{problems.length}</i>
                 {problems.length === 1 ? 'problem' : 'problems'}
               </button>
             )}
             <ThemeSwitch />
-            <Button onClick={() => setReleasing(true)}>Release {next}…</Button>
+            <Button onClick={() => setOpen('release')}>Release {next}…</Button>
           </header>
           <nav className="tabs" aria-label="Sections">
             {TABS.map(([path, label]) => (
@@ -105,8 +120,10 @@ function Opened({ draft }: { readonly draft: Draft }) {
           </nav>
           <Outlet />
         </div>
-        {showProblems && <ProblemList problems={problems} onClose={() => setShowProblems(false)} />}
-        {releasing && <ReleaseDialog handle={handle} number={next} problems={problems} onClose={() => setReleasing(false)} />}
+        {open === 'problems' && <ProblemList problems={problems} onClose={close} />}
+        {open === 'release' && <ReleaseDialog handle={handle} number={next} problems={problems} onClose={close} />}
+        {open === 'find' && <FindAnything bot={handle.bot} document={handle.document} onClose={close} />}
+        {open === 'keys' && <KeysDialog onClose={close} />}
         <ClashDialog handle={handle} />
       </SimulationProvider>
     </DraftContext>
@@ -132,40 +149,5 @@ function DraftState({ handle }: { readonly handle: DraftHandle }) {
       {state.kind === 'failed' && <span className="plum"> {state.reason}</span>}
       {handle.notice !== undefined && <span className="plum"> {handle.notice}</span>}
     </span>
-  );
-}
-
-function ProblemList({ problems, onClose }: { readonly problems: readonly Problem[]; readonly onClose: () => void }) {
-  const navigate = useNavigate();
-  const { bot, document } = useDraftHandle();
-  const jump = (p: Problem) => {
-    onClose();
-    if (p.flow !== undefined) void navigate(`/bots/${bot}/map/${p.flow}${p.node === undefined ? '' : `/${p.node}`}`);
-    else void navigate(`/bots/${bot}/${pageOf(p.field ?? '')}`);
-  };
-  const sorted = [...problems].sort((a, b) => a.severity.localeCompare(b.severity));
-  return (
-    <Offcanvas show placement="end" className="probpanel" onHide={onClose} aria-labelledby="problems">
-      <Offcanvas.Header closeButton>
-        <Offcanvas.Title id="problems">Problems</Offcanvas.Title>
-      </Offcanvas.Header>
-      <Offcanvas.Body>
-        <ul>
-          {sorted.map((p, i) => (
-            <li key={i}>
-              <button type="button" onClick={() => jump(p)}>
-                <span className={`caps ${p.severity === 'error' ? 'plum' : 'soft'}`}>{p.severity}</span>{' '}
-                <span className="note">
-                  {p.flow === undefined ? document.name : p.flow}
-                  {p.node === undefined ? '' : `, ${p.node}`}
-                </span>
-                <br />
-                {problemSentence(p)}
-              </button>
-            </li>
-          ))}
-        </ul>
-      </Offcanvas.Body>
-    </Offcanvas>
   );
 }

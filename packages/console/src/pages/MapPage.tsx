@@ -1,67 +1,115 @@
-import { useMemo, useState } from 'react';
-import { Dropdown } from 'react-bootstrap';
+import {
+  addFlow,
+  addLines,
+  addNode,
+  copyNodes,
+  exitsOf,
+  layoutFlow,
+  linkExit,
+  moveNodes,
+  pasteNodes,
+  readClip,
+  referredTo,
+  removeNodes,
+  sharedReferences,
+  switchNodes,
+  type BotDocument,
+  type Flow,
+  type SharedReference,
+} from '@primrose/core';
+import { useCallback, useMemo, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { addFlow, addNode, calledFlows, linkExit, removeNode } from '@primrose/core';
 import { Details } from '../details/Details.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
+import { ReplaceDialog } from '../find/ReplaceDialog.js';
+import { useKeys } from '../keys/keys.js';
+import { KeysDialog } from '../keys/KeysDialog.js';
 import { AddBox } from '../map/AddBox.js';
-import { FlowMap } from '../map/FlowMap.js';
+import { CutOutDialog } from '../map/CutOutDialog.js';
+import { FindInFlow } from '../map/FindInFlow.js';
+import { FlowBar } from '../map/FlowBar.js';
+import { FlowMap, type MapActs, type OpenChip } from '../map/FlowMap.js';
+import { MarkedBar } from '../map/MarkedBar.js';
+import { SharedNotice } from '../map/SharedNotice.js';
 import { useSimulation } from '../simulator/simulation.js';
 import { WithSimulator } from '../simulator/WithSimulator.js';
+
+const NONE: ReadonlySet<string> = new Set();
+
+function shownFlow(document: BotDocument, wanted: string | undefined): string {
+  const known = [wanted, document.begins, Object.keys(document.flows)[0]];
+  return known.find((id) => id !== undefined && Object.hasOwn(document.flows, id)) ?? '';
+}
 
 /** The Map of one flow, with the simulator before it and the details of a node behind it. */
 export default function MapPage() {
   const { flow: wanted, node: selected } = useParams();
-  const { bot, document, edit } = useDraftHandle();
-  const navigate = useNavigate();
-  const { turns } = useSimulation();
-  const flowId =
-    wanted !== undefined && wanted in document.flows
-      ? wanted
-      : document.begins in document.flows
-        ? document.begins
-        : (Object.keys(document.flows)[0] ?? '');
+  const { document } = useDraftHandle();
+  const flowId = shownFlow(document, wanted);
   const flow = document.flows[flowId];
+  return (
+    <WithSimulator>{flow ? <OneFlow key={flowId} flowId={flowId} flow={flow} selected={selected} /> : <NewFlow />}</WithSimulator>
+  );
+}
+
+interface OneFlowProps {
+  readonly flowId: string;
+  readonly flow: Flow;
+  readonly selected: string | undefined;
+}
+
+function OneFlow({ flowId, flow, selected }: OneFlowProps) {
+  const { document } = useDraftHandle();
   const allProblems = useProblems(document);
   const problems = useMemo(() => allProblems.filter((p) => p.flow === flowId), [allProblems, flowId]);
-  const visited = useMemo(
-    () => (turns.at(-1)?.sheet.path ?? []).filter((s) => s.flow === flowId).map((s) => s.node),
-    [turns, flowId],
-  );
+  const counts = useMemo(() => {
+    const found = new Map<string, number>();
+    for (const { node } of problems) if (node !== undefined) found.set(node, (found.get(node) ?? 0) + 1);
+    return found;
+  }, [problems]);
+  const [marked, setMarked] = useState<readonly string[]>([]);
+  const [found, setFound] = useState<ReadonlySet<string>>(NONE);
+  const [shared, setShared] = useState<readonly SharedReference[]>([]);
+  const [open, setOpen] = useState<'find' | 'keys' | 'replace'>();
+  const [cutting, setCutting] = useState<readonly string[]>();
+  const [outline, setOutline] = useState(false);
+  const { visited, stale } = useTried(flowId);
+  const { acts, select } = useActs({ flowId, selected, marked, setMarked, setShared, setCutting });
   const language = document.languages[0] ?? 'en';
-  const select = (node?: string) => void navigate(`/bots/${bot}/map/${flowId}${node === undefined ? '' : `/${node}`}`);
-  const add = (kind: string, after?: { node: string; exit: string }) => {
-    const added = addNode(document, flowId, kind, after);
-    edit(() => added.document);
-    select(added.node);
-  };
-  const remove = (node: string) => {
-    edit((d) => removeNode(d, flowId, node));
-    select();
-  };
-  if (!flow) {
-    return (
-      <WithSimulator>
-        <NewFlow />
-      </WithSimulator>
-    );
-  }
-  const empty = Object.keys(flow.nodes).length === 0;
+  const close = useCallback(() => setOpen(undefined), []);
+  const onFound = useCallback((nodes: readonly string[]) => setFound(new Set(nodes)), []);
+  useKeys({
+    f: () => setOpen('find'),
+    r: () => setOpen('replace'),
+    o: () => setOutline((on) => !on),
+    escape: () => acts.leave(),
+    arrowdown: () => focusNode(layoutFlow(flow).nodes[0]?.id),
+  });
   const node = selected === undefined ? undefined : flow.nodes[selected];
+  const empty = Object.keys(flow.nodes).length === 0;
   return (
-    <WithSimulator>
+    <>
       <main className="mapwrap" aria-label={`Map of the flow ${flow.title ?? flowId}`}>
-        <FlowBar flowId={flowId} />
+        <FlowBar
+          flowId={flowId}
+          outline={outline}
+          onOutline={() => setOutline(!outline)}
+          onFind={() => setOpen('find')}
+          onKeys={() => setOpen('keys')}
+          onReplace={() => setOpen('replace')}
+          onShared={(_, list) => setShared(list)}
+        />
         {empty ? (
           <div className="firstbox">
-            <p>Nothing happens here yet. What does the bot do first?</p>
+            <p>Nobody has spoken yet. What happens first?</p>
             <AddBox
               flow={flow}
               language={language}
-              beatOf={() => undefined}
-              onClose={() => undefined}
-              onLink={() => undefined}
-              onAdd={(kind) => add(kind)}
+              onClose={nothing}
+              onLink={nothing}
+              onPaste={(text) => acts.paste(text, undefined)}
+              onLines={(lines) => acts.addLines(lines, undefined)}
+              onAdd={(kind) => acts.add(kind, undefined)}
             />
           </div>
         ) : (
@@ -69,118 +117,180 @@ export default function MapPage() {
             flow={flow}
             language={language}
             selected={selected}
+            marked={marked}
+            found={open === 'find' ? found : NONE}
+            stale={stale}
             visited={visited}
-            problems={problems}
-            onSelect={select}
-            onAdd={add}
-            onRemove={remove}
-            onLink={(after, to) => edit((d) => linkExit(d, flowId, after.node, after.exit, to))}
+            problems={counts}
+            outline={outline}
+            acts={acts}
           />
         )}
+        {open === 'find' && <FindInFlow document={document} flowId={flowId} onFound={onFound} onGo={focusNode} onClose={close} />}
+        {shared.length > 0 && <SharedNotice flowId={flowId} shared={shared} onChange={setShared} />}
+        {marked.length > 1 && <MarkedBar marked={marked} acts={acts} />}
       </main>
       {node && selected !== undefined && (
         <Details
-          key={`${flowId}/${selected}`}
+          key={`${flowId}/${selected}/${node.kind}`}
           flowId={flowId}
           nodeId={selected}
           node={node}
           problems={problems.filter((p) => p.node === selected)}
-          onClose={() => select()}
-          onRemove={() => remove(selected)}
+          onClose={() => {
+            select(undefined);
+            focusNode(selected);
+          }}
+          acts={acts}
         />
       )}
-    </WithSimulator>
+      {open === 'keys' && <KeysDialog onClose={close} />}
+      {open === 'replace' && <ReplaceDialog flowId={flowId} onClose={close} />}
+      {cutting && (
+        <CutOutDialog
+          flowId={flowId}
+          nodes={cutting}
+          onClose={() => setCutting(undefined)}
+          onDone={(call) => {
+            setCutting(undefined);
+            setMarked([]);
+            select(call);
+          }}
+        />
+      )}
+    </>
   );
 }
 
-function FlowBar({ flowId }: { readonly flowId: string }) {
-  const { bot, document, edit, saved, state, step } = useDraftHandle();
-  const canUndo = saved.undo || state.kind !== 'saved';
-  const navigate = useNavigate();
-  const [naming, setNaming] = useState(false);
-  const flow = document.flows[flowId];
-  const count = Object.keys(flow?.nodes ?? {}).length;
-  const callers = Object.values(document.flows).flatMap((f) =>
-    Object.values(f.nodes).filter((n) => calledFlows(n).includes(flowId)),
-  ).length;
-  const starters = Object.values(document.intents ?? {}).filter((i) => i.starts === flowId).length;
-  const role =
-    document.begins === flowId
-      ? 'where conversations begin'
-      : document.unmatched === flowId
-        ? 'when nothing matches'
-        : callers + starters === 0
-          ? 'not used yet'
-          : [
-              ...(starters > 0 ? [`begun by ${starters === 1 ? 'one intent' : `${starters} intents`}`] : []),
-              ...(callers > 0 ? [`called by ${callers === 1 ? 'one node' : `${callers} nodes`}`] : []),
-            ].join(', ');
-  const create = (title: string) => {
-    setNaming(false);
-    if (title.trim() === '') return;
-    const added = addFlow(document, title.trim());
-    edit(() => added.document);
-    void navigate(`/bots/${bot}/map/${added.flow}`);
-  };
-  const removeFlow = () => {
-    edit((d) => {
-      const { [flowId]: _gone, ...flows } = d.flows;
-      const { unmatched, ...rest } = d;
-      return { ...rest, flows, ...(unmatched === undefined || unmatched === flowId ? {} : { unmatched }) };
-    });
-    void navigate(`/bots/${bot}/map`);
-  };
-  return (
-    <div className="flowbar" style={{ overflow: 'visible' }}>
-      <Dropdown>
-        <Dropdown.Toggle as="button" className="flowpick">
-          <span dir="auto">{flow?.title ?? flowId}</span>
-          <span className="visually-hidden">, choose another flow</span>
-        </Dropdown.Toggle>
-        <Dropdown.Menu>
-          {Object.entries(document.flows).map(([id, f]) => (
-            <Dropdown.Item key={id} active={id === flowId} onClick={() => void navigate(`/bots/${bot}/map/${id}`)}>
-              {f.title ?? id}
-            </Dropdown.Item>
-          ))}
-          <Dropdown.Divider />
-          <Dropdown.Item onClick={() => setNaming(true)}>New flow…</Dropdown.Item>
-          {document.begins !== flowId && (
-            <Dropdown.Item onClick={() => edit((d) => ({ ...d, begins: flowId }))}>Begin conversations here</Dropdown.Item>
-          )}
-          {document.begins !== flowId && document.unmatched !== flowId && (
-            <Dropdown.Item onClick={() => edit((d) => ({ ...d, unmatched: flowId }))}>Run it when nothing matches</Dropdown.Item>
-          )}
-          {document.begins !== flowId && <Dropdown.Item onClick={removeFlow}>Delete this flow</Dropdown.Item>}
-        </Dropdown.Menu>
-      </Dropdown>
-      {naming ? (
-        <input
-          className="form-control"
-          style={{ width: 200 }}
-          autoFocus
-          aria-label="Name of the new flow"
-          placeholder="Name of the new flow"
-          onBlur={(e) => e.target.value !== '' && create(e.target.value)}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') create(e.currentTarget.value);
-            if (e.key === 'Escape') setNaming(false);
-          }}
-        />
-      ) : (
-        <span className="note">
-          {count === 1 ? '1 node' : `${count} nodes`} · {role}
-        </span>
-      )}
-      <span className="spring" />
-      <button className="bare" type="button" disabled={!canUndo} onClick={() => void step('undo')} title="Ctrl+Z">
-        Undo
-      </button>
-      <button className="bare" type="button" disabled={!saved.redo} onClick={() => void step('redo')} title="Ctrl+Shift+Z">
-        Redo
-      </button>
-    </div>
+const nothing = () => undefined;
+
+function focusNode(id: string | undefined): void {
+  const card = id === undefined ? null : document.getElementById(`node-${id}`);
+  card?.scrollIntoView({ block: 'center' });
+  // After what is open has gone, so that the focus stays.
+  setTimeout(() => card?.focus(), 0);
+}
+
+/** Where the last turn came by, and which nodes refer to something that has changed since they were tried. */
+function useTried(flowId: string): { visited: readonly string[]; stale: ReadonlySet<string> } {
+  const { document } = useDraftHandle();
+  const { turns, tried } = useSimulation();
+  const visited = useMemo(
+    () => (turns.at(-1)?.sheet.path ?? []).filter((s) => s.flow === flowId).map((s) => s.node),
+    [turns, flowId],
   );
+  const stale = useMemo(() => {
+    const nodes = document.flows[flowId]?.nodes ?? {};
+    const changed = Object.entries(nodes).filter(([id, node]) => {
+      const then = tried.get(`${flowId}/${id}`);
+      return then !== undefined && then !== referredTo(document, node);
+    });
+    return changed.length === 0 ? NONE : new Set(changed.map(([id]) => id));
+  }, [document, flowId, tried]);
+  return { visited, stale };
+}
+
+interface ActsInput {
+  readonly flowId: string;
+  readonly selected: string | undefined;
+  readonly marked: readonly string[];
+  readonly setMarked: (nodes: readonly string[]) => void;
+  readonly setShared: (shared: readonly SharedReference[]) => void;
+  readonly setCutting: (nodes: readonly string[]) => void;
+}
+
+/** What can be done on the Map, done to the draft. */
+function useActs({ flowId, selected, marked, setMarked, setShared, setCutting }: ActsInput) {
+  const { bot, document, edit } = useDraftHandle();
+  const navigate = useNavigate();
+  return useMemo(() => {
+    const select = (node: string | undefined) => {
+      setMarked([]);
+      void navigate(`/bots/${bot}/map/${flowId}${node === undefined ? '' : `/${node}`}`);
+    };
+    const flow = document.flows[flowId] ?? { nodes: {} };
+    const paste = (text: string, after: OpenChip | undefined): boolean => {
+      const clip = readClip(text);
+      if (!clip) return false;
+      const pasted = pasteNodes(document, flowId, clip, after);
+      edit(() => pasted.document);
+      setShared(sharedReferences(pasted.document, flowId, pasted.nodes, clip.from.flow));
+      setMarked(pasted.nodes);
+      focusSoon(pasted.nodes[0]);
+      return true;
+    };
+    const acts: MapActs = {
+      select,
+      mark: setMarked,
+      add: (kind, after) => {
+        const added = addNode(document, flowId, kind, after);
+        edit(() => added.document);
+        select(added.node);
+      },
+      addLines: (lines, after) => {
+        const added = addLines(document, flowId, lines, after);
+        edit(() => added.document);
+        focusSoon(added.node);
+      },
+      paste,
+      link: (after, to) => edit((d) => linkExit(d, flowId, after.node, after.exit, to)),
+      remove: (nodes) => {
+        const place = neighbour(flow, nodes);
+        edit((d) => removeNodes(d, flowId, nodes));
+        if (selected !== undefined && nodes.includes(selected)) select(undefined);
+        setMarked([]);
+        focusSoon(place);
+      },
+      copy: (nodes) => copyNodes(document, flowId, nodes),
+      duplicate: (nodes) => {
+        const last = layoutFlow(flow).nodes.findLast((n) => nodes.includes(n.id))?.id;
+        const exit = last === undefined ? undefined : exitsOf(flow, last)[0]?.name;
+        paste(copyNodes(document, flowId, nodes), last === undefined || exit === undefined ? undefined : { node: last, exit });
+      },
+      toggleOff: (nodes) => edit((d) => switchNodes(d, flowId, nodes, !nodes.every((n) => d.flows[flowId]?.nodes[n]?.off))),
+      shift: (node, way) => {
+        const after = shiftedAfter(flow, node, way);
+        if (!after) return;
+        edit((d) => moveNodes(d, flowId, [node], after).document);
+        focusSoon(node);
+      },
+      cutOut: setCutting,
+      leave: () => {
+        if (marked.length > 0) setMarked([]);
+        else if (selected !== undefined) {
+          select(undefined);
+          focusSoon(selected);
+        }
+      },
+    };
+    return { acts, select };
+  }, [bot, document, edit, flowId, navigate, selected, marked, setMarked, setShared, setCutting]);
+}
+
+const focusSoon = (node: string | undefined) => requestAnimationFrame(() => focusNode(node));
+
+/** Where the focus goes when nodes are removed: to what led to the first of them, else to what it led to. */
+function neighbour(flow: Flow, gone: readonly string[]): string | undefined {
+  const leading = Object.keys(flow.nodes).find(
+    (id) => !gone.includes(id) && Object.values(flow.nodes[id]?.exits ?? {}).some((to) => gone.includes(to)),
+  );
+  return leading ?? Object.keys(flow.nodes).find((id) => !gone.includes(id));
+}
+
+/** The exit behind which a node stands when it moves one place along its rail. */
+function shiftedAfter(flow: Flow, node: string, way: 'up' | 'down'): OpenChip | undefined {
+  const entryOf = (id: string): OpenChip | undefined => {
+    for (const { id: from } of layoutFlow(flow).nodes)
+      for (const { name } of exitsOf(flow, from)) if (flow.nodes[from]?.exits?.[name] === id) return { node: from, exit: name };
+    return undefined;
+  };
+  if (way === 'up') {
+    const before = entryOf(node);
+    return before && entryOf(before.node);
+  }
+  const next = exitsOf(flow, node).flatMap((e) => flow.nodes[node]?.exits?.[e.name] ?? [])[0];
+  const exit = next === undefined ? undefined : exitsOf(flow, next)[0]?.name;
+  return next === undefined || exit === undefined || next === node ? undefined : { node: next, exit };
 }
 
 function NewFlow() {

@@ -1,4 +1,5 @@
 import { useState, type ReactNode } from 'react';
+import { useKeys } from '../keys/keys.js';
 import { Simulator } from './Simulator.js';
 import { useSimulation } from './simulation.js';
 
@@ -6,6 +7,7 @@ import { useSimulation } from './simulation.js';
 export function WithSimulator({ children }: { readonly children: ReactNode }) {
   const [folded, setFolded] = useState(() => innerWidth < 1080);
   const { turns } = useSimulation();
+  useKeys({ s: () => setFolded((now) => !now) });
   return (
     <div className={`work${folded ? ' folded' : ' keep'}`}>
       <button className="simtab" type="button" onClick={() => setFolded(false)}>

@@ -1,6 +1,7 @@
 import type { TurnRecord } from '@primrose/contract';
-import { createContext, useCallback, useContext, useMemo, useRef, useState, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { call, errorText } from '../api.js';
+import { referredTo, type BotDocument } from '@primrose/core';
 import type { DraftHandle } from '../draft/useDraft.js';
 
 export interface Simulation {
@@ -9,6 +10,8 @@ export interface Simulation {
   readonly problem: string | undefined;
   /** What was said and is not answered yet, in order. */
   readonly pending: readonly string[];
+  /** By `flow/node`: what each node that was tried here referred to then. */
+  readonly tried: ReadonlyMap<string, string>;
   /** Starts a new conversation; the bot speaks first. */
   readonly begin: () => void;
   /** Says something; while the bot still answers, it waits for its turn. */
@@ -34,6 +37,12 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
   const queue = useRef<Promise<void>>(Promise.resolve());
   const conversation = useRef<string>(undefined);
   const { bot, flush } = handle;
+  const [tried, setTried] = useState<ReadonlyMap<string, string>>(new Map());
+  const document = useRef(handle.document);
+  useEffect(() => {
+    document.current = handle.document;
+  }, [handle.document]);
+  const note = useCallback((turn: TurnRecord) => setTried((before) => withTried(before, turn, document.current)), []);
 
   const enqueue = useCallback(
     (job: () => Promise<void>) => {
@@ -53,8 +62,9 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
     const first = await call('openSimulation', { params: { bot }, body: {} });
     conversation.current = first.conversation;
     setTurns([first]);
+    note(first);
     return first.conversation;
-  }, [bot]);
+  }, [bot, note]);
   const begin = useCallback(() => enqueue(async () => void (await open())), [enqueue, open]);
   const say = useCallback(
     (text: string, choice?: string) => {
@@ -65,12 +75,13 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
           const body = { id: crypto.randomUUID(), text, ...(choice === undefined ? {} : { choice }) };
           const turn = await call('saySimulation', { params: { bot, conversation: to }, body });
           setTurns((before) => [...before, turn]);
+          note(turn);
         } finally {
           setPending((before) => before.slice(1));
         }
       });
     },
-    [enqueue, open, bot],
+    [enqueue, open, bot, note],
   );
   const handBack = useCallback(
     () =>
@@ -82,8 +93,17 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
     [enqueue, bot],
   );
   const value = useMemo(
-    () => ({ turns, busy: jobs > 0, problem, pending, begin, say, handBack }),
-    [turns, jobs, problem, pending, begin, say, handBack],
+    () => ({ turns, busy: jobs > 0, problem, pending, tried, begin, say, handBack }),
+    [turns, jobs, problem, pending, tried, begin, say, handBack],
   );
   return <SimulationContext value={value}>{children}</SimulationContext>;
+}
+
+/** What the nodes of a turn referred to when they ran. */
+function withTried(before: ReadonlyMap<string, string>, turn: TurnRecord, document: BotDocument): ReadonlyMap<string, string> {
+  const entries = turn.sheet.path.flatMap(({ flow, node }): [string, string][] => {
+    const found = document.flows[flow]?.nodes[node];
+    return found ? [[`${flow}/${node}`, referredTo(document, found)]] : [];
+  });
+  return new Map([...before, ...entries]);
 }

@@ -2,11 +2,12 @@ import type { Flow } from '../document/schema.js';
 import type { Band, Exit } from '../engine/kind.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
 
-/** An exit as drawn. `to` is undefined where it leads nowhere; a written one is not drawn as a rail. */
+/** An exit as drawn. `to`, and `at`, its address, are undefined where it leads nowhere; a written one is not drawn as a rail. */
 export interface PlacedChip {
   readonly exit: string;
   readonly about: string;
   readonly to?: string;
+  readonly at?: string;
   readonly written: boolean;
 }
 
@@ -47,15 +48,15 @@ export function layoutFlow(flow: Flow): FlowLayout {
   const drawn = drawnLinks(flow, beats);
   const held = new Map<number, number>();
   for (const beat of beats.values()) held.set(beat, (held.get(beat) ?? 0) + 1);
+  const addressOf = (id: string, beat = beats.get(id) ?? 0) =>
+    (held.get(beat) ?? 0) > 1 ? `${beat}${bandOf(id).charAt(0)}` : String(beat);
   const nodes = [...beats].map(([id, beat]): PlacedNode => {
     const chips = exitsOf(flow, id).map(({ name, about }): PlacedChip => {
       const to = flow.nodes[id]?.exits?.[name];
       const known = to !== undefined && Object.hasOwn(flow.nodes, to);
-      return { exit: name, about, ...(known ? { to } : {}), written: known && !drawn.has(`${id}/${name}`) };
+      return { exit: name, about, ...(known ? { to, at: addressOf(to) } : {}), written: known && !drawn.has(`${id}/${name}`) };
     });
-    const band = bandOf(id);
-    const address = (held.get(beat) ?? 0) > 1 ? `${beat}${band.charAt(0)}` : String(beat);
-    return { id, beat, band, address, chips: sortChips(chips, bandOf) };
+    return { id, beat, band: bandOf(id), address: addressOf(id), chips: sortChips(chips, bandOf) };
   });
   return {
     nodes: nodes.sort((a, b) => a.beat - b.beat || BANDS.indexOf(a.band) - BANDS.indexOf(b.band)),

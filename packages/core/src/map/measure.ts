@@ -1,6 +1,6 @@
 import type { Flow } from '../document/schema.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
-import { BANDS, chipLines, layoutFlow, type FlowLayout, type PlacedChip, type PlacedNode } from './layout.js';
+import { BANDS, chipLines, layoutFlow, type PlacedChip, type PlacedNode } from './layout.js';
 import { routeRails, type MapGeometry, type Rail } from './rails.js';
 
 /** A chip with its box, in pixels. */
@@ -122,7 +122,7 @@ export function drawingOf(flow: Flow, { language, band = 268 }: DrawingOptions):
   const layout = layoutFlow(flow);
   const bandWidth = Math.max(NARROWEST_BAND, band);
   const bands = BANDS.map((_, i) => ({ left: MARGIN + i * bandWidth, right: MARGIN + (i + 1) * bandWidth }));
-  const cards = layout.nodes.map((placed) => cardOf(flow, layout, placed, bands, language));
+  const cards = layout.nodes.map((placed) => cardOf(flow, placed, bands, language));
   const usual = stack(cards, layout.beats, new Map());
   const { widen } = routeRails(geometryOf(usual.nodes, bands));
   const { nodes, beats, height } = widen.size === 0 ? usual : stack(cards, layout.beats, widen);
@@ -131,7 +131,7 @@ export function drawingOf(flow: Flow, { language, band = 268 }: DrawingOptions):
 }
 
 /** A node with its boxes, its top still at 0. */
-function cardOf(flow: Flow, layout: FlowLayout, placed: PlacedNode, bands: Drawing['bands'], language: string): DrawnNode {
+function cardOf(flow: Flow, placed: PlacedNode, bands: Drawing['bands'], language: string): DrawnNode {
   const node = flow.nodes[placed.id];
   const kind = node && nodeKinds.get(node.kind);
   const prose = node && kind ? kind.prose(node, language) : { text: '' };
@@ -141,12 +141,11 @@ function cardOf(flow: Flow, layout: FlowLayout, placed: PlacedNode, bands: Drawi
   const padding = placed.band === 'visitor' ? 14 : 11;
   const lines = breakLines(plainProse(prose.text), width - 25, PROSE_SIZE, MOST_LINES);
   const textBottom = PAD_TOP + lines.length * PROSE_LINE + KIND_HEIGHT;
-  const address = (id: string) => layout.nodes.find((n) => n.id === id)?.address ?? '';
   const { inside, edge } = chipLines(placed.chips);
-  const within = setChips(inside, { left: left + padding - 4, right: left + width - 2, top: textBottom + 6 }, address, true);
+  const within = setChips(inside, { left: left + padding - 4, right: left + width - 2, top: textBottom + 6 }, true);
   const insideBottom = within.length === 0 ? textBottom : Math.max(...within.map((c) => c.top)) + CHIP_HEIGHT;
   const height = insideBottom + 6 + (edge.length > 0 ? 8 : 1);
-  const onEdge = setChips(edge, { left: left + padding - 4, right: left + width - 2, top: height - 10 }, address, false);
+  const onEdge = setChips(edge, { left: left + padding - 4, right: left + width - 2, top: height - 10 }, false);
   return {
     placed,
     kind: node?.kind ?? '',
@@ -169,9 +168,9 @@ interface Room {
 }
 
 /** Sets chips side by side; `wrap` lets them take several lines, else they are narrowed until they fit in one. */
-function setChips(chips: readonly PlacedChip[], room: Room, address: (id: string) => string, wrap: boolean): DrawnChip[] {
+function setChips(chips: readonly PlacedChip[], room: Room, wrap: boolean): DrawnChip[] {
   const sized = chips.map((chip) => {
-    const words = chip.exit.replaceAll('-', ' ') + (chip.written ? ` to ${address(chip.to ?? '')}` : '');
+    const words = chip.exit.replaceAll('-', ' ') + (chip.written ? ` to ${chip.at}` : '');
     return { chip, words, width: Math.min(room.right - room.left, textWidth(words, CHIP_SIZE) + CHIP_PAD) };
   });
   const whole = sized.reduce((sum, c) => sum + c.width + CHIP_GAP, -CHIP_GAP);

@@ -10,6 +10,7 @@ import type { Outbox } from '../channels/hook-messenger/outbox.js';
 import { webChatHandlers } from '../channels/web-chat/web-chat.js';
 import type { Clock } from '../clock.js';
 import type { Config } from '../config.js';
+import type { DraftWatch } from '../draft-watch.js';
 import type { Drafts } from '../drafts.js';
 import type { Listeners } from '../jobs/listeners.js';
 import type { PerformModel } from '../outside/chat-completions.js';
@@ -41,6 +42,7 @@ export interface Parts {
   readonly listeners: Listeners;
   readonly model: PerformModel;
   readonly drafts: Drafts;
+  readonly watch: DraftWatch;
   readonly loader: BotLoader;
   readonly news: News;
   readonly wakes: Wakes;

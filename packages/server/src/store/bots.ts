@@ -120,6 +120,13 @@ export async function draftRevision(db: Db, botId: string): Promise<number | und
   return row?.revision;
 }
 
+/** The revisions of several drafts. */
+export async function draftRevisions(db: Db, botIds: readonly string[]): Promise<{ id: string; revision: number }[]> {
+  return db('bots')
+    .whereIn('id', [...botIds])
+    .select('id', 'revision');
+}
+
 /** Moves a draft on by one revision if it still has the one given; true when it had. */
 export async function advanceDraft(db: Db, id: string, revision: number, document: BotDocument, at: Date): Promise<boolean> {
   const changed = await db('bots')

@@ -2,6 +2,7 @@ import { applyPatch, comparePatch, type BotDocument, type PatchOperation } from 
 import type { Drafted } from '@primrose/contract';
 import { createBot, ownBot, ownDraft, ownRelease } from '../../bots.js';
 import { acceptDocument } from '../../documents.js';
+import { streamEdits } from '../../draft-watch.js';
 import type { DraftAt } from '../../drafts.js';
 import { readFile, writeFile, writeZip } from '../../files.js';
 import * as store from '../../store/bots.js';
@@ -38,6 +39,11 @@ export function draftHandlers(parts: Parts): Handlers {
       const { revision, patch } = body;
       const now = await drafts.edit({ botId: id, personId: person.id, revision, kind: 'edit', patch });
       return drafted(id, person.id, await outcomeOf(id, revision, patch), now);
+    },
+    streamDraft: async ({ person, params, query, req, res }) => {
+      const { id } = await ownBot(db, person.id, params.bot);
+      await streamEdits(parts, { botId: id, since: query.since, steps: () => steps(id, person.id) }, req, res);
+      return undefined;
     },
     replaceDraft: async ({ person, params, body }) => {
       const { id } = await ownBot(db, person.id, params.bot);
