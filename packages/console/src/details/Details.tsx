@@ -1,11 +1,26 @@
-import { layoutFlow, linkExit, nodeKinds, problemSentence, setField, type FlowNode, type Problem } from '@primrose/core';
-import { useEffect, useMemo, useRef } from 'react';
+import {
+  changeKind,
+  fixFor,
+  kindsFor,
+  layoutFlow,
+  linkExit,
+  nodeKinds,
+  problemSentence,
+  setField,
+  type FlowNode,
+  type Problem,
+  type Value,
+} from '@primrose/core';
+import type { TurnRecord } from '@primrose/contract';
+import { useEffect, useMemo, useRef, type KeyboardEvent } from 'react';
+import { Dropdown } from 'react-bootstrap';
 import { useDraftHandle } from '../draft/context.js';
 import type { MapActs } from '../map/FlowMap.js';
-import { Prose } from '../parts/Prose.js';
+import { Petal } from '../parts/Petal.js';
 import { useSimulation } from '../simulator/simulation.js';
-import { FieldContext, TextInput, type FieldSetting } from './fields.js';
+import { TextInput } from './fields.js';
 import { kindEditors } from './kinds/registry.js';
+import { FieldContext, type FieldSetting } from './setting.js';
 
 interface DetailsProps {
   readonly flowId: string;
@@ -18,6 +33,11 @@ interface DetailsProps {
 
 const BAND_LETTER = { visitor: 'v', bot: 'b', outside: 'o' } as const;
 
+/** What variables hold after the turns of the simulation so far. */
+function lastValues(turns: readonly TurnRecord[]): Map<string, Value> {
+  return new Map(turns.flatMap((t) => t.sheet.changes.map((c) => [c.name, c.after] as const)));
+}
+
 /** The details of one node: its own editor, its exits, and what can be done to it. */
 export function Details({ flowId, nodeId, node, problems, onClose, acts }: DetailsProps) {
   const { document, edit } = useDraftHandle();
@@ -25,30 +45,35 @@ export function Details({ flowId, nodeId, node, problems, onClose, acts }: Detai
   const panel = useRef<HTMLElement>(null);
   const kind = nodeKinds.get(node.kind);
   const Editor = kindEditors[node.kind];
-  useEffect(
-    () =>
-      panel.current
-        ?.querySelector<HTMLElement>('section textarea, section input, section select')
-        ?.focus({ preventScroll: true }),
-    [],
-  );
+  useEffect(() => {
+    const first = 'section .cm-content, section textarea, section input, section select';
+    panel.current?.querySelector<HTMLElement>(first)?.focus({ preventScroll: true });
+  }, []);
+  const step = turns.at(-1)?.sheet.path.findLast((s) => s.flow === flowId && s.node === nodeId);
   const setting = useMemo((): FieldSetting => {
-    const step = turns.at(-1)?.sheet.path.findLast((s) => s.flow === flowId && s.node === nodeId);
-    return { document, problems, resolved: step?.values ?? [] };
-  }, [document, problems, turns, flowId, nodeId]);
+    const applyFix = (field: string) => {
+      const fix = problems.filter((p) => p.field === field).flatMap((p) => fixFor(p, document) ?? [])[0];
+      if (fix) edit(fix.apply);
+      return fix !== undefined;
+    };
+    return { document, flowId, problems, resolved: step?.values ?? [], last: lastValues(turns), applyFix };
+  }, [document, edit, problems, turns, step, flowId]);
   const set = (field: string, value: unknown) => edit((d) => setField(d, flowId, nodeId, field, value));
   const flow = document.flows[flowId];
-  const beats = useMemo(() => new Map(flow ? layoutFlow(flow).nodes.map((n) => [n.id, n.beat]) : []), [flow]);
+  const placed = useMemo(() => flow && layoutFlow(flow).nodes.find((n) => n.id === nodeId), [flow, nodeId]);
   if (!kind || !Editor || !flow) return null;
-  const language = document.languages[0] ?? 'en';
+  const onKey = (event: KeyboardEvent) => {
+    if (event.key === 'Escape' && !event.defaultPrevented) onClose();
+  };
   return (
     <FieldContext value={setting}>
-      <aside className="details" aria-label={`Details of ${node.title ?? nodeId}`} ref={panel}>
+      <aside className="details" aria-label={`Details of ${node.title ?? nodeId}`} ref={panel} onKeyDown={onKey}>
         <header>
           <div style={{ display: 'flex', alignItems: 'center', gap: 6 }}>
             <span className={`caps ${BAND_LETTER[kind.band]}`}>{kind.kind}</span>
-            <span className="note">beat {beats.get(nodeId)}</span>
+            <span className="note">beat {placed?.address}</span>
             <span className="spring" />
+            <NodeMenu flowId={flowId} nodeId={nodeId} node={node} acts={acts} />
             <button className="bare" type="button" aria-label="Close details" onClick={onClose}>
               <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
                 <path d="M2 2l8 8M10 2l-8 8" stroke="currentColor" strokeWidth="1.4" />
@@ -60,33 +85,7 @@ export function Details({ flowId, nodeId, node, problems, onClose, acts }: Detai
         <section>
           <Editor node={node} set={set} />
         </section>
-        {kind.exits(node).length > 0 && (
-          <section>
-            <p className="caps soft">Exits</p>
-            {kind.exits(node).map((exit) => (
-              <div className="exitrow" key={exit.name}>
-                <label htmlFor={`exit-${exit.name}`} title={exit.about}>
-                  {exit.name.replaceAll('-', ' ')}
-                </label>
-                <select
-                  id={`exit-${exit.name}`}
-                  className="form-select"
-                  value={node.exits?.[exit.name] ?? ''}
-                  onChange={(e) =>
-                    edit((d) => linkExit(d, flowId, nodeId, exit.name, e.target.value === '' ? undefined : e.target.value))
-                  }
-                >
-                  <option value="">leads nowhere</option>
-                  {Object.entries(flow.nodes).map(([id, n]) => (
-                    <option key={id} value={id}>
-                      to {beats.get(id)}, {n.title ?? id}
-                    </option>
-                  ))}
-                </select>
-              </div>
-            ))}
-          </section>
-        )}
+        <Exits flowId={flowId} nodeId={nodeId} node={node} taken={step?.exit} />
         <section>
           <TextInput
             label="Title"
@@ -109,28 +108,110 @@ export function Details({ flowId, nodeId, node, problems, onClose, acts }: Detai
             </button>
           </div>
         </section>
-        {problems.length > 0 && (
-          <section>
-            <p className="caps plum">Problems</p>
-            <ProblemLines problems={problems} />
-          </section>
-        )}
-        <p className="visually-hidden">
-          <Prose {...kind.prose(node, language)} />
-        </p>
+        <Elsewhere problems={problems} />
       </aside>
     </FieldContext>
   );
 }
 
-function ProblemLines({ problems }: { readonly problems: readonly Problem[] }) {
+interface NodePart {
+  readonly flowId: string;
+  readonly nodeId: string;
+  readonly node: FlowNode;
+}
+
+/** What else can be done to the node. */
+function NodeMenu({ flowId, nodeId, node, acts }: NodePart & { readonly acts: MapActs }) {
+  const { edit } = useDraftHandle();
+  const kinds = kindsFor(node);
   return (
-    <ul>
-      {problems.map((p, i) => (
-        <li key={i} className={p.severity === 'error' ? 'plum' : 'soft'}>
-          {problemSentence(p)}
-        </li>
+    <Dropdown align="end">
+      <Dropdown.Toggle as="button" className="bare note">
+        more
+      </Dropdown.Toggle>
+      <Dropdown.Menu popperConfig={{ strategy: 'fixed' }} className="flowmenu">
+        <Dropdown.Item onClick={() => acts.duplicate([nodeId])}>Duplicate</Dropdown.Item>
+        <Dropdown.Item onClick={() => acts.shift(nodeId, 'up')}>Move up the rail</Dropdown.Item>
+        <Dropdown.Item onClick={() => acts.shift(nodeId, 'down')}>Move down the rail</Dropdown.Item>
+        <Dropdown.Item onClick={() => acts.cutOut([nodeId])}>Take out as a flow…</Dropdown.Item>
+        {kinds.length > 0 && <Dropdown.Header>Change into</Dropdown.Header>}
+        {kinds.map((kind) => (
+          <Dropdown.Item key={kind} onClick={() => edit((d) => changeKind(d, flowId, nodeId, kind))}>
+            {kind}
+          </Dropdown.Item>
+        ))}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}
+
+/** Each exit with what it means, whether the last turn took it, and where it leads. */
+function Exits({ flowId, nodeId, node, taken }: NodePart & { readonly taken: string | undefined }) {
+  const { document, edit } = useDraftHandle();
+  const flow = document.flows[flowId];
+  const places = useMemo(() => (flow ? layoutFlow(flow).nodes : []), [flow]);
+  const exits = nodeKinds.get(node.kind)?.exits(node) ?? [];
+  if (exits.length === 0 || !flow) return null;
+  return (
+    <section>
+      <p className="caps soft">Exits</p>
+      {exits.map((exit) => (
+        <div className="exitrow" key={exit.name}>
+          <label htmlFor={`exit-${exit.name}`}>
+            {exit.name.replaceAll('-', ' ')}
+            <span className="note">
+              {taken === exit.name && (
+                <>
+                  <Petal size={11} /> taken,{' '}
+                </>
+              )}
+              {exit.about}
+            </span>
+          </label>
+          <select
+            id={`exit-${exit.name}`}
+            className="form-select"
+            value={node.exits?.[exit.name] ?? ''}
+            onChange={(e) =>
+              edit((d) => linkExit(d, flowId, nodeId, exit.name, e.target.value === '' ? undefined : e.target.value))
+            }
+          >
+            <option value="">leads nowhere</option>
+            {places.map(({ id, address }) => (
+              <option key={id} value={id}>
+                to {address}, {flow.nodes[id]?.title ?? id}
+              </option>
+            ))}
+          </select>
+        </div>
       ))}
-    </ul>
+    </section>
+  );
+}
+
+/** Problems that stand at no field of the editor: of exits, and of the node as a whole. */
+function Elsewhere({ problems }: { readonly problems: readonly Problem[] }) {
+  const { document, edit } = useDraftHandle();
+  const some = problems.filter((p) => p.field === undefined || p.field.startsWith('/exits'));
+  if (some.length === 0) return null;
+  return (
+    <section>
+      <p className="caps plum">Problems</p>
+      <ul>
+        {some.map((p, i) => {
+          const fix = fixFor(p, document);
+          return (
+            <li key={i} className={p.severity === 'error' ? 'plum' : 'soft'}>
+              {problemSentence(p)}{' '}
+              {fix && (
+                <button className="bare fix" type="button" onClick={() => edit(fix.apply)}>
+                  {fix.label}
+                </button>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
   );
 }

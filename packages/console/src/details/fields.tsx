@@ -1,25 +1,13 @@
-import { problemSentence, textOf, type BotDocument, type Problem, type ResolvedValue, type Text } from '@primrose/core';
-import { createContext, useContext, useId, useState, type ReactNode } from 'react';
+import { fixFor, problemSentence, textOf } from '@primrose/core';
+import { useId, useState } from 'react';
+import { useFieldSetting } from './setting.js';
 
-/** What the fields of one node share: its problems by field, and what its fields read as in the last turn. */
-export interface FieldSetting {
-  readonly document: BotDocument;
-  readonly problems: readonly Problem[];
-  readonly resolved: readonly ResolvedValue[];
-}
-
-export const FieldContext = createContext<FieldSetting | undefined>(undefined);
-
-export function useFieldSetting(): FieldSetting {
-  const setting = useContext(FieldContext);
-  if (!setting) throw new Error('a field stands outside the details');
-  return setting;
-}
-
-/** Under a field: what is wrong in it, and what it read as in the last simulated turn. */
+/** Under a field: what it read as in the last simulated turn, what is wrong in it, and what would mend that. */
 export function UnderField({ field }: { readonly field: string }) {
-  const { problems, resolved } = useFieldSetting();
+  const { document, problems, resolved, applyFix } = useFieldSetting();
   const value = resolved.find((r) => r.field === field);
+  const found = problems.filter((p) => p.field === field);
+  const firstFixed = found.findIndex((p) => fixFor(p, document) !== undefined);
   return (
     <>
       {value && (
@@ -28,18 +16,21 @@ export function UnderField({ field }: { readonly field: string }) {
           <span className="src">last turn</span>
         </div>
       )}
-      {problems
-        .filter((p) => p.field === field)
-        .map((p, i) => (
-          <p key={i} className={`mistake${p.severity === 'warning' ? ' mild' : ''}`} role="status">
-            {problemSentence(p)}
-          </p>
-        ))}
+      {found.map((p, i) => (
+        <p key={i} className={`mistake${p.severity === 'warning' ? ' mild' : ''}`} role="status">
+          {problemSentence(p)}{' '}
+          {i === firstFixed && (
+            <button className="bare fix" type="button" onClick={() => applyFix(field)}>
+              {fixFor(p, document)?.label} <kbd>Alt+Enter</kbd>
+            </button>
+          )}
+        </p>
+      ))}
     </>
   );
 }
 
-interface InputProps {
+export interface InputProps {
   readonly label: string;
   readonly value: string;
   readonly field?: string;
@@ -141,131 +132,5 @@ export function OptionalTarget({
       wrong="Write a variable such as flow.day, or leave it empty."
       onChange={(v) => onChange(v === '' ? undefined : v)}
     />
-  );
-}
-
-interface WordsProps {
-  readonly label: string;
-  readonly field: string;
-  readonly value: Text | undefined;
-  readonly onChange: (value: Text | undefined) => void;
-  readonly optional?: boolean;
-}
-
-/** The wordings of a text in one language. */
-function wordingsIn(value: Text | undefined, language: string, first: string): string[] {
-  if (value === undefined) return [''];
-  if (typeof value === 'string') return language === first ? [value] : [''];
-  if (Array.isArray(value)) return language === first ? value : [''];
-  const own = value[language] ?? '';
-  return Array.isArray(own) ? own : [own];
-}
-
-/** The shortest form of a text: a string where that is enough, a list of wordings, else one of these per language. */
-function compact(byLanguage: Readonly<Record<string, string[]>>, first: string): Text | undefined {
-  const filled = Object.entries(byLanguage).filter(([language, list]) => language === first || list.some((t) => t !== ''));
-  const short = (list: string[]): string | string[] => (list.length === 1 ? (list[0] ?? '') : list);
-  const only = filled[0];
-  if (filled.length === 1 && only?.[0] === first) return short(only[1]);
-  return Object.fromEntries(filled.map(([language, list]) => [language, short(list)]));
-}
-
-/** Words that the visitor reads: per language of the bot, one wording or several that take turns. */
-export function WordsInput({ label, field, value, onChange, optional = false }: WordsProps) {
-  const { document } = useFieldSetting();
-  const first = document.languages[0] ?? 'en';
-  const [language, setLanguage] = useState(first);
-  const id = useId();
-  const list = wordingsIn(value, language, first);
-  const plain = typeof value !== 'object' || Array.isArray(value);
-  const write = (next: string[]) => {
-    const all = Object.fromEntries(document.languages.map((l) => [l, l === language ? next : wordingsIn(value, l, first)]));
-    const made = compact(all, first);
-    onChange(optional && made === '' ? undefined : made);
-  };
-  const place = plain && language === first ? field : `${field}/${language}`;
-  return (
-    <div className="fld">
-      <div className="lab">
-        <label htmlFor={`${id}-0`}>{label}</label>
-        {document.languages.length > 1 && (
-          <span className="langs" role="group" aria-label={`Language of ${label}`}>
-            {document.languages.map((l) => (
-              <button key={l} type="button" aria-pressed={l === language} onClick={() => setLanguage(l)}>
-                {l}
-              </button>
-            ))}
-          </span>
-        )}
-      </div>
-      {list.map((wording, i) => (
-        <Wording
-          key={i}
-          id={`${id}-${i}`}
-          text={wording}
-          field={list.length > 1 ? `${place}/${i}` : place}
-          onChange={(t) => write(list.map((w, j) => (i === j ? t : w)))}
-          {...(list.length > 1 ? { onRemove: () => write(list.filter((_, j) => j !== i)) } : {})}
-        />
-      ))}
-      <button className="bare note" type="button" onClick={() => write([...list, ''])}>
-        + another wording, taken in turn
-      </button>
-    </div>
-  );
-}
-
-function Wording({
-  id,
-  text,
-  field,
-  onChange,
-  onRemove,
-}: {
-  readonly id: string;
-  readonly text: string;
-  readonly field: string;
-  readonly onChange: (text: string) => void;
-  readonly onRemove?: () => void;
-}) {
-  return (
-    <div className={onRemove ? 'pair' : ''}>
-      <div>
-        <textarea id={id} className="form-control" dir="auto" rows={1} value={text} onChange={(e) => onChange(e.target.value)} />
-        <UnderField field={field} />
-      </div>
-      {onRemove && <RemoveButton label="Remove this wording" onClick={onRemove} />}
-    </div>
-  );
-}
-
-export function RemoveButton({ label, onClick }: { readonly label: string; readonly onClick: () => void }) {
-  return (
-    <button className="bare" type="button" aria-label={label} title={label} onClick={onClick}>
-      ×
-    </button>
-  );
-}
-
-/** A group of rows with a way to add one. */
-export function Rows({
-  label,
-  add,
-  onAdd,
-  children,
-}: {
-  readonly label: string;
-  readonly add: string;
-  readonly onAdd: () => void;
-  readonly children: ReactNode;
-}) {
-  return (
-    <div className="fld">
-      <div className="lab">{label}</div>
-      {children}
-      <button className="bare note" type="button" onClick={onAdd}>
-        + {add}
-      </button>
-    </div>
   );
 }

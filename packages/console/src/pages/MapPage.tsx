@@ -17,9 +17,8 @@ import {
   type Flow,
   type SharedReference,
 } from '@primrose/core';
-import { useCallback, useMemo, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { Details } from '../details/Details.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { ReplaceDialog } from '../find/ReplaceDialog.js';
 import { useKeys } from '../keys/keys.js';
@@ -33,6 +32,10 @@ import { MarkedBar } from '../map/MarkedBar.js';
 import { SharedNotice } from '../map/SharedNotice.js';
 import { useSimulation } from '../simulator/simulation.js';
 import { WithSimulator } from '../simulator/WithSimulator.js';
+
+/** The editors weigh more than the rest of the console, so they come after the Map is there. */
+const loadDetails = async () => ({ default: (await import('../details/Details.js')).Details });
+const Details = lazy(loadDetails);
 
 const NONE: ReadonlySet<string> = new Set();
 
@@ -74,6 +77,7 @@ function OneFlow({ flowId, flow, selected }: OneFlowProps) {
   const [cutting, setCutting] = useState<readonly string[]>();
   const [outline, setOutline] = useState(false);
   const { visited, stale } = useTried(flowId);
+  useEffect(() => void loadDetails(), []);
   const { acts, select } = useActs({ flowId, selected, marked, setMarked, setShared, setCutting });
   const language = document.languages[0] ?? 'en';
   const close = useCallback(() => setOpen(undefined), []);
@@ -131,18 +135,20 @@ function OneFlow({ flowId, flow, selected }: OneFlowProps) {
         {marked.length > 1 && <MarkedBar marked={marked} acts={acts} />}
       </main>
       {node && selected !== undefined && (
-        <Details
-          key={`${flowId}/${selected}/${node.kind}`}
-          flowId={flowId}
-          nodeId={selected}
-          node={node}
-          problems={problems.filter((p) => p.node === selected)}
-          onClose={() => {
-            select(undefined);
-            focusNode(selected);
-          }}
-          acts={acts}
-        />
+        <Suspense fallback={<aside className="details" aria-label="Details" />}>
+          <Details
+            key={`${flowId}/${selected}/${node.kind}`}
+            flowId={flowId}
+            nodeId={selected}
+            node={node}
+            problems={problems.filter((p) => p.node === selected)}
+            onClose={() => {
+              select(undefined);
+              focusNode(selected);
+            }}
+            acts={acts}
+          />
+        </Suspense>
       )}
       {open === 'keys' && <KeysDialog onClose={close} />}
       {open === 'replace' && <ReplaceDialog flowId={flowId} onClose={close} />}

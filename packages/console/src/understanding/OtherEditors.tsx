@@ -1,6 +1,7 @@
 import { problemSentence, typeName, type BotDocument, type Context, type Entity } from '@primrose/core';
 import { useState } from 'react';
-import { RemoveButton, Rows, ShapedInput, TextInput } from '../details/fields.js';
+import { RemoveButton, Rows } from '../details/Rows.js';
+import { ShapedInput, TextInput } from '../details/fields.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
 import { plainName } from '../parts/words.js';

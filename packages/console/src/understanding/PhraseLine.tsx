@@ -1,6 +1,6 @@
 import { readPhrase, writePhrase, type Mark } from '@primrose/core';
 import { useRef, useState, type KeyboardEvent } from 'react';
-import { RemoveButton } from '../details/fields.js';
+import { RemoveButton } from '../details/Rows.js';
 
 interface PhraseLineProps {
   readonly source: string;

@@ -1,18 +1,28 @@
-import { actionNames, DURATION_PATTERN, actionTarget, findAction, type Value } from '@primrose/core';
-import { OptionalTarget, ShapedInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
+import { actionNames, actionTarget, findAction, type Value } from '@primrose/core';
+import { useState } from 'react';
+import { ActionDefinition } from '../ActionDefinition.js';
+import { CodeInput } from '../CodeInput.js';
+import { DurationInput } from '../DurationInput.js';
+import { OptionalTarget, UnderField } from '../fields.js';
+import { NewAction } from '../NewAction.js';
+import { useFieldSetting } from '../setting.js';
 import { Cases, type Case } from './cases.js';
-import { DURATION_WRONG } from './pause.js';
 import type { EditorProps } from './registry.js';
 import { written } from './set.js';
+
+const ANSWER = ['answer', 'status'];
+const NEW = ' new';
 
 export function ActionEditor({ node, set }: EditorProps) {
   const { document } = useFieldSetting();
   const runs = node['runs'] as string;
   const given = (node['given'] as Record<string, Value> | undefined) ?? {};
   const names = actionNames(document);
-  const action = findAction(document, runs)?.action;
-  const target = action && actionTarget(action);
-  const inputs = [...new Set([...Object.keys(action?.takes ?? {}), ...Object.keys(given)])];
+  const found = findAction(document, runs);
+  const target = found && actionTarget(found.action);
+  const inputs = [...new Set([...Object.keys(found?.action.takes ?? {}), ...Object.keys(given)])];
+  const [making, setMaking] = useState(names.length === 0);
+  const [shown, setShown] = useState(false);
   const give = (key: string, text: string) => {
     const { [key]: _old, ...rest } = given;
     set('given', text === '' ? rest : { ...given, [key]: text });
@@ -21,29 +31,48 @@ export function ActionEditor({ node, set }: EditorProps) {
     <>
       <div className="fld">
         <label htmlFor="runs">Action</label>
-        <select id="runs" className="form-select" value={runs} onChange={(e) => set('runs', e.target.value)}>
+        <select
+          id="runs"
+          className="form-select"
+          value={making ? NEW : runs}
+          onChange={(e) => {
+            setMaking(e.target.value === NEW);
+            if (e.target.value !== NEW) set('runs', e.target.value);
+          }}
+        >
           {!names.includes(runs) && <option value={runs}>{runs === '' ? 'choose one' : runs}</option>}
           {names.map((n) => (
             <option key={n}>{n}</option>
           ))}
+          <option value={NEW}>new action…</option>
         </select>
-        {target && (
-          <p className="reads">
-            <span>
+        {target && !making && (
+          <div className="lab">
+            <code>
               {target.method.toUpperCase()} {target.path}
-            </span>
-          </p>
-        )}
-        {names.length === 0 && (
-          <p className="mistake mild">This bot has no actions yet. They are described in its files, under doing/.</p>
+            </code>
+            <button className="bare note" type="button" aria-expanded={shown} onClick={() => setShown(!shown)}>
+              {shown ? 'done' : 'edit the action'}
+            </button>
+          </div>
         )}
         <UnderField field="/runs" />
       </div>
+      {making && (
+        <NewAction
+          onMade={(name) => {
+            setMaking(false);
+            setShown(true);
+            set('runs', name);
+          }}
+        />
+      )}
+      {shown && found && <ActionDefinition connection={found.connection} id={found.id} action={found.action} />}
       {inputs.map((key) => (
-        <TextInput
+        <CodeInput
           key={key}
           label={key.replaceAll('_', ' ')}
-          code
+          mode="template"
           field={`/given/${key}`}
           value={written(given[key])}
           onChange={(v) => give(key, v)}
@@ -51,14 +80,17 @@ export function ActionEditor({ node, set }: EditorProps) {
       ))}
       <UnderField field="/given" />
       <OptionalTarget field="/into" value={node['into'] as string | undefined} onChange={(v) => set('into', v)} />
-      <Cases cases={(node['cases'] as Case[] | undefined) ?? []} onChange={(v) => set('cases', v.length === 0 ? undefined : v)} />
-      <ShapedInput
+      <Cases
+        cases={(node['cases'] as Case[] | undefined) ?? []}
+        locals={ANSWER}
+        onChange={(v) => set('cases', v.length === 0 ? undefined : v)}
+      />
+      <DurationInput
         label="Wait at most"
-        value={(node['timeout'] as string | undefined) ?? ''}
-        placeholder="10s"
-        form={new RegExp(`^$|${DURATION_PATTERN.source}`)}
-        wrong={DURATION_WRONG}
-        onChange={(v) => set('timeout', v === '' ? undefined : v)}
+        field="/timeout"
+        usual="10s"
+        value={node['timeout'] as string | undefined}
+        onChange={(v) => set('timeout', v)}
       />
     </>
   );

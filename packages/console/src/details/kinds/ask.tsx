@@ -1,5 +1,7 @@
 import { ANSWER_KINDS, type Text } from '@primrose/core';
-import { TargetInput, UnderField, useFieldSetting, WordsInput } from '../fields.js';
+import { WordsInput } from '../CodeInput.js';
+import { TargetInput, UnderField } from '../fields.js';
+import { useFieldSetting } from '../setting.js';
 import type { EditorProps } from './registry.js';
 
 const DEFAULT_TRIES = 2;

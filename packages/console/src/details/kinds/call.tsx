@@ -1,5 +1,7 @@
+import { CodeInput } from '../CodeInput.js';
 import type { Value } from '@primrose/core';
-import { OptionalTarget, TextInput, UnderField, useFieldSetting } from '../fields.js';
+import { OptionalTarget, UnderField } from '../fields.js';
+import { useFieldSetting } from '../setting.js';
 import { written } from './set.js';
 
 /** How a flow is called: which, what it is given, and where its results go. */
@@ -44,10 +46,10 @@ export function CallEditor({ call, at, onChange }: CallEditorProps) {
         <UnderField field={`${at}/calls`} />
       </div>
       {inputs.map((key) => (
-        <TextInput
+        <CodeInput
           key={key}
           label={`${key.replaceAll('_', ' ')}, given`}
-          code
+          mode="template"
           field={`${at}/given/${key}`}
           value={written(given[key])}
           onChange={(v) => onChange('given', orNothing(v === '' ? without(given, key) : { ...given, [key]: v }))}

@@ -1,4 +1,6 @@
-import { RemoveButton, Rows, ShapedInput, TextInput } from '../fields.js';
+import { CodeInput } from '../CodeInput.js';
+import { RemoveButton, Rows, movedItem } from '../Rows.js';
+import { ShapedInput } from '../fields.js';
 
 export interface Case {
   readonly exit: string;
@@ -8,6 +10,8 @@ export interface Case {
 interface CasesProps {
   readonly cases: readonly Case[];
   readonly onChange: (cases: readonly Case[]) => void;
+  /** Names that only these conditions know. */
+  readonly locals?: readonly string[];
 }
 
 function nextExit(cases: readonly Case[]): string {
@@ -15,13 +19,14 @@ function nextExit(cases: readonly Case[]): string {
 }
 
 /** Ordered conditions, each with its exit; the first that holds is taken. */
-export function Cases({ cases, onChange }: CasesProps) {
+export function Cases({ cases, onChange, locals }: CasesProps) {
   const write = (i: number, change: Partial<Case>) => onChange(cases.map((c, j) => (i === j ? { ...c, ...change } : c)));
   return (
     <Rows
       label="Leave by the first that holds"
       add="a case"
       onAdd={() => onChange([...cases, { exit: nextExit(cases), when: '' }])}
+      onMove={(from, to) => onChange(movedItem(cases, from, to))}
     >
       {cases.map((c, i) => (
         <div className="pair double" key={i}>
@@ -32,9 +37,10 @@ export function Cases({ cases, onChange }: CasesProps) {
             wrong="Small letters, digits and hyphens."
             onChange={(exit) => write(i, { exit })}
           />
-          <TextInput
+          <CodeInput
             label="when"
-            code
+            mode="expression"
+            {...(locals ? { locals } : {})}
             field={`/cases/${i}/when`}
             value={c.when}
             placeholder="flow.people > 4"

@@ -1,11 +1,15 @@
 import type { Text } from '@primrose/core';
-import { OptionalTarget, RemoveButton, Rows, TextInput, UnderField, WordsInput } from '../fields.js';
+import { CodeInput, WordsInput } from '../CodeInput.js';
+import { RemoveButton, Rows, movedItem } from '../Rows.js';
+import { OptionalTarget, UnderField } from '../fields.js';
 import type { EditorProps } from './registry.js';
 
 interface Button {
   readonly id: string;
   readonly says: Text;
 }
+
+const ITEM = ['item'];
 
 /** A free id for a further button. */
 function nextId(buttons: readonly Button[]): string {
@@ -19,7 +23,12 @@ export function ChoiceEditor({ node, set }: EditorProps) {
   return (
     <>
       <WordsInput label="The bot says" field="/says" value={node['says'] as Text} onChange={(v) => set('says', v)} />
-      <Rows label="Buttons" add="a button" onAdd={() => write([...buttons, { id: nextId(buttons), says: '' }])}>
+      <Rows
+        label="Buttons"
+        add="a button"
+        onAdd={() => write([...buttons, { id: nextId(buttons), says: '' }])}
+        onMove={(from, to) => write(movedItem(buttons, from, to))}
+      >
         {buttons.map((button, i) => (
           <div className="pair" key={button.id}>
             <div>
@@ -36,19 +45,20 @@ export function ChoiceEditor({ node, set }: EditorProps) {
         ))}
       </Rows>
       <UnderField field="/choices" />
-      <TextInput
+      <CodeInput
         label="Buttons from a list"
         field="/from"
-        code
+        mode="expression"
         placeholder="flow.sailings, or nothing"
         value={from ?? ''}
         onChange={(v) => set('from', v === '' ? undefined : v)}
       />
       {from !== undefined && (
-        <TextInput
+        <CodeInput
           label="Each shows"
           field="/shows"
-          code
+          mode="template"
+          locals={ITEM}
           placeholder="{{ item.time }} {{ item.boat }}"
           value={(node['shows'] as string | undefined) ?? ''}
           onChange={(v) => set('shows', v === '' ? undefined : v)}

@@ -1,12 +1,13 @@
 import type { Text } from '@primrose/core';
-import { TextInput, WordsInput } from '../fields.js';
+import { CodeInput, WordsInput } from '../CodeInput.js';
 import type { EditorProps } from './registry.js';
 
 export function HandOverEditor({ node, set }: EditorProps) {
   return (
     <>
-      <TextInput
+      <CodeInput
         label="Why, for staff"
+        mode="template"
         field="/reason"
         value={node['reason'] as string}
         placeholder="what the visitor wants"

@@ -1,5 +1,8 @@
 import type { Text } from '@primrose/core';
-import { RemoveButton, Rows, ShapedInput, UnderField, useFieldSetting, WordsInput } from '../fields.js';
+import { WordsInput } from '../CodeInput.js';
+import { RemoveButton, Rows } from '../Rows.js';
+import { ShapedInput, UnderField } from '../fields.js';
+import { useFieldSetting } from '../setting.js';
 import type { EditorProps } from './registry.js';
 
 /** Roles that the intents of a node mark. */

@@ -1,4 +1,6 @@
-import { TargetInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
+import { CodeInput } from '../CodeInput.js';
+import { TargetInput, UnderField } from '../fields.js';
+import { useFieldSetting } from '../setting.js';
 import type { EditorProps } from './registry.js';
 
 const DEFAULT_MOST = 3;
@@ -19,7 +21,7 @@ export function LookupEditor({ node, set }: EditorProps) {
         </select>
         <UnderField field="/in" />
       </div>
-      <TextInput label="Question" field="/asks" value={node['asks'] as string} onChange={(v) => set('asks', v)} />
+      <CodeInput label="Question" mode="template" field="/asks" value={node['asks'] as string} onChange={(v) => set('asks', v)} />
       <TargetInput label="Keep the passages as" field="/into" value={node['into'] as string} onChange={(v) => set('into', v)} />
       <div className="fld">
         <label htmlFor="most">Passages at most</label>

@@ -1,6 +1,9 @@
-import { DURATION_PATTERN, estimateTokens, textOf, type TypeDeclaration } from '@primrose/core';
-import { RemoveButton, Rows, ShapedInput, TargetInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
-import { DURATION_WRONG } from './pause.js';
+import { DurationInput } from '../DurationInput.js';
+import { CodeInput } from '../CodeInput.js';
+import { estimateTokens, textOf, type TypeDeclaration } from '@primrose/core';
+import { RemoveButton, Rows } from '../Rows.js';
+import { ShapedInput, TargetInput, TextInput, UnderField } from '../fields.js';
+import { useFieldSetting } from '../setting.js';
 import type { EditorProps } from './registry.js';
 
 interface Part {
@@ -53,17 +56,13 @@ export function ModelEditor({ node, set }: EditorProps) {
                 }
               />
             </div>
-            <div className="fld">
-              <textarea
-                className="form-control"
-                aria-label={`Text of ${p.part}`}
-                dir="auto"
-                rows={2}
-                value={p.says}
-                onChange={(e) => write(i, { says: e.target.value })}
-              />
-              <UnderField field={`/parts/${i}/says`} />
-            </div>
+            <CodeInput
+              label={`Text of ${p.part}`}
+              mode="template"
+              field={`/parts/${i}/says`}
+              value={p.says}
+              onChange={(says) => write(i, { says })}
+            />
             <label className="note">
               <input
                 type="checkbox"
@@ -107,13 +106,12 @@ export function ModelEditor({ node, set }: EditorProps) {
         </label>
         <UnderField field="/aloud" />
       </div>
-      <ShapedInput
+      <DurationInput
         label="Wait at most"
-        value={(node['timeout'] as string | undefined) ?? ''}
-        placeholder="30s"
-        form={new RegExp(`^$|${DURATION_PATTERN.source}`)}
-        wrong={DURATION_WRONG}
-        onChange={(v) => set('timeout', v === '' ? undefined : v)}
+        field="/timeout"
+        usual="30s"
+        value={node['timeout'] as string | undefined}
+        onChange={(v) => set('timeout', v)}
       />
     </>
   );

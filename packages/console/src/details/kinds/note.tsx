@@ -1,5 +1,5 @@
 import type { Text } from '@primrose/core';
-import { WordsInput } from '../fields.js';
+import { WordsInput } from '../CodeInput.js';
 import type { EditorProps } from './registry.js';
 
 export function NoteEditor({ node, set }: EditorProps) {

@@ -1,7 +1,8 @@
-import { DURATION_PATTERN } from '@primrose/core';
-import { RemoveButton, Rows, ShapedInput, UnderField, useFieldSetting } from '../fields.js';
+import { DurationInput } from '../DurationInput.js';
+import { RemoveButton, Rows } from '../Rows.js';
+import { ShapedInput, UnderField } from '../fields.js';
+import { useFieldSetting } from '../setting.js';
 import { CallEditor, type CallFields } from './call.js';
-import { DURATION_WRONG } from './pause.js';
 import type { EditorProps } from './registry.js';
 
 interface Branch extends CallFields {
@@ -47,13 +48,12 @@ export function ParallelEditor({ node, set }: EditorProps) {
               onChange={(v) => write(i, 'id', v)}
             />
             <CallEditor call={b} at={`/branches/${i}`} onChange={(field, value) => write(i, field, value)} />
-            <ShapedInput
+            <DurationInput
               label="Wait at most"
-              value={b.within ?? ''}
-              placeholder="20s"
-              form={new RegExp(`^$|${DURATION_PATTERN.source}`)}
-              wrong={DURATION_WRONG}
-              onChange={(v) => write(i, 'within', v === '' ? undefined : v)}
+              field={`/branches/${i}/within`}
+              usual="20s"
+              value={b.within}
+              onChange={(v) => write(i, 'within', v)}
             />
             <RemoveButton
               label={`Remove the branch ${b.id}`}

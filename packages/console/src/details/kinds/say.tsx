@@ -1,14 +1,14 @@
 import type { Text } from '@primrose/core';
-import { TextInput, WordsInput } from '../fields.js';
+import { CodeInput, WordsInput } from '../CodeInput.js';
 import type { EditorProps } from './registry.js';
 
 export function SayEditor({ node, set }: EditorProps) {
   return (
     <>
       <WordsInput label="The bot says" field="/says" value={node['says'] as Text} onChange={(v) => set('says', v)} />
-      <TextInput
+      <CodeInput
         label="Passages it cites"
-        code
+        mode="expression"
         field="/cites"
         placeholder="flow.passages, or nothing"
         value={(node['cites'] as string | undefined) ?? ''}

@@ -1,5 +1,8 @@
+import { CodeInput } from '../CodeInput.js';
 import type { Value } from '@primrose/core';
-import { RemoveButton, Rows, TargetInput, TextInput, UnderField, useFieldSetting } from '../fields.js';
+import { RemoveButton, Rows, movedItem } from '../Rows.js';
+import { TargetInput, UnderField } from '../fields.js';
+import { useFieldSetting } from '../setting.js';
 import type { EditorProps } from './registry.js';
 
 type Setting = { readonly into: string } & ({ readonly to: Value } | { readonly add: Value } | { readonly remove: Value });
@@ -60,10 +63,10 @@ function Contexts({ node, set }: EditorProps) {
           </label>
           {context in opens &&
             Object.keys(carries ?? {}).map((key) => (
-              <TextInput
+              <CodeInput
                 key={key}
                 label={key.replaceAll('_', ' ')}
-                code
+                mode="template"
                 field={`/opens/${context}/${key}`}
                 value={written(opens[context]?.[key])}
                 onChange={(v) => carry(context, key, v)}
@@ -84,7 +87,12 @@ export function SetEditor({ node, set }: EditorProps) {
     );
   return (
     <>
-      <Rows label="Values" add="a value" onAdd={() => set('sets', [...sets, { into: 'flow.value', to: '' }])}>
+      <Rows
+        label="Values"
+        add="a value"
+        onAdd={() => set('sets', [...sets, { into: 'flow.value', to: '' }])}
+        onMove={(from, to) => set('sets', movedItem(sets, from, to))}
+      >
         {sets.map((s, i) => {
           const [way, value] = wayOf(s);
           return (
@@ -107,9 +115,9 @@ export function SetEditor({ node, set }: EditorProps) {
                   </option>
                 ))}
               </select>
-              <TextInput
+              <CodeInput
                 label="Value"
-                code
+                mode="template"
                 field={`/sets/${i}/${way}`}
                 placeholder="empty"
                 value={written(value)}
