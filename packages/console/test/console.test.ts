@@ -6,6 +6,8 @@ import { launchBrowser } from '../../server/test/support/browser.js';
 import { demoDocument } from '../../core/test/harbour.js';
 import { theService, type TestService } from '../../server/test/support/service.js';
 
+/** Images that somebody's words could have brought; the editor itself uses empty ones to hold places. */
+const IMAGES = 'img:not(.cm-widgetBuffer)';
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 describe('the console in a browser', () => {
@@ -167,8 +169,9 @@ describe('the console in a browser', () => {
     expect(JSON.stringify(await says()))
       .to.contain('Theirs.')
       .and.contain('Mine.');
-    await theirs('/flows/welcome/nodes/hello/says/en', 'Theirs again.');
+    await page.locator('#node-booked', { hasText: 'Theirs.' }).waitFor();
     await page.getByRole('textbox', { name: 'The bot says' }).fill('Mine again.');
+    await theirs('/flows/welcome/nodes/hello/says/en', 'Theirs again.');
     const dialog = page.getByRole('dialog', { name: 'Somebody changed the same place' });
     await dialog.waitFor();
     expect(await dialog.innerText())
@@ -329,13 +332,13 @@ describe('the console in a browser', () => {
       await page.goto(`${service.address}/bots/${bot.id}/${path}`);
       await page.getByRole('heading', { name: EVIL }).first().waitFor();
       await page.waitForTimeout(150);
-      expect([path, await page.title(), await page.locator('img').count()]).to.deep.equal([path, 'Primrose', 0]);
+      expect([path, await page.title(), await page.locator(IMAGES).count()]).to.deep.equal([path, 'Primrose', 0]);
     }
     await page.goto(`${service.address}/bots/${bot.id}/map`);
     await page.getByRole('button', { name: 'Let the bot begin' }).click();
     await page.locator('a.strip').first().click();
     await page.getByRole('heading', { name: 'Turn 1' }).waitFor();
-    expect([await page.title(), await page.locator('img').count()]).to.deep.equal(['Primrose', 0]);
+    expect([await page.title(), await page.locator(IMAGES).count()]).to.deep.equal(['Primrose', 0]);
     const [channel] = (await service.client.call('listChannels', { params: { bot: bot.id } })).items;
     const chat = await browser.newPage();
     await chat.goto(channel?.link ?? '');
@@ -359,7 +362,7 @@ describe('the console in a browser', () => {
 
     await open('hello-again');
     await page.getByRole('button', { name: '+ another wording, taken in turn' }).click();
-    await page.locator('.details textarea').nth(2).fill('Ahoy, {{ visitor.first_name }}.');
+    await page.getByRole('textbox', { name: 'The bot says, wording 3' }).fill('Ahoy, {{ visitor.first_name }}.');
     await page.getByRole('group', { name: 'Language of The bot says' }).getByRole('button', { name: 'de' }).click();
     await page.getByRole('textbox', { name: 'The bot says' }).fill('Ahoi.');
     await saved();
@@ -411,8 +414,12 @@ describe('the console in a browser', () => {
     await page.getByLabel('Action', { exact: true }).selectOption('booking-office.read-booking');
     await page.getByText('GET /bookings/{{ reference }}').waitFor();
     await page.getByText('does not take "sailing"').first().waitFor();
-    await page.getByLabel('Wait at most').fill('soon');
-    await page.getByText('A time such as 4s').waitFor();
+    await page.getByLabel('Wait at most', { exact: true }).fill('soon');
+    await page.getByText('Write a number, such as 4').waitFor();
+    await page.getByLabel('Wait at most', { exact: true }).fill('6');
+    await page.getByLabel('Unit of Wait at most').selectOption('minutes');
+    await saved();
+    expect(await node('book')).to.include({ timeout: '6m' });
 
     await open('goodbye');
     await page.getByLabel('What ends').selectOption('flow');

@@ -56,8 +56,8 @@ export function Details({ flowId, nodeId, node, problems, onClose, acts }: Detai
       if (fix) edit(fix.apply);
       return fix !== undefined;
     };
-    return { document, flowId, problems, resolved: step?.values ?? [], last: lastValues(turns), applyFix };
-  }, [document, edit, problems, turns, step, flowId]);
+    return { document, flowId, problems, resolved: step?.values ?? [], last: lastValues(turns), applyFix, leave: onClose };
+  }, [document, edit, problems, turns, step, flowId, onClose]);
   const set = (field: string, value: unknown) => edit((d) => setField(d, flowId, nodeId, field, value));
   const flow = document.flows[flowId];
   const placed = useMemo(() => flow && layoutFlow(flow).nodes.find((n) => n.id === nodeId), [flow, nodeId]);

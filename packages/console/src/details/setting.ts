@@ -11,6 +11,8 @@ export interface FieldSetting {
   readonly last: ReadonlyMap<string, Value>;
   /** Mends the first mistake of a field for which a fix is known; false where there is none. */
   readonly applyFix: (field: string) => boolean;
+  /** Goes back to the node on the Map. */
+  readonly leave: () => void;
 }
 
 export const FieldContext = createContext<FieldSetting | undefined>(undefined);

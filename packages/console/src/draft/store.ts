@@ -46,6 +46,8 @@ export class DraftStore {
   readonly #listeners = new Set<() => void>();
   #timer: ReturnType<typeof setTimeout> | undefined;
   #flushing: Promise<boolean> | undefined;
+  /** Calls under way that change the draft; what others do meanwhile waits for their outcome. */
+  #calls = 0;
   #waiting: HeardEdit[] = [];
 
   constructor(opened: Draft) {
@@ -110,11 +112,22 @@ export class DraftStore {
   /** Takes over the draft as the service has it, after something that was changed there and not here. */
   readonly reload = async (): Promise<void> => this.refresh(await call('getDraft', { params: { bot: this.bot } }));
 
+  /** Does something that changes the draft; edits of others that are told meanwhile come after its outcome. */
+  async #alone(work: () => Promise<void>): Promise<void> {
+    this.#calls++;
+    try {
+      await work();
+    } finally {
+      this.#calls--;
+      for (const edit of this.#waiting.splice(0)) this.#heard(edit);
+    }
+  }
+
   /** A change that the service makes; the screen follows. */
   async #change(make: (revision: number) => Promise<Drafted>): Promise<void> {
     const { saved } = this.#view;
     try {
-      this.#took(saved.document, await make(saved.revision));
+      await this.#alone(async () => this.#took(saved.document, await make(saved.revision)));
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;
       this.#set({ notice: error.details.code === 'clash' ? clashWords(error) : errorText(error) });
@@ -138,11 +151,11 @@ export class DraftStore {
     invalidate('listBots', 'listHistory');
   }
 
-  /** An edit of somebody else: shown here at once, and put below what is not saved yet. While saving it has to wait. */
+  /** An edit of somebody else: shown here at once, and put below what is not saved yet. */
   #heard(edit: HeardEdit): void {
     const { saved, document, state } = this.#view;
     if (edit.revision <= saved.revision) return;
-    if (state.kind === 'saving') {
+    if (this.#calls > 0) {
       this.#waiting.push(edit);
       return;
     }
@@ -200,12 +213,12 @@ export class DraftStore {
     }
     this.#set({ state: { kind: 'saving' } });
     try {
-      this.#took(sent, await call('patchDraft', { params: { bot: this.bot }, body: { revision: base.revision, patch } }));
+      const params = { bot: this.bot };
+      const body = { revision: base.revision, patch };
+      await this.#alone(async () => this.#took(sent, await call('patchDraft', { params, body })));
       return this.#view.state.kind === 'unsaved';
     } catch (error) {
       return await this.#refused(error);
-    } finally {
-      for (const edit of this.#waiting.splice(0)) this.#heard(edit);
     }
   }
 

@@ -87,7 +87,7 @@ export function FlowBar({ flowId, outline, onOutline, onFind, onKeys, onReplace,
           aria-label={naming === 'new' ? 'Name of the new flow' : 'Name of this flow'}
           placeholder="Name of the flow"
           defaultValue={naming === 'rename' ? (flow?.title ?? flowId) : ''}
-          onBlur={(e) => name(e.target.value)}
+          onBlur={(e) => e.target.value !== '' && name(e.target.value)}
           onKeyDown={(e) => {
             if (e.key === 'Enter') name(e.currentTarget.value);
             if (e.key === 'Escape') setNaming(undefined);

@@ -67,7 +67,7 @@ export function useMapKeys({ flow, layout, marked, acts, openChip, goTo, score }
       Escape: typed === '' ? acts.leave : () => setTyped(''),
     };
     const card: Record<string, () => void> = {
-      Enter: typed === '' ? () => acts.select(id) : goToBeat,
+      Enter: () => acts.select(id),
       ' ': () => acts.mark(nodes.length > 1 && marked.includes(id) ? marked.filter((m) => m !== id) : [...marked, id]),
       'Shift+ArrowDown': () => extend(nextOf(flow, layout, id), id),
       'Shift+ArrowUp': () => extend(beforeOf(flow, layout, id), id),
@@ -77,9 +77,10 @@ export function useMapKeys({ flow, layout, marked, acts, openChip, goTo, score }
       x: () => acts.toggleOff(nodes),
       t: () => acts.cutOut(nodes),
     };
+    if (typed !== '' && key === 'Enter') return goToBeat;
     if (always[key]) return always[key];
     if (onCard && card[key]) return card[key];
-    if (onCard && /^\d$/.test(key)) return () => setTyped((t) => (t + key).slice(0, 5));
+    if (/^\d$/.test(key)) return () => setTyped((t) => (t + key).slice(0, 5));
     if (typed !== '' && /^[vbo]$/.test(key)) return () => setTyped((t) => t + key);
     return key === '+' || singleLettersOn() ? letters[key] : undefined;
   };

@@ -52,7 +52,7 @@ export function CodeField(props: CodeFieldProps) {
       state: EditorState.create({
         doc: latest.current.props.value,
         extensions: [
-          Prec.highest(keymap.of(fieldKeys(mode, fix))),
+          Prec.highest(keymap.of(fieldKeys(mode, fix, () => latest.current.setting.leave()))),
           history(),
           keymap.of([...historyKeymap, ...defaultKeymap.filter((k) => k.key !== 'Mod-Enter' && k.key !== 'Escape')]),
           EditorView.lineWrapping,
@@ -123,16 +123,16 @@ function modeExtensions(mode: CodeMode, knowing: () => Knowing): Extension[] {
   return mode === 'expression' ? [completeNames(knowing, false)] : [values, completeNames(knowing, true)];
 }
 
-function fieldKeys(mode: CodeMode, fix: () => boolean): KeyBinding[] {
+function fieldKeys(mode: CodeMode, fix: () => boolean, leave: () => void): KeyBinding[] {
   return [
     { key: 'Alt-Enter', run: fix },
     { key: 'Ctrl-Space', run: startCompletion },
     {
       key: 'Escape',
       run: (view) => {
-        if (completionStatus(view.state) !== null) return closeCompletion(view);
-        view.contentDOM.blur();
-        return false;
+        if (completionStatus(view.state) === 'active') return closeCompletion(view);
+        leave();
+        return true;
       },
     },
     ...(mode === 'expression' ? [{ key: 'Enter', run: (view: EditorView) => completionStatus(view.state) !== 'active' }] : []),

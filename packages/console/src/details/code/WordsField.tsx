@@ -6,7 +6,7 @@ import { Markdown } from '../../parts/Markdown.js';
 import { useFieldSetting } from '../setting.js';
 import { CodeField, wrapSelection, type CodeFieldProps } from './CodeField.js';
 
-/** Words that people read: formatting by button or key, and how each kind of channel shows them. */
+/** Words that people read: formatting by button, or as one types it (the buttons are for the mouse), and how each kind of channel shows them. */
 export function WordsField(props: Omit<CodeFieldProps, 'mode'>) {
   const [shown, setShown] = useState(false);
   const place = useRef<HTMLDivElement>(null);
@@ -18,6 +18,7 @@ export function WordsField(props: Omit<CodeFieldProps, 'mode'>) {
   const button = (label: string, sign: string, act: (view: EditorView) => void, style?: string) => (
     <button
       type="button"
+      tabIndex={-1}
       className={`bare ${style ?? ''}`}
       aria-label={`${label}: ${props.label}`}
       title={label}

@@ -64,6 +64,7 @@ export function ActionEditor({ node, set }: EditorProps) {
             setMaking(false);
             setShown(true);
             set('runs', name);
+            requestAnimationFrame(() => window.document.getElementById('runs')?.focus());
           }}
         />
       )}
