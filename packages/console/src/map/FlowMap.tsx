@@ -89,9 +89,11 @@ export function FlowMap(props: FlowMapProps) {
   useScrollToWait(score, visited);
 
   const close = () => {
-    const chip = open && score.current?.querySelector<HTMLElement>(`[data-node="${open.node}"][data-exit="${open.exit}"]`);
     setOpen(undefined);
-    chip?.focus();
+    // A link may have moved the chip into another line of its node, so it is looked for when that is drawn.
+    requestAnimationFrame(() =>
+      score.current?.querySelector<HTMLElement>(`[data-node="${open?.node}"][data-exit="${open?.exit}"]`)?.focus(),
+    );
   };
   const onClick = (event: MouseEvent) => {
     const target = event.target as Element;
@@ -121,7 +123,7 @@ export function FlowMap(props: FlowMapProps) {
         <div
           className={`score${outline ? ' outline' : ''}${dragged ? ' linking' : ''}`}
           ref={score}
-          style={{ gridTemplateRows: `repeat(${layout.beats}, auto) 12px` }}
+          style={{ gridTemplateRows: `repeat(${layout.beats}, auto) minmax(12px, 1fr)` }}
           onClick={onClick}
           onKeyDown={onKeyDown}
           onPointerDown={onPointerDown}
