@@ -1,5 +1,5 @@
 // npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
-// a shorter look, --only engine|turns|growth|memory for one part. Own database in a temporary folder, all on loopback.
+// a shorter look, --only engine|turns|growth|memory|map for one part. Own database in a temporary folder, all on loopback.
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { cpus, tmpdir, totalmem } from 'node:os';
 import { join } from 'node:path';
@@ -8,6 +8,7 @@ import { startDatabase } from '../scripts/lib/database.mjs';
 import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, say } from '../scripts/lib/machine.mjs';
 import { benchEdits, benchEngine } from './engine.mjs';
 import { fillConversations, openMany } from './grow.mjs';
+import { benchMap } from './map.mjs';
 import { measure, startFloor, startService } from './turns.mjs';
 
 const AIM_SHARE = 0.6;
@@ -119,6 +120,31 @@ async function growth(folder) {
   }
 }
 
+async function map(folder) {
+  const program = ensureProgram('chromium', 'chromium');
+  const database = await startDatabase(join(folder, 'map'), { quiet: true });
+  const service = await startService(database.url);
+  try {
+    const rows = await benchMap(service, program);
+    const floor = rows.find((r) => r.floor).worst;
+    console.log('The Map in a browser, ms; ratio of the 95th percentile to its aim (below 1 is better) and to the floor');
+    table(
+      ['figure', 'median', '95 %', 'aim', 'of the aim', 'to the floor'],
+      rows.map(({ name, value, worst, aim }) => [
+        name,
+        round(value),
+        round(worst),
+        aim === undefined ? '' : round(aim),
+        aim === undefined ? '' : round(worst / aim, 2),
+        aim === 50 ? round(worst / floor, 1) : '',
+      ]),
+    );
+  } finally {
+    await service.stop();
+    await database.stop();
+  }
+}
+
 async function memory(folder) {
   const database = await startDatabase(join(folder, 'memory'), { quiet: true });
   const service = await startService(database.url);
@@ -149,7 +175,7 @@ async function main() {
   ensureBuilt();
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores, ${round(totalmem() / 2 ** 30)} GB\n`);
   const folder = mkdtempSync(join(tmpdir(), 'primrose-bench-'));
-  const parts = { engine, turns, growth, memory };
+  const parts = { engine, turns, growth, memory, map };
   try {
     for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);
   } finally {

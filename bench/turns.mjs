@@ -81,7 +81,7 @@ export async function startService(url, more = {}) {
     PRIMROSE_MESSAGES_A_MINUTE: '10000000',
     ...more,
   };
-  const { token } = await prepare(env);
+  const { token, console: link } = await prepare(env);
   const service = await start(SERVER, ['serve'], env);
   const address = `http://127.0.0.1:${service.port}`;
   const client = createClient({ address, token });
@@ -89,7 +89,7 @@ export async function startService(url, more = {}) {
   await client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
   const [channel] = (await client.call('listChannels', { params: { bot: bot.id } })).items;
   const chat = `${address}/api/chat/${channel.link.split('/').at(-1)}`;
-  return { ...service, address, client, bot: bot.id, channel: channel.id, chat, stop: () => stop(service) };
+  return { ...service, address, link, client, bot: bot.id, channel: channel.id, chat, stop: () => stop(service) };
 }
 
 export async function startFloor(url) {

@@ -3,20 +3,10 @@ import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { chromium } from 'playwright-core';
+import { launchBrowser } from './lib/browser.mjs';
 import { ensureBuilt, ensureProgram, ROOT } from './lib/machine.mjs';
 
 const SHOTS = join(ROOT, 'docs', 'screenshots');
-const FLAGS = [
-  '--headless',
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-];
 const TRIP = ['Kelpwick', 'to Tarn Holm', 'Friday', 'with the car'];
 
 async function startPrimrose(home) {
@@ -182,7 +172,7 @@ async function terminalShot(browser, links) {
 ensureBuilt();
 const home = mkdtempSync(join(tmpdir(), 'primrose-shots-'));
 const primrose = await startPrimrose(home);
-const browser = await chromium.launch({ executablePath: ensureProgram('chromium', 'chromium'), args: FLAGS });
+const browser = await launchBrowser(ensureProgram('chromium', 'chromium'));
 try {
   await consoleShots(browser, primrose.links);
   await chatShot(browser, primrose.links);

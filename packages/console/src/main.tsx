@@ -21,8 +21,13 @@ import { applyTheme, storedTheme } from './parts/theme.js';
 
 applyTheme(storedTheme());
 
-const BotFrame = lazy(() => import('./pages/BotFrame.js'));
-const MapPage = lazy(() => import('./pages/MapPage.js'));
+const loadMap = () => import('./pages/MapPage.js');
+const MapPage = lazy(loadMap);
+const BotFrame = lazy(() => {
+  // The Map is what a bot is opened for: it is fetched beside the draft, not after it.
+  void loadMap();
+  return import('./pages/BotFrame.js');
+});
 const TurnPage = lazy(() => import('./pages/TurnPage.js'));
 const ActionsPage = lazy(() => import('./pages/ActionsPage.js'));
 const ChannelsPage = lazy(() => import('./pages/ChannelsPage.js'));

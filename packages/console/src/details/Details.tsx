@@ -2,11 +2,11 @@ import {
   changeKind,
   fixFor,
   kindsFor,
-  layoutFlow,
   linkExit,
   nodeKinds,
   problemSentence,
   setField,
+  type FlowLayout,
   type FlowNode,
   type Problem,
   type Value,
@@ -26,6 +26,7 @@ interface DetailsProps {
   readonly flowId: string;
   readonly nodeId: string;
   readonly node: FlowNode;
+  readonly layout: FlowLayout;
   readonly problems: readonly Problem[];
   readonly onClose: () => void;
   readonly acts: MapActs;
@@ -39,7 +40,7 @@ function lastValues(turns: readonly TurnRecord[]): Map<string, Value> {
 }
 
 /** The details of one node: its own editor, its exits, and what can be done to it. */
-export function Details({ flowId, nodeId, node, problems, onClose, acts }: DetailsProps) {
+export function Details({ flowId, nodeId, node, layout, problems, onClose, acts }: DetailsProps) {
   const { document, edit } = useDraftHandle();
   const { turns } = useSimulation();
   const panel = useRef<HTMLElement>(null);
@@ -60,7 +61,7 @@ export function Details({ flowId, nodeId, node, problems, onClose, acts }: Detai
   }, [document, edit, problems, turns, step, flowId, onClose]);
   const set = (field: string, value: unknown) => edit((d) => setField(d, flowId, nodeId, field, value));
   const flow = document.flows[flowId];
-  const placed = useMemo(() => flow && layoutFlow(flow).nodes.find((n) => n.id === nodeId), [flow, nodeId]);
+  const placed = layout.nodes.find((n) => n.id === nodeId);
   if (!kind || !Editor || !flow) return null;
   const onKey = (event: KeyboardEvent) => {
     if (event.key === 'Escape' && !event.defaultPrevented) onClose();
@@ -85,7 +86,7 @@ export function Details({ flowId, nodeId, node, problems, onClose, acts }: Detai
         <section>
           <Editor node={node} set={set} />
         </section>
-        <Exits flowId={flowId} nodeId={nodeId} node={node} taken={step?.exit} />
+        <Exits flowId={flowId} nodeId={nodeId} node={node} layout={layout} taken={step?.exit} />
         <section>
           <TextInput
             label="Title"
@@ -145,11 +146,25 @@ function NodeMenu({ flowId, nodeId, node, acts }: NodePart & { readonly acts: Ma
   );
 }
 
+interface ExitsProps extends NodePart {
+  readonly layout: FlowLayout;
+  readonly taken: string | undefined;
+}
+
 /** Each exit with what it means, whether the last turn took it, and where it leads. */
-function Exits({ flowId, nodeId, node, taken }: NodePart & { readonly taken: string | undefined }) {
+function Exits({ flowId, nodeId, node, layout, taken }: ExitsProps) {
   const { document, edit } = useDraftHandle();
   const flow = document.flows[flowId];
-  const places = useMemo(() => (flow ? layoutFlow(flow).nodes : []), [flow]);
+  const titles = layout.nodes.map(({ id, address }) => `to ${address}, ${flow?.nodes[id]?.title ?? id}`).join('\n');
+  const places = useMemo(
+    () =>
+      titles.split('\n').map((words, i) => (
+        <option key={layout.nodes[i]?.id} value={layout.nodes[i]?.id}>
+          {words}
+        </option>
+      )),
+    [titles, layout],
+  );
   const exits = nodeKinds.get(node.kind)?.exits(node) ?? [];
   if (exits.length === 0 || !flow) return null;
   return (
@@ -177,11 +192,7 @@ function Exits({ flowId, nodeId, node, taken }: NodePart & { readonly taken: str
             }
           >
             <option value="">leads nowhere</option>
-            {places.map(({ id, address }) => (
-              <option key={id} value={id}>
-                to {address}, {flow.nodes[id]?.title ?? id}
-              </option>
-            ))}
+            {places}
           </select>
         </div>
       ))}

@@ -1,5 +1,5 @@
 import { checkBot, type BotDocument, type Problem } from '@primrose/core';
-import { createContext, useContext, useDeferredValue, useMemo } from 'react';
+import { createContext, useContext, useEffect, useMemo, useState } from 'react';
 import type { DraftHandle } from './useDraft.js';
 
 export const DraftContext = createContext<DraftHandle | undefined>(undefined);
@@ -11,8 +11,24 @@ export function useDraftHandle(): DraftHandle {
   return handle;
 }
 
-/** What the checks find, a moment behind the typing. */
+const found = new WeakMap<BotDocument, readonly Problem[]>();
+
+/** Several parts of a page ask for the same document. */
+function problemsOf(document: BotDocument): readonly Problem[] {
+  const problems = found.get(document) ?? checkBot(document);
+  found.set(document, problems);
+  return problems;
+}
+
+const SETTLED_AFTER_MS = 120;
+const NONE: readonly Problem[] = [];
+
+/** What the checks find, a moment behind the page and the typing: they run when the keys rest. */
 export function useProblems(document: BotDocument): readonly Problem[] {
-  const settled = useDeferredValue(document);
-  return useMemo(() => checkBot(settled), [settled]);
+  const [settled, setSettled] = useState<BotDocument>();
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(document), SETTLED_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [document]);
+  return useMemo(() => (settled ? problemsOf(settled) : NONE), [settled]);
 }

@@ -1,5 +1,4 @@
-import { addFlow, callersOf, duplicateFlow, layoutFlow, type SharedReference } from '@primrose/core';
-import { sharedReferences } from '@primrose/core';
+import { addFlow, callersOf, duplicateFlow, sharedReferences, type FlowLayout, type SharedReference } from '@primrose/core';
 import { useMemo, useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
@@ -7,6 +6,7 @@ import { useDraftHandle } from '../draft/context.js';
 
 interface FlowBarProps {
   readonly flowId: string;
+  readonly layout: FlowLayout;
   readonly outline: boolean;
   readonly onOutline: () => void;
   readonly onFind: () => void;
@@ -19,12 +19,12 @@ interface FlowBarProps {
 const counted = (n: number, one: string, many: string) => (n === 1 ? `1 ${one}` : `${n} ${many}`);
 
 /** The line above the Map: which flow, how large, who runs it, and what can be done with it. */
-export function FlowBar({ flowId, outline, onOutline, onFind, onKeys, onReplace, onShared }: FlowBarProps) {
+export function FlowBar({ flowId, layout, outline, onOutline, onFind, onKeys, onReplace, onShared }: FlowBarProps) {
   const { bot, document, edit, saved, state, step } = useDraftHandle();
   const navigate = useNavigate();
   const [naming, setNaming] = useState<'new' | 'rename'>();
   const flow = document.flows[flowId];
-  const beats = useMemo(() => (flow ? layoutFlow(flow).beats : 0), [flow]);
+  const { beats } = layout;
   const open = (id: string) => void navigate(`/bots/${bot}/map/${id}`);
   const name = (title: string) => {
     const words = title.trim();

@@ -1,13 +1,5 @@
-import {
-  layoutFlow,
-  routeRails,
-  type Flow,
-  type FlowLayout,
-  type MapGeometry,
-  type PlacedNode,
-  type Routed,
-} from '@primrose/core';
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from 'react';
+import { routeRails, type Flow, type FlowLayout, type MapGeometry, type PlacedNode, type Routed } from '@primrose/core';
+import { startTransition, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from 'react';
 import { AddBox } from './AddBox.js';
 import { Glance } from './Glance.js';
 import { NodeCard } from './NodeCard.js';
@@ -45,6 +37,7 @@ export interface MapActs {
 
 interface FlowMapProps {
   readonly flow: Flow;
+  readonly layout: FlowLayout;
   readonly language: string;
   readonly selected: string | undefined;
   readonly marked: readonly string[];
@@ -66,11 +59,11 @@ const NOTHING: Drawn = { rails: [], widen: new Map(), width: 0, height: 0 };
 
 /** A flow as a score: three bands, numbered beats, rails between them. It lays itself out. */
 export function FlowMap(props: FlowMapProps) {
-  const { flow, language, selected, marked, found, stale, visited, problems, outline, acts } = props;
-  const layout = useLayout(flow);
+  const { flow, layout, language, selected, marked, found, stale, visited, problems, outline, acts } = props;
+  const nodes = useFirstThenAll(layout, selected);
   const scroll = useRef<HTMLDivElement>(null);
   const score = useRef<HTMLDivElement>(null);
-  const drawn = useRails(score, layout, selected, outline);
+  const drawn = useRails(score, nodes, selected, outline);
   const [open, setOpen] = useState<OpenChip & { left: number; top: number }>();
   const { dragged, onPointerDown } = useDragLink(acts.link);
   const openChip = useCallback((chip: HTMLElement) => {
@@ -137,7 +130,7 @@ export function FlowMap(props: FlowMapProps) {
               {i + 1}
             </span>
           ))}
-          {layout.nodes.map((placed) => (
+          {nodes.map((placed) => (
             <NodeCard
               key={placed.id}
               placed={placed}
@@ -196,30 +189,23 @@ function toggled(marked: readonly string[], id: string, selected: string | undef
   return before.includes(id) ? before.filter((m) => m !== id) : [...before, id];
 }
 
-/** The layout of a flow; nodes that stand as they stood before are the same objects, so that only others are drawn anew. */
-function useLayout(flow: Flow): FlowLayout {
-  const [layoutOf] = useState(createSteadyLayout);
-  return useMemo(() => layoutOf(flow), [layoutOf, flow]);
-}
+/** What a screen or two hold: a large flow is drawn from its top first, and the rest a moment later. */
+const FIRST_NODES = 48;
 
-function createSteadyLayout(): (flow: Flow) => FlowLayout {
-  let kept = new Map<string, { placed: PlacedNode; same: string }>();
-  return (flow) => {
-    const made = layoutFlow(flow);
-    const entries = made.nodes.map((placed) => {
-      const same = JSON.stringify(placed);
-      const before = kept.get(placed.id);
-      return before?.same === same ? before : { placed, same };
-    });
-    kept = new Map(entries.map((e) => [e.placed.id, e]));
-    return { ...made, nodes: entries.map((e) => e.placed) };
-  };
+function useFirstThenAll({ nodes }: FlowLayout, selected: string | undefined): readonly PlacedNode[] {
+  const [whole, setWhole] = useState(nodes.length <= 2 * FIRST_NODES || nodes.findIndex((n) => n.id === selected) >= FIRST_NODES);
+  useEffect(() => {
+    if (whole) return undefined;
+    const timer = setTimeout(() => startTransition(() => setWhole(true)), 0);
+    return () => clearTimeout(timer);
+  }, [whole]);
+  return useMemo(() => (whole ? nodes : nodes.slice(0, FIRST_NODES)), [whole, nodes]);
 }
 
 /** Measures what is on the page and routes the rails, again whenever a box may have changed. */
 function useRails(
   score: React.RefObject<HTMLDivElement | null>,
-  layout: FlowLayout,
+  nodes: readonly PlacedNode[],
   selected: string | undefined,
   outline: boolean,
 ): Drawn {
@@ -227,22 +213,41 @@ function useRails(
   const measure = useCallback(() => {
     const root = score.current;
     if (!root) return;
-    const routed = routeRails(geometryOf(root, layout.nodes, selected));
+    const routed = routeRails(geometryOf(root, nodes, selected));
     setDrawn((before) => ({
       rails: routed.rails,
       widen: sameEntries(before.widen, routed.widen) ? before.widen : routed.widen,
       width: root.scrollWidth,
       height: root.scrollHeight,
     }));
-  }, [score, layout, selected]);
+  }, [score, nodes, selected]);
   const { widen } = drawn;
   useLayoutEffect(measure, [measure, outline, widen]);
+  const latest = useRef(measure);
   useEffect(() => {
-    const observer = new ResizeObserver(measure);
-    if (score.current) observer.observe(score.current);
-    void document.fonts.ready.then(measure);
+    latest.current = measure;
+  }, [measure]);
+  useEffect(() => {
+    const root = score.current;
+    if (!root) return undefined;
+    // A node whose words have grown moves its chips even where nothing else moves, so each is watched.
+    const seen = new Map<Element, string>();
+    const observer = new ResizeObserver((entries) => {
+      const changed = entries.filter(({ target, contentRect: { width, height } }) => {
+        const size = `${width} ${height}`;
+        const before = seen.get(target);
+        seen.set(target, size);
+        return before !== undefined && before !== size;
+      });
+      if (changed.length > 0) latest.current();
+    });
+    observer.observe(root);
+    for (const card of root.querySelectorAll('.node')) observer.observe(card);
     return () => observer.disconnect();
-  }, [measure, score]);
+  }, [nodes, score]);
+  useEffect(() => {
+    if (document.fonts.status !== 'loaded') void document.fonts.ready.then(() => latest.current());
+  }, []);
   return drawn;
 }
 

@@ -30,7 +30,7 @@ export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
   const prose = kind.prose(node, language);
   const { inside, edge } = chipLines(placed.chips);
   const chip = (c: PlacedChip) => <Chip key={c.exit} node={placed.id} chip={c} open={openExit === c.exit} />;
-  const states = { selected: selected || marked, off: node.off, stale, found };
+  const states = { troubled: problems > 0, selected: selected || marked, off: node.off, stale, found };
   const names = Object.entries(states).flatMap(([name, is]) => (is ? [name] : []));
   return (
     <article

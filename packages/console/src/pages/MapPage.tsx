@@ -17,7 +17,7 @@ import {
   type Flow,
   type SharedReference,
 } from '@primrose/core';
-import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { ReplaceDialog } from '../find/ReplaceDialog.js';
@@ -29,6 +29,7 @@ import { FindInFlow } from '../map/FindInFlow.js';
 import { FlowBar } from '../map/FlowBar.js';
 import { FlowMap, type MapActs, type OpenChip } from '../map/FlowMap.js';
 import { MarkedBar } from '../map/MarkedBar.js';
+import { useLayout } from '../map/useLayout.js';
 import { SharedNotice } from '../map/SharedNotice.js';
 import { useSimulation } from '../simulator/simulation.js';
 import { WithSimulator } from '../simulator/WithSimulator.js';
@@ -36,6 +37,7 @@ import { WithSimulator } from '../simulator/WithSimulator.js';
 /** The editors weigh more than the rest of the console, so they come after the Map is there. */
 const loadDetails = async () => ({ default: (await import('../details/Details.js')).Details });
 const Details = lazy(loadDetails);
+const AFTER_THE_MAP_MS = 600;
 
 const NONE: ReadonlySet<string> = new Set();
 
@@ -77,25 +79,32 @@ function OneFlow({ flowId, flow, selected }: OneFlowProps) {
   const [cutting, setCutting] = useState<readonly string[]>();
   const [outline, setOutline] = useState(false);
   const { visited, stale } = useTried(flowId);
-  useEffect(() => void loadDetails(), []);
+  useEffect(() => {
+    const timer = setTimeout(() => void loadDetails(), AFTER_THE_MAP_MS);
+    return () => clearTimeout(timer);
+  }, []);
   const { acts, select } = useActs({ flowId, selected, marked, setMarked, setShared, setCutting });
   const language = document.languages[0] ?? 'en';
   const close = useCallback(() => setOpen(undefined), []);
   const onFound = useCallback((nodes: readonly string[]) => setFound(new Set(nodes)), []);
+  const node = selected === undefined ? undefined : flow.nodes[selected];
+  // Typing in a field goes first; the Map follows a moment later.
+  const shown = useDeferredValue(flow);
+  const layout = useLayout(shown);
   useKeys({
     f: () => setOpen('find'),
     r: () => setOpen('replace'),
     o: () => setOutline((on) => !on),
     escape: () => acts.leave(),
-    arrowdown: () => focusNode(layoutFlow(flow).nodes[0]?.id),
+    arrowdown: () => focusNode(layout.nodes[0]?.id),
   });
-  const node = selected === undefined ? undefined : flow.nodes[selected];
   const empty = Object.keys(flow.nodes).length === 0;
   return (
     <>
       <main className="mapwrap" aria-label={`Map of the flow ${flow.title ?? flowId}`}>
         <FlowBar
           flowId={flowId}
+          layout={layout}
           outline={outline}
           onOutline={() => setOutline(!outline)}
           onFind={() => setOpen('find')}
@@ -118,7 +127,8 @@ function OneFlow({ flowId, flow, selected }: OneFlowProps) {
           </div>
         ) : (
           <FlowMap
-            flow={flow}
+            flow={shown}
+            layout={layout}
             language={language}
             selected={selected}
             marked={marked}
@@ -141,6 +151,7 @@ function OneFlow({ flowId, flow, selected }: OneFlowProps) {
             flowId={flowId}
             nodeId={selected}
             node={node}
+            layout={layout}
             problems={problems.filter((p) => p.node === selected)}
             onClose={() => {
               select(undefined);

@@ -128,9 +128,10 @@ function placeBeats(flow: Flow): Map<string, number> {
  */
 function drawnLinks(flow: Flow, beats: ReadonlyMap<string, number>): Set<string> {
   const ids = Object.keys(flow.nodes);
-  const links = ids.flatMap((id) => linksOf(flow, id, beats));
+  const byNode = ids.map((id) => linksOf(flow, id, beats));
+  const links = byNode.flat();
   const near = ({ span }: DrawableLink) => span >= -1 && span <= 2 && span !== 0;
-  const crowded = new Set(ids.flatMap((id) => withoutRoom(links.filter((l) => l.from === id && near(l)))));
+  const crowded = new Set(byNode.flatMap((own) => withoutRoom(own.filter(near))));
   const rather = links
     .filter((l) => !near(l) || crowded.has(l))
     .sort((a, b) => Number(crowded.has(b)) - Number(crowded.has(a)) || Math.abs(b.span) - Math.abs(a.span));

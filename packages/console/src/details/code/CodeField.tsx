@@ -98,7 +98,8 @@ export function CodeField(props: CodeFieldProps) {
         found.flatMap((p) => underline(p, editor.state.doc.length)),
       ),
     );
-  }, [marks, value]);
+    // The editor itself moves them with what is typed; they are set anew when the checks find something else.
+  }, [marks]);
   return <div className={`codefield ${mode === 'words' ? 'words' : 'code'}`} ref={host} />;
 }
 
