@@ -230,4 +230,22 @@ describe('the command-line client', () => {
     expect((await run(['token', 'list'])).out).to.not.contain('cli trial');
     expect((await run(['--help'])).out).to.contain('Exit codes');
   });
+
+  it('draws a flow of a folder, or of a draft, as a picture', async () => {
+    cpSync(DEMO, join(folder, 'drawn'), { recursive: true });
+    const drawn = await json(['draw', 'book-crossing', 'drawn', '-o', 'crossing.svg']);
+    expect(drawn).to.include({ flow: 'book-crossing', file: 'crossing.svg' });
+    const svg = readFileSync(join(folder, 'crossing.svg'), 'utf8');
+    expect(svg).to.contain('<title>Harbour desk: Book a crossing</title>').and.contain('Which day would you like to sail?');
+    const { out } = await run(['draw', 'book-crossing', 'drawn', '-o', '-', '--theme', 'dark', '--language', 'de']);
+    expect(out).to.contain('<svg').and.contain('An welchem Tag').and.not.contain('Which day would you like');
+    const { bot } = await json(['push', 'drawn', '--new']);
+    expect((await run(['draw', 'welcome', '--bot', bot as string])).out).to.match(
+      /^Welcome and crossings, 26 nodes in \d+ beats, is in welcome.svg/,
+    );
+    const wrong = await run(['draw', 'welcme', 'drawn']);
+    expect(wrong).to.include({ code: 2 });
+    expect(wrong.err).to.contain('Harbour desk has no flow "welcme". Did you mean welcome?');
+    expect((await run(['draw', 'welcome', 'drawn', '--theme', 'blue'])).err).to.contain('Choose light or dark');
+  });
 });

@@ -1,14 +1,13 @@
 import { readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { launchBrowser } from '../../server/test/support/browser.js';
 import { demoDocument } from '../../core/test/harbour.js';
 import { theService, type TestService } from '../../server/test/support/service.js';
+import { axeFindings } from './support.js';
 
 /** Images that somebody's words could have brought; the editor itself uses empty ones to hold places. */
 const IMAGES = 'img:not(.cm-widgetBuffer)';
-const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 describe('the console in a browser', () => {
   let service: TestService;
@@ -534,13 +533,7 @@ describe('the console in a browser', () => {
     const eyes = await context.newPage();
     const look = async (name: string) => {
       await eyes.waitForTimeout(300);
-      await eyes.evaluate(AXE);
-      const found = await eyes.evaluate(async () => {
-        const { axe } = globalThis as unknown as {
-          axe: { run: (d: Document) => Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
-        };
-        return (await axe.run(document)).violations.map((v) => `${v.id}: ${v.nodes[0]?.html}`);
-      });
+      const found = await axeFindings(eyes);
       expect([name, ...found]).to.deep.equal([name]);
     };
     const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk' } });

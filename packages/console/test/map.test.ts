@@ -5,7 +5,7 @@ import { botOf, demoDocument } from '../../core/test/harbour.js';
 import { launchBrowser } from '../../server/test/support/browser.js';
 import { theService, type TestService } from '../../server/test/support/service.js';
 import { BOOKING, Hands, LINKS, type Made } from './builder.js';
-import { botWith } from './support.js';
+import { axeFindings, botWith } from './support.js';
 
 const END = { kind: 'end' };
 const say = (says: string, said?: string) => ({ kind: 'say', says, ...(said === undefined ? {} : { exits: { said } }) });
@@ -476,5 +476,99 @@ describe('working on the Map', () => {
     await page.getByLabel('Row 3 of 3').dragTo(page.getByLabel('Row 1 of 3'));
     await page.waitForFunction(() => document.querySelectorAll('.movable .cm-content')[0]?.textContent === 'three');
     expect(await ids()).to.deep.equal(['three', 'two', 'one']);
+  });
+
+  it('stands with its rails on a narrow and on a wide page, none through a node', async () => {
+    await openMap(demoDocument(), 'welcome');
+    for (const width of [900, 1280, 1600]) {
+      await page.setViewportSize({ width, height: 800 });
+      await page.waitForTimeout(400);
+      const crossed = await page.evaluate(() => {
+        const svg = document.querySelector('.rails');
+        const corner = svg?.getBoundingClientRect() ?? new DOMRect();
+        const boxes = [...document.querySelectorAll('.node')].map((n) => n.getBoundingClientRect());
+        return [...document.querySelectorAll<SVGPathElement>('.rails path.l')].filter((path) => {
+          const length = path.getTotalLength();
+          // From below the chip to above the arrowhead, every few pixels.
+          for (let at = 14; at < length - 8; at += 3) {
+            const p = path.getPointAtLength(at);
+            const [x, y] = [p.x + corner.left, p.y + corner.top];
+            if (boxes.some((b) => x > b.left + 1 && x < b.right - 1 && y > b.top + 1 && y < b.bottom - 1)) return true;
+          }
+          return false;
+        }).length;
+      });
+      expect([width, crossed]).to.deep.equal([width, 0]);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).to.equal(width);
+    }
+    await page.setViewportSize({ width: 1280, height: 800 });
+  });
+
+  it('keeps single letters for those who want them', async () => {
+    const { bot } = await openMap(botOf({ a: say('A', 'b'), b: END }));
+    await page.goto(`${service.address}/bots/${bot}/settings`);
+    await page.getByLabel(/single letters are commands/).uncheck();
+    await page.goto(`${service.address}/bots/${bot}/map`);
+    await card('a').focus();
+    await page.keyboard.press('o');
+    await page.keyboard.press('?');
+    await page.getByRole('dialog', { name: 'Keys' }).waitFor();
+    expect(await page.locator('.score.outline').count()).to.equal(0);
+    await page.evaluate(() => localStorage.removeItem('primrose-letters'));
+  });
+
+  it('has nothing that axe complains about while one works, in light and dark', async function () {
+    this.timeout(120_000);
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, bypassCSP: true });
+    const eyes = await context.newPage();
+    await eyes.goto(await service.link());
+    await eyes.getByRole('heading', { name: 'Bots' }).waitFor();
+    const look = async (name: string) => {
+      await eyes.waitForTimeout(350);
+      expect([name, ...(await axeFindings(eyes))]).to.deep.equal([name]);
+    };
+    for (const theme of ['light', 'dark']) {
+      await eyes.evaluate((t) => localStorage.setItem('primrose-theme', t), theme);
+      const spoilt = demoDocument();
+      const { bot } = await openMap(spoilt, 'welcome', eyes);
+      for (const id of ['menu', 'who', 'find-sailings', 'ask-day', 'keep-reference']) {
+        await eyes.goto(`${service.address}/bots/${bot}/map/welcome/${id}`);
+        await eyes.locator('.details section').first().waitFor();
+        await look(`${theme} details of ${id}`);
+      }
+      await eyes.goto(`${service.address}/bots/${bot}/map/welcome/hello`);
+      await eyes.getByRole('textbox', { name: 'The bot says' }).fill('So {{ clock.weekdy }}');
+      await eyes.getByRole('button', { name: 'preview' }).first().click();
+      await eyes.getByText('Did you mean clock.weekday?').first().waitFor();
+      await look(`${theme} mistake and preview`);
+      await eyes.getByRole('button', { name: '1 problem' }).click();
+      await look(`${theme} problems`);
+      await eyes.keyboard.press('Escape');
+      await eyes.getByRole('button', { name: 'Close details' }).click();
+      await card('menu', eyes).focus();
+      await eyes.keyboard.press('Shift+ArrowDown');
+      await eyes.keyboard.press('Control+d');
+      await eyes.getByRole('region', { name: 'What the copies share' }).waitFor();
+      await look(`${theme} marked and shared`);
+      for (const [key, dialog] of [
+        ['?', 'Keys'],
+        ['/', 'Find anything'],
+        ['r', 'Replace words'],
+        ['t', 'Take out as a flow'],
+      ] as const) {
+        await card('menu', eyes).focus();
+        await eyes.keyboard.press(key);
+        await eyes.getByRole('dialog', { name: dialog }).waitFor();
+        if (key === '/') await eyes.keyboard.type('dog');
+        await look(`${theme} ${dialog}`);
+        await eyes.keyboard.press('Escape');
+        await eyes.getByRole('dialog', { name: dialog }).waitFor({ state: 'detached' });
+      }
+      await card('menu', eyes).focus();
+      await eyes.keyboard.press('f');
+      await eyes.keyboard.press('o');
+      await look(`${theme} find in flow`);
+    }
+    await context.close();
   });
 });

@@ -4,9 +4,9 @@ import type { BotDocument } from '@primrose/core';
 import type { Page } from 'playwright-core';
 import type { TestService } from '../../server/test/support/service.js';
 
-export const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
-export interface Finding {
+interface Finding {
   readonly id: string;
   readonly nodes: { readonly html: string }[];
 }

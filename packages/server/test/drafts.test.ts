@@ -53,6 +53,53 @@ describe('a draft', () => {
   const choices = async (bot: string) =>
     (node((await draft(bot)).document, 'menu')['choices'] as { says: string }[]).map((c) => c.says);
 
+  it('streams edits as they come, those missed first, and tells whoever is too far behind', async () => {
+    const bot = await create();
+    const base = (await draft(bot)).document;
+    const rename = (revision: number, name: string) =>
+      client.call('patchDraft', { params: { bot }, body: { revision, patch: [{ op: 'replace', path: '/name', value: name }] } });
+    await rename(1, 'One');
+    const listen = async (since: number, headers: Record<string, string> = {}) => {
+      const stop = new AbortController();
+      const address = `${service.address}/api/bots/${bot}/draft/stream?since=${since}`;
+      const answer = await fetch(address, {
+        headers: { authorization: `Bearer ${service.token}`, ...headers },
+        signal: stop.signal,
+      });
+      const reader = answer.body?.pipeThrough(new TextDecoderStream()).getReader();
+      let text = '';
+      const next = async (until: string) => {
+        while (!text.includes(until)) text += (await reader?.read())?.value ?? '';
+        return text;
+      };
+      return { status: answer.status, next, stop: () => stop.abort() };
+    };
+    const stream = await listen(1);
+    await stream.next('"from":1,"revision":2');
+    await rename(2, 'Two');
+    const text = await stream.next('"from":2,"revision":3');
+    stream.stop();
+    const patches = [...text.matchAll(/^data: (\{.*\})$/gm)].map(
+      (m) => JSON.parse(m[1] ?? '') as { patch: never[]; undo: boolean },
+    );
+    expect(patches.map((p) => p.undo)).to.deep.equal([true, true]);
+    const followed = patches.reduce<unknown>((made, { patch }) => {
+      const done = applyPatch(made, patch);
+      return done.ok ? done.value : undefined;
+    }, base);
+    expect(followed).to.deep.equal((await draft(bot)).document);
+    const resumed = await listen(0, { 'last-event-id': '2' });
+    await resumed.next('"from":2,"revision":3');
+    resumed.stop();
+    for (let revision = 3; revision < 56; revision++) await rename(revision, `Name ${revision}`);
+    const behind = await listen(1);
+    expect(await behind.next('event: behind')).to.contain('"revision":56');
+    behind.stop();
+    const stranger = await fetch(`${service.address}/api/bots/${bot}/draft/stream?since=1`);
+    expect(stranger.status).to.equal(401);
+    expect((await listen(-1)).status).to.equal(422);
+  });
+
   it('merges edits to different places and tells each what the other did', async () => {
     const bot = await create();
     await edit(bot, 1, (d) => (d.name = 'Theirs'));

@@ -1,6 +1,16 @@
-import { fixFor, problemSentence, textOf } from '@primrose/core';
+import { fixFor, problemSentence, textOf, type Value } from '@primrose/core';
 import { useId, useState } from 'react';
 import { useFieldSetting } from './setting.js';
+
+const MOST_LETTERS = 160;
+
+/** A value as it is read under a field; of a long one its beginning, of a list how many it holds. */
+function readAs(value: Value): string {
+  if (value === null) return 'empty';
+  const words = textOf(value);
+  const cut = words.length > MOST_LETTERS ? `${words.slice(0, MOST_LETTERS)}…` : words;
+  return Array.isArray(value) ? `${value.length === 1 ? '1 entry' : `${value.length} entries`}: ${cut}` : cut;
+}
 
 /** Under a field: what it read as in the last simulated turn, what is wrong in it, and what would mend that. */
 export function UnderField({ field }: { readonly field: string }) {
@@ -12,7 +22,7 @@ export function UnderField({ field }: { readonly field: string }) {
     <>
       {value && (
         <div className="reads">
-          <span>{value.value === null ? 'empty' : textOf(value.value).slice(0, 300)}</span>
+          <span>{readAs(value.value)}</span>
           <span className="src">last turn</span>
         </div>
       )}

@@ -2,7 +2,7 @@ import { addFlow, callersOf, duplicateFlow, sharedReferences, type FlowLayout, t
 import { useMemo, useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
-import { useDraftHandle } from '../draft/context.js';
+import { useDraftHandle, useProblems } from '../draft/context.js';
 
 interface FlowBarProps {
   readonly flowId: string;
@@ -25,6 +25,12 @@ export function FlowBar({ flowId, layout, outline, onOutline, onFind, onKeys, on
   const [naming, setNaming] = useState<'new' | 'rename'>();
   const flow = document.flows[flowId];
   const { beats } = layout;
+  const problems = useProblems(document);
+  const troubled = useMemo(() => {
+    const counts = new Map<string, number>();
+    for (const { flow: id } of problems) if (id !== undefined) counts.set(id, (counts.get(id) ?? 0) + 1);
+    return counts;
+  }, [problems]);
   const open = (id: string) => void navigate(`/bots/${bot}/map/${id}`);
   const name = (title: string) => {
     const words = title.trim();
@@ -63,6 +69,7 @@ export function FlowBar({ flowId, layout, outline, onOutline, onFind, onKeys, on
           {Object.entries(document.flows).map(([id, f]) => (
             <Dropdown.Item key={id} active={id === flowId} onClick={() => open(id)}>
               {f.title ?? id}
+              {troubled.has(id) && <span className="plum"> · {counted(troubled.get(id) ?? 0, 'problem', 'problems')}</span>}
             </Dropdown.Item>
           ))}
           <Dropdown.Divider />
@@ -97,6 +104,7 @@ export function FlowBar({ flowId, layout, outline, onOutline, onFind, onKeys, on
         <>
           <span className="note">
             {counted(Object.keys(flow?.nodes ?? {}).length, 'node', 'nodes')} in {counted(beats, 'beat', 'beats')}
+            {troubled.has(flowId) && <span className="plum"> · {counted(troubled.get(flowId) ?? 0, 'problem', 'problems')}</span>}
           </span>
           <CalledBy flowId={flowId} />
         </>

@@ -1,5 +1,15 @@
 import { routeRails, type Flow, type FlowLayout, type MapGeometry, type PlacedNode, type Routed } from '@primrose/core';
-import { startTransition, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from 'react';
+import {
+  startTransition,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type FocusEvent,
+  type MouseEvent,
+} from 'react';
 import { AddBox } from './AddBox.js';
 import { Glance } from './Glance.js';
 import { NodeCard } from './NodeCard.js';
@@ -80,13 +90,12 @@ export function FlowMap(props: FlowMapProps) {
   }, []);
   const { typed, onKeyDown } = useMapKeys({ flow, layout, marked, acts, openChip, goTo, score });
   useScrollToWait(score, visited);
+  const onFocus = useKeptFocus(score);
 
   const close = () => {
+    const chip = open && score.current?.querySelector<HTMLElement>(`[data-node="${open.node}"][data-exit="${open.exit}"]`);
     setOpen(undefined);
-    // A link may have moved the chip into another line of its node, so it is looked for when that is drawn.
-    requestAnimationFrame(() =>
-      score.current?.querySelector<HTMLElement>(`[data-node="${open?.node}"][data-exit="${open?.exit}"]`)?.focus(),
-    );
+    chip?.focus();
   };
   const onClick = (event: MouseEvent) => {
     const target = event.target as Element;
@@ -119,7 +128,9 @@ export function FlowMap(props: FlowMapProps) {
           style={{ gridTemplateRows: `repeat(${layout.beats}, auto) minmax(12px, 1fr)` }}
           onClick={onClick}
           onKeyDown={onKeyDown}
+          onFocus={onFocus}
           onPointerDown={onPointerDown}
+          onMouseDown={keepSelection}
         >
           {BANDS.map((band) => (
             <div key={band} className={`wash ${band}`} />
@@ -184,16 +195,24 @@ export function FlowMap(props: FlowMapProps) {
   );
 }
 
+/** Marking by click with Shift or Ctrl must not select the words of the page. */
+function keepSelection(event: MouseEvent): void {
+  const card = (event.target as Element).closest<HTMLElement>('.node');
+  if (!card || !(event.shiftKey || event.ctrlKey || event.metaKey)) return;
+  event.preventDefault();
+  card.focus({ preventScroll: true });
+}
+
 function toggled(marked: readonly string[], id: string, selected: string | undefined): string[] {
   const before = marked.length === 0 && selected !== undefined ? [selected] : marked;
   return before.includes(id) ? before.filter((m) => m !== id) : [...before, id];
 }
 
 /** What a screen or two hold: a large flow is drawn from its top first, and the rest a moment later. */
-const FIRST_NODES = 48;
+const FIRST_NODES = 24;
 
 function useFirstThenAll({ nodes }: FlowLayout, selected: string | undefined): readonly PlacedNode[] {
-  const [whole, setWhole] = useState(nodes.length <= 2 * FIRST_NODES || nodes.findIndex((n) => n.id === selected) >= FIRST_NODES);
+  const [whole, setWhole] = useState(nodes.length <= 3 * FIRST_NODES || nodes.findIndex((n) => n.id === selected) >= FIRST_NODES);
   useEffect(() => {
     if (whole) return undefined;
     const timer = setTimeout(() => startTransition(() => setWhole(true)), 0);
@@ -213,6 +232,7 @@ function useRails(
   const measure = useCallback(() => {
     const root = score.current;
     if (!root) return;
+    markCut(root);
     const routed = routeRails(geometryOf(root, nodes, selected));
     setDrawn((before) => ({
       rails: routed.rails,
@@ -251,8 +271,29 @@ function useRails(
   return drawn;
 }
 
+/** Words that do not fit on their node end with "more". */
+function markCut(root: HTMLElement): void {
+  const prose = [...root.querySelectorAll<HTMLElement>('.prose')];
+  const cut = prose.map((p) => p.scrollHeight > p.clientHeight + 1);
+  prose.forEach((p, i) => p.toggleAttribute('data-cut', cut[i]));
+}
+
 function sameEntries(a: ReadonlyMap<number, number>, b: ReadonlyMap<number, number>): boolean {
   return a.size === b.size && [...a].every(([key, value]) => b.get(key) === value);
+}
+
+/** Keeps the focus on a chip that is drawn anew because it moved to another line of its node. */
+function useKeptFocus(score: React.RefObject<HTMLDivElement | null>): (event: FocusEvent) => void {
+  const last = useRef<HTMLElement>(undefined);
+  useLayoutEffect(() => {
+    const { current } = last;
+    if (!current || current.isConnected || document.activeElement !== document.body) return;
+    const { node, exit } = current.dataset;
+    score.current?.querySelector<HTMLElement>(`[data-node="${node}"][data-exit="${exit}"]`)?.focus({ preventScroll: true });
+  });
+  return useCallback((event) => {
+    last.current = event.target as HTMLElement;
+  }, []);
 }
 
 /** After a turn the Map scrolls to where the bot waits. */

@@ -114,7 +114,7 @@ function OneFlow({ flowId, flow, selected }: OneFlowProps) {
         />
         {empty ? (
           <div className="firstbox">
-            <p>Nobody has spoken yet. What happens first?</p>
+            <p>Nobody has spoken yet. What should happen first?</p>
             <AddBox
               flow={flow}
               language={language}

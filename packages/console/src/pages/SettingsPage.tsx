@@ -2,6 +2,7 @@ import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { singleLettersOn, turnSingleLetters } from '../keys/keys.js';
 import { AsFiles } from './AsFiles.js';
 import { SettingsTabs } from './SettingsTabs.js';
 import { DURATION_PATTERN, textOf, type BotDocument, type TypeDeclaration } from '@primrose/core';
@@ -28,8 +29,32 @@ export default function SettingsPage() {
         <Variables key={scope} scope={scope} about={about} />
       ))}
       <AsFiles />
+      <Letters />
       <Tokens />
     </main>
+  );
+}
+
+/** Single letters as commands, for this browser. */
+function Letters() {
+  const [on, setOn] = useState(singleLettersOn);
+  return (
+    <section>
+      <h3>
+        Keys <span className="note">in this browser</span>
+      </h3>
+      <label>
+        <input
+          type="checkbox"
+          checked={on}
+          onChange={(e) => {
+            turnSingleLetters(e.target.checked);
+            setOn(e.target.checked);
+          }}
+        />{' '}
+        single letters are commands outside fields; <kbd>?</kbd> shows them
+      </label>
+    </section>
   );
 }
 
