@@ -1,3 +1,4 @@
+/* global addEventListener, requestAnimationFrame, MessageChannel, document */
 // The console's Map with a large flow, in headless Chromium: how soon it stands after its data, and how long typing waits.
 import { launchBrowser } from '../scripts/lib/browser.mjs';
 import { largeBot } from './bots.mjs';

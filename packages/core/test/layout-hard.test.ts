@@ -84,18 +84,18 @@ describe('the layout of hard flows', () => {
 
   it('draws two stories in one band, a branch with twelve ways and a node that twenty lead to without a rail through a node', () => {
     const story = (side: string) =>
-      range(10).map((i) => [
+      range(10).map((i): [string, object] => [
         `${side}${i}`,
         { kind: 'say', says: `Line ${i}`, exits: { said: i === 9 ? 'fin' : `${side}${i + 1}` } },
       ]);
     const cases = [{ exit: 'left', when: 'true' }];
     const two = { fork: { kind: 'branch', cases, exits: { left: 'l0', otherwise: 'r0' } }, fin: END };
     const twelve = range(12).map((i) => ({ exit: `case-${i}`, when: `flow.n == ${i}` }));
-    const ways = range(12).map((i) => [
+    const ways = range(12).map((i): [string, object] => [
       `n${i}`,
       { kind: 'ask', says: '?', expects: 'text', into: 'flow.a', exits: { answered: 'fin' } },
     ]);
-    const twenty = range(20).map((i) => [
+    const twenty = range(20).map((i): [string, object] => [
       `q${i}`,
       {
         kind: 'ask',

@@ -229,27 +229,21 @@ function useRails(
   outline: boolean,
 ): Drawn {
   const [drawn, setDrawn] = useState(NOTHING);
-  const measure = useCallback(() => {
-    const root = score.current;
-    if (!root) return;
-    markCut(root);
-    const routed = routeRails(geometryOf(root, nodes, selected));
-    setDrawn((before) => ({
-      rails: routed.rails,
-      widen: sameEntries(before.widen, routed.widen) ? before.widen : routed.widen,
-      width: root.scrollWidth,
-      height: root.scrollHeight,
-    }));
-  }, [score, nodes, selected]);
   const { widen } = drawn;
-  useLayoutEffect(measure, [measure, outline, widen]);
-  const latest = useRef(measure);
-  useEffect(() => {
-    latest.current = measure;
-  }, [measure]);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const root = score.current;
     if (!root) return undefined;
+    const measure = () => {
+      markCut(root);
+      const routed = routeRails(geometryOf(root, nodes, selected));
+      setDrawn((before) => ({
+        rails: routed.rails,
+        widen: sameEntries(before.widen, routed.widen) ? before.widen : routed.widen,
+        width: root.scrollWidth,
+        height: root.scrollHeight,
+      }));
+    };
+    measure();
     // A node whose words have grown moves its chips even where nothing else moves, so each is watched.
     const seen = new Map<Element, string>();
     const observer = new ResizeObserver((entries) => {
@@ -259,15 +253,13 @@ function useRails(
         seen.set(target, size);
         return before !== undefined && before !== size;
       });
-      if (changed.length > 0) latest.current();
+      if (changed.length > 0) measure();
     });
     observer.observe(root);
     for (const card of root.querySelectorAll('.node')) observer.observe(card);
+    if (document.fonts.status !== 'loaded') void document.fonts.ready.then(() => root.isConnected && measure());
     return () => observer.disconnect();
-  }, [nodes, score]);
-  useEffect(() => {
-    if (document.fonts.status !== 'loaded') void document.fonts.ready.then(() => latest.current());
-  }, []);
+  }, [score, nodes, selected, outline, widen]);
   return drawn;
 }
 

@@ -44,7 +44,7 @@ export function Glance({ layout, visited, problems, scroll }: GlanceProps) {
     const element = scroll.current;
     if (!element || whole === 0 || (event.type === 'pointermove' && event.buttons !== 1)) return;
     const y = event.clientY - event.currentTarget.getBoundingClientRect().top - MARGIN;
-    element.scrollTop = (y / whole - view.part / 2) * element.scrollHeight;
+    element.scrollTo({ top: (y / whole - view.part / 2) * element.scrollHeight });
   };
   const seen = new Set(visited);
   return (

@@ -4,7 +4,7 @@ import { id, type FlowNode, type TypeDeclaration } from '../document/shapes.js';
 import { calledFlows } from '../engine/nodes/asks.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
 import { layoutFlow } from '../map/layout.js';
-import { changeFlow, changeNode, exitNames, freeId, linkExit, type After } from './nodes.js';
+import { changeFlow, changeLinks, changeNode, exitNames, freeId, linkExit, type After } from './nodes.js';
 import { renameCalls, renameVariables, variablesOf } from './references.js';
 
 /** Copied nodes as they travel on the clipboard: one JSON text, in reading order. */
@@ -39,7 +39,7 @@ export function readClip(text: string): Clip | undefined {
   const read = clip.safeParse(raw);
   if (!read.success || Object.keys(read.data.nodes).length === 0) return undefined;
   const good = Object.values(read.data.nodes).every((n) => nodeKinds.get(n.kind)?.schema.safeParse(n).success);
-  return good ? { from: read.data.from, nodes: read.data.nodes as Readonly<Record<string, FlowNode>> } : undefined;
+  return good ? { from: read.data.from, nodes: read.data.nodes } : undefined;
 }
 
 export interface Pasted {
@@ -73,12 +73,7 @@ export function pasteNodes(document: BotDocument, flowId: string, { nodes }: Cli
 }
 
 function relinked(node: FlowNode, ids: ReadonlyMap<string, string>, flow: Flow): FlowNode {
-  if (node.exits === undefined) return node;
-  const kept = Object.entries(node.exits).flatMap(([exit, to]) => {
-    const target = ids.get(to) ?? (Object.hasOwn(flow.nodes, to) ? to : undefined);
-    return target === undefined ? [] : [[exit, target]];
-  });
-  return { ...node, exits: Object.fromEntries(kept) };
+  return changeLinks(node, (to) => ids.get(to) ?? (Object.hasOwn(flow.nodes, to) ? to : undefined));
 }
 
 /** Leads an exit to the first of the new nodes, and the last one's usual way on to where the exit led before. */
@@ -100,20 +95,16 @@ function joined(document: BotDocument, flowId: string, fresh: readonly string[],
 export function moveNodes(document: BotDocument, flowId: string, ids: readonly string[], after: After): Pasted {
   const moved = readClip(copyNodes(document, flowId, ids));
   if (!moved || ids.includes(after.node)) return { document, nodes: ids };
-  const outside = new Set(ids);
-  const inward = Object.entries(moved.nodes).map(([n, node]) => [n, onlyLinks(node, outside)] as const);
+  const among = new Set(ids);
+  const inward = Object.entries(moved.nodes).map(
+    ([n, node]) => [n, changeLinks(node, (to) => (among.has(to) ? to : undefined))] as const,
+  );
   return pasteNodes(
     removeAll(document, flowId, Object.keys(moved.nodes)),
     flowId,
     { ...moved, nodes: Object.fromEntries(inward) },
     after,
   );
-}
-
-function onlyLinks(node: FlowNode, among: ReadonlySet<string>): FlowNode {
-  return node.exits === undefined
-    ? node
-    : { ...node, exits: Object.fromEntries(Object.entries(node.exits).filter(([, to]) => among.has(to))) };
 }
 
 /** Takes nodes out as one piece: what led into it leads to where its last way on went. */
@@ -133,11 +124,11 @@ function removeAll(document: BotDocument, flowId: string, ids: readonly string[]
     };
     const nodes = Object.entries(flow.nodes).flatMap(([n, node]): [string, FlowNode][] => {
       if (gone.has(n)) return [];
-      const exits = Object.entries(node.exits ?? {}).flatMap(([exit, to]) => {
+      const onward = (to: string) => {
         const target = gone.has(to) ? wayOut(to) : to;
-        return target === undefined || target === n ? (gone.has(to) ? [] : [[exit, to]]) : [[exit, target]];
-      });
-      return [[n, node.exits === undefined ? node : { ...node, exits: Object.fromEntries(exits) }]];
+        return gone.has(to) && target === n ? undefined : target;
+      };
+      return [[n, changeLinks(node, onward)]];
     });
     const { begin, ...rest } = flow;
     const start = begin !== undefined && gone.has(begin) ? wayOut(begin) : begin;

@@ -1,7 +1,7 @@
 import type { BotDocument, Flow } from '../document/schema.js';
 import { typeName, type FlowNode, type TypeDeclaration } from '../document/shapes.js';
 import { VALUE_TYPES } from '../document/variables.js';
-import { freeId, idOf } from './nodes.js';
+import { changeLinks, freeId, idOf } from './nodes.js';
 import { variablesOf } from './references.js';
 
 export type CutOut =
@@ -104,11 +104,7 @@ function innerFlow(
   for (const n of inside) {
     const node = flow.nodes[n];
     if (!node) continue;
-    const exits = Object.entries(node.exits ?? {}).map(([exit, to]) => [
-      exit,
-      inside.has(to) || !targets.includes(to) ? to : leave(to),
-    ]);
-    nodes[n] = node.exits === undefined ? node : { ...node, exits: Object.fromEntries(exits) };
+    nodes[n] = changeLinks(node, (to) => (inside.has(to) || !targets.includes(to) ? to : leave(to)));
   }
   const end = freeId(flow.nodes, 'leave');
   for (const to of several ? targets : [])
@@ -126,17 +122,14 @@ function outerFlow(flow: Flow, inside: ReadonlySet<string>, cut: Cut & { name: s
   const { name, call, takes, gives, targets } = cut;
   const kept = Object.entries(flow.nodes).filter(([n]) => !inside.has(n));
   const nodes: Record<string, FlowNode> = Object.fromEntries(
-    kept.map(([n, node]) => {
-      const exits = Object.entries(node.exits ?? {}).map(([exit, to]) => [exit, inside.has(to) ? call : to]);
-      return [n, node.exits === undefined ? node : { ...node, exits: Object.fromEntries(exits) }];
-    }),
+    kept.map(([n, node]) => [n, changeLinks(node, (to) => (inside.has(to) ? call : to))]),
   );
   const given = Object.fromEntries(Object.keys(takes).map((key) => [key, `{{ flow.${key} }}`]));
   const several = targets.length > 1;
   const variable = several ? freeWay(flow) : WAY;
-  const into = Object.fromEntries([
-    ...Object.keys(gives).map((key) => [key, `flow.${key}`]),
-    ...(several ? [[WAY, `flow.${variable}`]] : []),
+  const into: Record<string, string> = Object.fromEntries<string>([
+    ...Object.keys(gives).map((key): [string, string] => [key, `flow.${key}`]),
+    ...(several ? ([[WAY, `flow.${variable}`]] as [string, string][]) : []),
   ]);
   const branch = freeId({ ...flow.nodes, [call]: true }, `${call}-ways`);
   const next = several ? branch : targets[0];
@@ -150,7 +143,7 @@ function outerFlow(flow: Flow, inside: ReadonlySet<string>, cut: Cut & { name: s
   if (several) {
     const [last, ...others] = [...targets].reverse();
     const cases = others.reverse().map((to) => ({ exit: to, when: `flow.${variable} == "${to}"` }));
-    const exits = Object.fromEntries([...cases.map((c) => [c.exit, c.exit]), ['otherwise', last ?? '']]);
+    const exits = { ...Object.fromEntries(cases.map((c) => [c.exit, c.exit])), otherwise: last ?? '' };
     nodes[branch] = { kind: 'branch', cases, exits };
   }
   const begin = flow.begin !== undefined && inside.has(flow.begin) ? call : flow.begin;

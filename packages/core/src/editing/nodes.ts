@@ -80,7 +80,7 @@ export interface After {
 /** Adds a node of a kind behind an exit (or as the first of its flow). What the exit led to comes behind the new node. */
 export function addNode(document: BotDocument, flowId: string, kind: string, after?: After): Added {
   const found = nodeKinds.get(kind);
-  return found ? addMade(document, flowId, { kind, ...found.blank() } as FlowNode, after) : { document, node: '' };
+  return found ? addMade(document, flowId, { kind, ...found.blank() }, after) : { document, node: '' };
 }
 
 function addMade(document: BotDocument, flowId: string, made: FlowNode, after?: After): Added {
@@ -210,13 +210,18 @@ export function callersOf(document: BotDocument, flowId: string): Callers {
 }
 
 function redirect(node: FlowNode, from: string, to: string | undefined): FlowNode {
-  const exits = Object.entries(node.exits ?? {});
-  if (!exits.some(([, target]) => target === from)) return node;
-  const moved = exits.flatMap(([name, target]): [string, string][] => {
-    if (target !== from) return [[name, target]];
-    return to === undefined ? [] : [[name, to]];
+  return changeLinks(node, (target) => (target === from ? to : target));
+}
+
+/** Leads each link of a node elsewhere, or nowhere; a node whose links stay is the same object. */
+export function changeLinks(node: FlowNode, change: (to: string) => string | undefined): FlowNode {
+  const before = Object.entries(node.exits ?? {});
+  const after = before.flatMap(([exit, to]): [string, string][] => {
+    const target = change(to);
+    return target === undefined ? [] : [[exit, target]];
   });
-  return { ...node, exits: Object.fromEntries(moved) };
+  const same = after.length === before.length && after.every(([, to], i) => to === before[i]?.[1]);
+  return same ? node : { ...node, exits: Object.fromEntries(after) };
 }
 
 /** A name as an id: small letters, digits and hyphens; '' where nothing of it can stand in one. */
