@@ -44,19 +44,6 @@ async function consoleShots(browser, links) {
   await page.mouse.move(640, 60);
   await shoot(page, 'map');
   await page.keyboard.press('Escape');
-  await page.locator('#node-hello').click();
-  const says = page.getByRole('textbox', { name: 'The bot says' });
-  await says.fill('Hello, it is **{{ clock.weekdy }}**, and ');
-  await says.press('Control+End');
-  await page.getByRole('button', { name: 'preview' }).first().click();
-  await page.getByText('Did you mean clock.weekday?').first().waitFor();
-  await says.press('Control+End');
-  await says.pressSequentially('{{ clock.to');
-  await shoot(page, 'details');
-  await page.keyboard.press('Escape');
-  await page.keyboard.press('Escape');
-  await page.getByRole('button', { name: 'Undo' }).click();
-  await page.getByText('same as Release').waitFor();
   await page.getByRole('button', { name: 'Find anything' }).click();
   await page.keyboard.type('dog');
   await shoot(page, 'find');
@@ -71,6 +58,16 @@ async function consoleShots(browser, links) {
   await page.goto(`${address(links)}/bots/${bots.items[0].id}/history`);
   await page.locator('.changes li').first().waitFor();
   await shoot(page, 'history');
+  await page.goto(`${address(links)}/bots/${bots.items[0].id}/map`);
+  await page.locator('#node-hello').click();
+  const says = page.getByRole('textbox', { name: 'The bot says' });
+  await says.fill('Hello, it is **{{ clock.weekdy }}**, and ');
+  await says.press('Control+End');
+  await page.getByRole('button', { name: 'preview' }).first().click();
+  await page.getByText('Did you mean clock.weekday?').first().waitFor();
+  await says.press('Control+End');
+  await says.pressSequentially('{{ clock.to');
+  await shoot(page, 'details');
   await page.close();
 }
 

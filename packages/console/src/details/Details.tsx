@@ -130,7 +130,7 @@ function NodeMenu({ flowId, nodeId, node, acts }: NodePart & { readonly acts: Ma
       <Dropdown.Toggle as="button" className="bare note">
         more
       </Dropdown.Toggle>
-      <Dropdown.Menu popperConfig={{ strategy: 'fixed' }} className="flowmenu">
+      <Dropdown.Menu className="flowmenu">
         <Dropdown.Item onClick={() => acts.duplicate([nodeId])}>Duplicate</Dropdown.Item>
         <Dropdown.Item onClick={() => acts.shift(nodeId, 'up')}>Move up the rail</Dropdown.Item>
         <Dropdown.Item onClick={() => acts.shift(nodeId, 'down')}>Move down the rail</Dropdown.Item>

@@ -65,7 +65,7 @@ export function FlowBar({ flowId, layout, outline, onOutline, onFind, onKeys, on
           <span dir="auto">{flow?.title ?? flowId}</span>
           <span className="visually-hidden">, choose another flow</span>
         </Dropdown.Toggle>
-        <Dropdown.Menu className="flowmenu" popperConfig={{ strategy: 'fixed' }}>
+        <Dropdown.Menu className="flowmenu">
           {Object.entries(document.flows).map(([id, f]) => (
             <Dropdown.Item key={id} active={id === flowId} onClick={() => open(id)}>
               {f.title ?? id}
@@ -169,7 +169,7 @@ function CalledBy({ flowId }: { readonly flowId: string }) {
       <Dropdown.Toggle as="button" className="bare note" title="Who runs this flow">
         {words.join(', ')}
       </Dropdown.Toggle>
-      <Dropdown.Menu popperConfig={{ strategy: 'fixed' }}>
+      <Dropdown.Menu>
         <Dropdown.Header>Who runs this flow</Dropdown.Header>
         {intents.map((intent) => (
           <Dropdown.Item key={intent} onClick={() => void navigate(`/bots/${bot}/understanding/intent/${intent}`)}>

@@ -31,8 +31,10 @@ export interface FlowLayout {
 
 export const BANDS: readonly Band[] = ['visitor', 'bot', 'outside'];
 const WAYS = ['usual', undefined, 'aside'];
-/** What fits on the edge of the narrowest node, in letters, and what a chip needs besides its name. */
-const EDGE_LETTERS = 27;
+/** What fits on the edge of the narrowest node, in letters; up to how many it is worth cutting names a little. */
+const EDGE_LETTERS = 24;
+const CUT_LETTERS = 27;
+/** What a chip needs besides its name. */
 const CHIP_FRAME_LETTERS = 3;
 const WRITTEN_LETTERS = 5;
 
@@ -159,7 +161,7 @@ function withoutRoom(links: readonly DrawableLink[]): DrawableLink[] {
   let letters = 0;
   return [...links]
     .sort((a, b) => Math.abs(a.span) - Math.abs(b.span))
-    .filter((l) => (letters += l.exit.length + CHIP_FRAME_LETTERS) > EDGE_LETTERS);
+    .filter((l) => (letters += l.exit.length + CHIP_FRAME_LETTERS) > CUT_LETTERS);
 }
 
 /** Written exits first, then by the band they lead to, so that rails do not cross at birth; open ones last. */
