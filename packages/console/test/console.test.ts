@@ -196,7 +196,7 @@ describe('the console in a browser', () => {
     await page.reload();
     await page.getByRole('button', { name: 'Undo' }).click();
     await says('One.');
-    await page.locator('.flowbar').click();
+    await page.locator('.top h1').click();
     await page.keyboard.press('Control+z');
     await says(first);
     await page.keyboard.press('Control+Shift+z');

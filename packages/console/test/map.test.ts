@@ -385,7 +385,7 @@ describe('working on the Map', () => {
       }),
     );
     await card('a').locator('.corner').waitFor();
-    await page.locator('.flowbar').click();
+    await page.locator('.top h1').click();
     await page.keyboard.press('p');
     await page.getByRole('complementary', { name: 'Details of a' }).waitFor();
     await page.getByRole('button', { name: 'Close details' }).click();
@@ -455,7 +455,7 @@ describe('working on the Map', () => {
     await page.reload();
     await card('a-4').waitFor();
     for (const n of [4, 3, 2]) {
-      await page.locator('.flowbar').click();
+      await page.locator('.top h1').click();
       await page.keyboard.press('Control+z');
       await card(`a-${n}`).waitFor({ state: 'detached' });
     }

@@ -161,7 +161,7 @@ export const endpoints = {
       'Edits of the draft after a revision as they come, as server-sent events with the revision as id: `edit` carries from, revision and the JSON Patch between them, `behind` asks to fetch the draft anew',
     access: 'person',
     params: s.botParams,
-    query: z.object({ since: z.coerce.number().int().min(0) }),
+    query: z.object({ since: z.coerce.number().int().min(0).optional() }),
     stream: true,
     problems: [],
   }),

@@ -16,6 +16,7 @@ export class DraftWatch {
   readonly #log: Logger;
   readonly #listeners = new Map<string, Set<Listener>>();
   #timer: NodeJS.Timeout | undefined;
+  #looking = false;
 
   constructor(db: Db, log: Logger) {
     this.#db = db;
@@ -43,10 +44,14 @@ export class DraftWatch {
   }
 
   async #look(): Promise<void> {
+    if (this.#looking) return;
+    this.#looking = true;
     try {
       for (const { id, revision } of await draftRevisions(this.#db, [...this.#listeners.keys()])) this.tell(id, revision);
     } catch (error) {
       this.#log.warn({ err: error }, 'cannot look for edits of others; looking again in a second');
+    } finally {
+      this.#looking = false;
     }
   }
 }
@@ -75,6 +80,7 @@ export async function streamEdits(
   req: Request,
   res: Response,
 ): Promise<void> {
+  if (res.closed) return;
   res.writeHead(200, {
     'content-type': 'text/event-stream; charset=utf-8',
     'cache-control': 'no-cache, no-transform',

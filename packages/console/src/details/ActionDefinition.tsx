@@ -40,8 +40,11 @@ export function ActionDefinition({ connection, id, action }: ActionDefinitionPro
     const { sends: _old, ...rest } = action;
     write(next.length === 0 ? rest : { ...rest, sends: Object.fromEntries(next) });
   };
-  const rows = <T,>(entries: readonly (readonly [string, T])[], i: number, entry: readonly [string, T] | undefined) =>
-    Object.fromEntries(entries.flatMap((e, j) => (i !== j ? [e] : entry ? [entry] : [])));
+  /** The table with one row changed or taken out; a name that another row has changes nothing. */
+  const rows = <T,>(entries: readonly (readonly [string, T])[], i: number, entry: readonly [string, T] | undefined) => {
+    const taken = entries.some(([name], j) => j !== i && name === entry?.[0]);
+    return Object.fromEntries(taken ? entries : entries.flatMap((e, j) => (i !== j ? [e] : entry ? [entry] : [])));
+  };
   return (
     <div className="branchbox" aria-label={`The action ${id}`} role="group">
       <p className="note">Shared by every node that runs {id}.</p>

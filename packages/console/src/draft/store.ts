@@ -66,7 +66,7 @@ export class DraftStore {
   readonly follow = (): (() => void) => {
     const source = new EventSource(`/api/bots/${this.bot}/draft/stream?since=${this.#view.saved.revision}`);
     source.addEventListener('edit', (event: MessageEvent<string>) => this.#heard(JSON.parse(event.data) as HeardEdit));
-    source.addEventListener('behind', () => void this.reload());
+    source.addEventListener('behind', () => this.#catchUp());
     return () => source.close();
   };
 
@@ -151,6 +151,11 @@ export class DraftStore {
     invalidate('listBots', 'listHistory');
   }
 
+  /** Fetches the draft anew; where that fails the next edit, save or look at the window tries again. */
+  #catchUp(): void {
+    this.reload().catch(() => undefined);
+  }
+
   /** An edit of somebody else: shown here at once, and put below what is not saved yet. */
   #heard(edit: HeardEdit): void {
     const { saved, document, state } = this.#view;
@@ -161,7 +166,7 @@ export class DraftStore {
     }
     const theirs = edit.from === saved.revision ? applyPatch(saved.document, edit.patch) : undefined;
     if (!theirs?.ok) {
-      void this.reload();
+      this.#catchUp();
       return;
     }
     const now = theirs.value as BotDocument;

@@ -1,4 +1,4 @@
-import { exitsOf, type Flow, type FlowLayout, type PlacedNode } from '@primrose/core';
+import { exitsOf, linesOf, type Flow, type FlowLayout, type PlacedNode } from '@primrose/core';
 import { useEffect, useState, type KeyboardEvent, type RefObject } from 'react';
 import { singleLettersOn } from '../keys/keys.js';
 import type { MapActs } from './FlowMap.js';
@@ -68,7 +68,7 @@ export function useMapKeys({ flow, layout, marked, acts, openChip, goTo, score }
     };
     const card: Record<string, () => void> = {
       Enter: () => acts.select(id),
-      ' ': () => acts.mark(nodes.length > 1 && marked.includes(id) ? marked.filter((m) => m !== id) : [...marked, id]),
+      ' ': () => acts.mark(marked.includes(id) ? marked.filter((m) => m !== id) : [...marked, id]),
       'Shift+ArrowDown': () => extend(nextOf(flow, layout, id), id),
       'Shift+ArrowUp': () => extend(beforeOf(flow, layout, id), id),
     };
@@ -129,7 +129,13 @@ function useClipboard({ marked, acts, score }: Pick<MapKeys, 'marked' | 'acts' |
       const id = focused();
       const exit = chip?.['exit'] ?? score.current?.querySelector<HTMLElement>(`#node-${id ?? ''} .out`)?.dataset['exit'];
       const text = event.clipboardData?.getData('text/plain') ?? lastCopied() ?? '';
-      if (acts.paste(text, id === undefined || exit === undefined ? undefined : { node: id, exit })) event.preventDefault();
+      const after = id === undefined || exit === undefined ? undefined : { node: id, exit };
+      const lines = linesOf(text);
+      if (acts.paste(text, after)) event.preventDefault();
+      else if (after && lines.length > 1) {
+        acts.addLines(lines, after);
+        event.preventDefault();
+      }
     };
     document.addEventListener('copy', copy);
     document.addEventListener('cut', copy);

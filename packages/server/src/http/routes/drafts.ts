@@ -42,7 +42,7 @@ export function draftHandlers(parts: Parts): Handlers {
     },
     streamDraft: async ({ person, params, query, req, res }) => {
       const { id } = await ownBot(db, person.id, params.bot);
-      await streamEdits(parts, { botId: id, since: query.since, steps: () => steps(id, person.id) }, req, res);
+      await streamEdits(parts, { botId: id, since: query.since ?? 0, steps: () => steps(id, person.id) }, req, res);
       return undefined;
     },
     replaceDraft: async ({ person, params, body }) => {
