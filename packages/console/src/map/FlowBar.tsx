@@ -157,7 +157,7 @@ function CalledBy({ flowId }: { readonly flowId: string }) {
   const navigate = useNavigate();
   const { nodes, intents, begins, unmatched } = useMemo(() => callersOf(document, flowId), [document, flowId]);
   const words = [
-    ...(begins ? ['begins conversations'] : []),
+    ...(begins ? ['begins'] : []),
     ...(unmatched ? ['when nothing matches'] : []),
     ...(intents.length > 0 ? [counted(intents.length, 'intent', 'intents')] : []),
     ...(nodes.length > 0 ? [counted(nodes.length, 'caller', 'callers')] : []),
