@@ -277,6 +277,17 @@ describe('working on the Map', () => {
     expect((await other.nodes())['z']?.exits).to.deep.equal({ said: 'a' });
   });
 
+  it('duplicates a flow, and points its calls of itself at the copy', async () => {
+    const { draft } = await openMap(botOf({ a: { kind: 'flow', calls: 'main', exits: { done: 'z', failed: 'z' } }, z: END }));
+    await page.getByRole('button', { name: 'choose another flow' }).click();
+    await page.getByRole('button', { name: 'Duplicate this flow' }).click();
+    await page.waitForURL(/main-2/);
+    await page.getByRole('button', { name: 'Use main-2 instead' }).click();
+    await saved();
+    expect((await draft()).flows['main-2']?.nodes['a']).to.include({ calls: 'main-2' });
+    expect((await draft()).flows['main']?.nodes['a']).to.include({ calls: 'main' });
+  });
+
   it('duplicates, moves, switches off and changes the kind of nodes', async () => {
     const { nodes } = await openMap(botOf({ a: say('A', 'b'), b: say('B', 'c'), c: say('C', 'd'), d: END }));
     await card('a').focus();

@@ -54,6 +54,7 @@ export function useMapKeys({ flow, layout, marked, acts, openChip, goTo, score }
     const step = (to: string | undefined) => () => to !== undefined && goTo(to);
     const always: Record<string, () => void> = {
       Delete: () => acts.remove(nodes),
+      Backspace: () => acts.remove(nodes),
       'Ctrl+d': () => acts.duplicate(nodes),
       'Ctrl+a': () => acts.mark(layout.nodes.map((n) => n.id)),
       'Alt+ArrowUp': () => acts.shift(id, 'up'),

@@ -40,20 +40,41 @@ const Details = lazy(loadDetails);
 const AFTER_THE_MAP_MS = 600;
 
 const NONE: ReadonlySet<string> = new Set();
+const NOTHING_SHARED: readonly SharedReference[] = [];
 
 function shownFlow(document: BotDocument, wanted: string | undefined): string {
   const known = [wanted, document.begins, Object.keys(document.flows)[0]];
   return known.find((id) => id !== undefined && Object.hasOwn(document.flows, id)) ?? '';
 }
 
+/** What the copies in a flow share with their originals; it outlives the step into a flow that was duplicated. */
+interface Shared {
+  readonly flow: string;
+  readonly list: readonly SharedReference[];
+}
+
 /** The Map of one flow, with the simulator before it and the details of a node behind it. */
 export default function MapPage() {
   const { flow: wanted, node: selected } = useParams();
   const { document } = useDraftHandle();
+  const [shared, setShared] = useState<Shared>({ flow: '', list: [] });
   const flowId = shownFlow(document, wanted);
   const flow = document.flows[flowId];
   return (
-    <WithSimulator>{flow ? <OneFlow key={flowId} flowId={flowId} flow={flow} selected={selected} /> : <NewFlow />}</WithSimulator>
+    <WithSimulator>
+      {flow ? (
+        <OneFlow
+          key={flowId}
+          flowId={flowId}
+          flow={flow}
+          selected={selected}
+          shared={shared.flow === flowId ? shared.list : NOTHING_SHARED}
+          onShared={setShared}
+        />
+      ) : (
+        <NewFlow />
+      )}
+    </WithSimulator>
   );
 }
 
@@ -61,9 +82,11 @@ interface OneFlowProps {
   readonly flowId: string;
   readonly flow: Flow;
   readonly selected: string | undefined;
+  readonly shared: readonly SharedReference[];
+  readonly onShared: (shared: Shared) => void;
 }
 
-function OneFlow({ flowId, flow, selected }: OneFlowProps) {
+function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
   const { document } = useDraftHandle();
   const allProblems = useProblems(document);
   const problems = useMemo(() => allProblems.filter((p) => p.flow === flowId), [allProblems, flowId]);
@@ -74,7 +97,7 @@ function OneFlow({ flowId, flow, selected }: OneFlowProps) {
   }, [problems]);
   const [marked, setMarked] = useState<readonly string[]>([]);
   const [found, setFound] = useState<ReadonlySet<string>>(NONE);
-  const [shared, setShared] = useState<readonly SharedReference[]>([]);
+  const setShared = useCallback((list: readonly SharedReference[]) => onShared({ flow: flowId, list }), [onShared, flowId]);
   const [open, setOpen] = useState<'find' | 'keys' | 'replace'>();
   const [cutting, setCutting] = useState<readonly string[]>();
   const [outline, setOutline] = useState(false);
@@ -110,7 +133,7 @@ function OneFlow({ flowId, flow, selected }: OneFlowProps) {
           onFind={() => setOpen('find')}
           onKeys={() => setOpen('keys')}
           onReplace={() => setOpen('replace')}
-          onShared={(_, list) => setShared(list)}
+          onShared={(copy, list) => onShared({ flow: copy, list })}
         />
         {empty ? (
           <div className="firstbox">
