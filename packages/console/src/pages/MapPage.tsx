@@ -95,7 +95,10 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
     for (const { node } of problems) if (node !== undefined) found.set(node, (found.get(node) ?? 0) + 1);
     return found;
   }, [problems]);
-  const [marked, setMarked] = useState<readonly string[]>([]);
+  const [chosen, setMarked] = useState<readonly string[]>([]);
+  // Undoing may have taken away what was marked or pasted.
+  const marked = useMemo(() => chosen.filter((n) => Object.hasOwn(flow.nodes, n)), [chosen, flow]);
+  const sharing = shared.filter((s) => s.nodes.some((n) => Object.hasOwn(flow.nodes, n)));
   const [found, setFound] = useState<ReadonlySet<string>>(NONE);
   const setShared = useCallback((list: readonly SharedReference[]) => onShared({ flow: flowId, list }), [onShared, flowId]);
   const [open, setOpen] = useState<'find' | 'keys' | 'replace'>();
@@ -164,7 +167,7 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
           />
         )}
         {open === 'find' && <FindInFlow document={document} flowId={flowId} onFound={onFound} onGo={focusNode} onClose={close} />}
-        {shared.length > 0 && <SharedNotice flowId={flowId} shared={shared} onChange={setShared} />}
+        {sharing.length > 0 && <SharedNotice flowId={flowId} shared={sharing} onChange={setShared} />}
         {marked.length > 1 && <MarkedBar marked={marked} acts={acts} />}
       </main>
       {node && selected !== undefined && (
