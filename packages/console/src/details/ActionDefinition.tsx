@@ -1,12 +1,10 @@
-import { actionTarget, typeName, type Action, type Value } from '@primrose/core';
+import { actionTarget, METHODS, NAME_PATTERN, typeName, type Action, type Value } from '@primrose/core';
 import { useState } from 'react';
 import { CodeInput } from './CodeInput.js';
 import { ShapedInput } from './fields.js';
 import { RemoveButton, Rows } from './Rows.js';
 import { useDraftHandle } from '../draft/context.js';
 
-const METHODS = ['get', 'post', 'put', 'patch', 'delete'] as const;
-const NAME = /^[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
 const TYPE = /^[a-z][a-z0-9_]*\??$/;
 
 interface ActionDefinitionProps {
@@ -81,7 +79,7 @@ export function ActionDefinition({ connection, id, action }: ActionDefinitionPro
               label="Name"
               code
               value={name}
-              form={NAME}
+              form={NAME_PATTERN}
               wrong="Small letters, digits and underscores."
               onChange={(v) => write({ ...action, takes: rows(takes, i, [v, type]) })}
             />
@@ -141,7 +139,7 @@ export function ActionDefinition({ connection, id, action }: ActionDefinitionPro
               label="Name"
               code
               value={name}
-              form={NAME}
+              form={NAME_PATTERN}
               wrong="Small letters, digits and underscores."
               onChange={(v) => write({ ...action, gives: rows(all, i, [v, value]) })}
             />

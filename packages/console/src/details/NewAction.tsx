@@ -1,8 +1,6 @@
-import { idOf, type BotDocument } from '@primrose/core';
+import { idOf, METHODS, type BotDocument } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { useDraftHandle } from '../draft/context.js';
-
-const METHODS = ['get', 'post', 'put', 'patch', 'delete'] as const;
 
 /** Describes a first version of an action: where it is, and how it is asked. The rest is written afterwards. */
 export function NewAction({ onMade }: { readonly onMade: (runs: string) => void }) {

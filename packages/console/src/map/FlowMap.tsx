@@ -1,4 +1,4 @@
-import { routeRails, type Flow, type FlowLayout, type MapGeometry, type PlacedNode, type Routed } from '@primrose/core';
+import { BANDS, routeRails, type Flow, type FlowLayout, type MapGeometry, type PlacedNode, type Routed } from '@primrose/core';
 import {
   startTransition,
   useCallback,
@@ -16,7 +16,6 @@ import { NodeCard } from './NodeCard.js';
 import { useDragLink, type DraggedLink } from './useDragLink.js';
 import { useMapKeys } from './useMapKeys.js';
 
-const BANDS = ['visitor', 'bot', 'outside'] as const;
 const BAND_WORDS = {
   visitor: ['Visitor', 'asked and heard'],
   bot: ['Bot', 'says and decides'],

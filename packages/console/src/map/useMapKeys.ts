@@ -1,4 +1,4 @@
-import { exitsOf, linesOf, type Flow, type FlowLayout, type PlacedNode } from '@primrose/core';
+import { BANDS, exitsOf, linesOf, type Flow, type FlowLayout, type PlacedNode } from '@primrose/core';
 import { useEffect, useState, type KeyboardEvent, type RefObject } from 'react';
 import { singleLettersOn } from '../keys/keys.js';
 import type { MapActs } from './FlowMap.js';
@@ -14,7 +14,6 @@ interface MapKeys {
   readonly score: RefObject<HTMLDivElement | null>;
 }
 
-const BANDS = ['visitor', 'bot', 'outside'] as const;
 const FORGET_TYPED_MS = 2500;
 
 /** The keys of the Map while a node or one of its chips has the focus, and copying through the clipboard. */

@@ -257,7 +257,9 @@ function useActs({ flowId, selected, marked, setMarked, setShared, setCutting }:
       if (!clip) return false;
       const pasted = pasteNodes(document, flowId, clip, after);
       edit(() => pasted.document);
-      setShared(sharedReferences(pasted.document, flowId, pasted.nodes, clip.from.flow));
+      setShared(
+        sharedReferences(pasted.document, flowId, pasted.nodes, clip.from.bot === document.bot ? clip.from.flow : undefined),
+      );
       setMarked(pasted.nodes);
       focusSoon(pasted.nodes[0]);
       return true;

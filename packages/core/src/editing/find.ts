@@ -5,7 +5,7 @@ import { nodeKinds } from '../engine/nodes/registry.js';
 import { changeNode } from './nodes.js';
 import { usesOf, valueAt, withValueAt } from './references.js';
 
-/** Something of a bot that can be found by its words. `page` says where in the console it is edited. */
+/** Something of a bot that can be found by its words. */
 export interface Findable {
   readonly what:
     'flow' | 'node' | 'intent' | 'phrase' | 'entity' | 'context' | 'variable' | 'action' | 'model' | 'knowledge' | 'document';

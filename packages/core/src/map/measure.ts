@@ -72,12 +72,16 @@ export function textWidth(text: string, size: number): number {
   return em * size;
 }
 
+/** `flow.travel_day` as people call it: travel day; likewise where one function is put around it. */
+export function plainName(expression: string): string {
+  const trimmed = expression.trim();
+  const path = /^(?:[a-zA-Z]+\()?\s*([a-z_]+(?:\.[a-z0-9_]+)+)(?:,[^,]*)?\)?$/.exec(trimmed)?.[1];
+  return path === undefined ? trimmed : (path.split('.').at(-1) ?? path).replaceAll('_', ' ');
+}
+
 /** The words of a node as the Map shows them: values by their plain names, no marks of formatting. */
 export function plainProse(text: string): string {
-  const named = text.replace(/\{\{(.*?)\}\}/gs, (_, inside: string) => {
-    const path = /^(?:[a-zA-Z]+\()?\s*([a-z_]+(?:\.[a-z0-9_]+)+)(?:,[^,]*)?\)?$/.exec(inside.trim())?.[1];
-    return path === undefined ? inside.trim() : (path.split('.').at(-1) ?? path).replaceAll('_', ' ');
-  });
+  const named = text.replace(/\{\{(.*?)\}\}/gs, (_, inside: string) => plainName(inside));
   return named
     .replace(/\*\*?|__/g, '')
     .replace(/\s+/g, ' ')

@@ -1,4 +1,5 @@
 import type { Band } from '../engine/kind.js';
+import { BANDS } from './layout.js';
 
 /** Boxes as measured, in pixels from the corner of the drawing. `bands` are the three columns from left to right. */
 export interface MapGeometry {
@@ -54,7 +55,6 @@ interface Lane {
   y: number;
 }
 
-const BANDS: readonly Band[] = ['visitor', 'bot', 'outside'];
 const CORNER = 5;
 const LANE_STEP = 6;
 const CHANNEL_STEP = 7;

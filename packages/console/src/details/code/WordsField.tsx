@@ -1,7 +1,6 @@
-import { plainText, readMarkdown, textOf } from '@primrose/core';
+import { plainName, plainText, readMarkdown, textOf } from '@primrose/core';
 import { EditorView } from '@codemirror/view';
 import { useRef, useState } from 'react';
-import { plainName } from '../../parts/Prose.js';
 import { Markdown } from '../../parts/Markdown.js';
 import { useFieldSetting } from '../setting.js';
 import { CodeField, wrapSelection, type CodeFieldProps } from './CodeField.js';
