@@ -45,6 +45,12 @@ export interface Client {
   call: <N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>) => Promise<ReplyOf<Endpoints[N]>>;
   /** Calls an endpoint that takes a file. */
   upload: <N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>, file: FileContent) => Promise<ReplyOf<Endpoints[N]>>;
+  /** Calls an endpoint that streams; `onEvent` is told of each event as it comes, by its name. Ends with the stream. */
+  stream: <N extends EndpointName>(
+    name: N,
+    input: CallInput<Endpoints[N]>,
+    onEvent: (event: string, data: unknown) => void,
+  ) => Promise<void>;
   /** Calls an endpoint that answers with a file. */
   download: <N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>) => Promise<FileContent>;
 }
@@ -67,7 +73,8 @@ export function createClient({ address, token, fetch: send = fetch }: ClientOpti
   const ask = async (name: EndpointName, input: LooseInput, file?: FileContent): Promise<Response> => {
     const e = endpoints[name] as Endpoint;
     const { body, ...where } = input;
-    const headers: Record<string, string> = { accept: 'application/json', 'x-primrose': 'client' };
+    const accept = e.stream ? 'text/event-stream' : 'application/json';
+    const headers: Record<string, string> = { accept, 'x-primrose': 'client' };
     if (token !== undefined) headers['authorization'] = `Bearer ${token}`;
     if (file) headers['content-type'] = file.type;
     else if (body !== undefined) headers['content-type'] = 'application/json';
@@ -93,12 +100,34 @@ export function createClient({ address, token, fetch: send = fetch }: ClientOpti
     call: async (name, input) => (await json(await ask(name, input as LooseInput))) as ReplyOf<Endpoints[typeof name]>,
     upload: async (name, input, file) =>
       (await json(await ask(name, input as LooseInput, file))) as ReplyOf<Endpoints[typeof name]>,
+    stream: async (name, input, onEvent) => {
+      const { body } = await ask(name, input as LooseInput);
+      if (body) await readEvents(body, onEvent);
+    },
     download: async (name, input) => {
       const response = await ask(name, input as LooseInput);
       const bytes = new Uint8Array(await response.arrayBuffer());
       return { bytes, type: response.headers.get('content-type') ?? 'application/octet-stream' };
     },
   };
+}
+
+/** Reads server-sent events (WHATWG HTML, 9.2) of one line of data each, as ours are. */
+async function readEvents(body: ReadableStream<Uint8Array>, onEvent: (event: string, data: unknown) => void): Promise<void> {
+  const reader = body.getReader();
+  const decoder = new TextDecoder();
+  let rest = '';
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    const blocks = (rest + decoder.decode(value, { stream: true })).split('\n\n');
+    rest = blocks.pop() ?? '';
+    for (const block of blocks) {
+      const name = /^event: (.*)$/m.exec(block)?.[1];
+      const data = /^data: (.*)$/m.exec(block)?.[1];
+      if (name !== undefined && data !== undefined) onEvent(name, JSON.parse(data));
+    }
+  }
 }
 
 function readProblem(text: string, status: number): ProblemDetails {

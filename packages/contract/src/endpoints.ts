@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import { messagingEndpoints } from './messaging.js';
 import * as s from './shapes.js';
+import { simulatingEndpoints } from './simulating.js';
 
 const person = z.object({ id: z.string(), name: z.string() });
 
@@ -277,7 +278,7 @@ export const endpoints = {
     method: 'POST',
     path: '/api/bots/:bot/releases',
     about:
-      'Release the draft as it is; the checks run first and errors stop it. It becomes live unless told otherwise; open conversations move to it when asked',
+      'Release the draft as it is; the checks run first and errors stop it, then the rehearsals, and one that fails asks for a reason in `despite`. It becomes live unless told otherwise; open conversations move to it when asked',
     access: 'person',
     params: s.botParams,
     body: z.object({
@@ -285,10 +286,12 @@ export const endpoints = {
       revision: z.number().int().optional(),
       live: z.boolean().optional(),
       move: z.boolean().optional(),
+      /** Why it is released although rehearsals fail. */
+      despite: z.string().trim().min(3).max(500).optional(),
     }),
     reply: s.release,
     status: 201,
-    problems: ['release-stopped', 'nothing-to-release', 'stale-revision'],
+    problems: ['rehearsals-failed', 'release-stopped', 'nothing-to-release', 'stale-revision'],
   }),
   getRelease: endpoint({
     method: 'GET',
@@ -391,15 +394,11 @@ export const endpoints = {
   setConnection: endpoint({
     method: 'PUT',
     path: '/api/bots/:bot/connections/:connection',
-    about: 'Give a connection another address on this installation; null returns to the written one',
+    about:
+      'Give a connection another address on this installation, or a stand-in that simulations call; null returns to the written address, or takes the stand-in away',
     access: 'person',
     params: s.connectionParams,
-    body: z.object({
-      address: z
-        .url({ protocol: /^https?$/ })
-        .max(500)
-        .nullable(),
-    }),
+    body: z.object({ address: s.httpAddress.nullable().optional(), standIn: s.httpAddress.nullable().optional() }),
     reply: s.connectionState,
   }),
 
@@ -416,25 +415,8 @@ export const endpoints = {
 
   ...messagingEndpoints,
 
-  openSimulation: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/simulations',
-    about: 'Begin to talk to the draft',
-    access: 'person',
-    params: s.botParams,
-    body: z.object({ language: z.string().max(20).optional(), name: z.string().max(80).optional() }),
-    reply: s.turnRecord,
-    status: 201,
-  }),
-  saySimulation: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/simulations/:conversation/messages',
-    about: 'Say something to the draft; answers with the turn',
-    access: 'person',
-    params: s.conversationParams,
-    body: s.said,
-    reply: s.turnRecord,
-  }),
+  ...simulatingEndpoints,
+
   listTurns: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/conversations/:conversation/turns',

@@ -14,6 +14,18 @@ export { openApiDocument } from './openapi.js';
 export { API_PROBLEMS, problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from './problems.js';
 export { editWords } from './shapes.js';
 export type {
+  LiveEvent,
+  MadeUpVisitor,
+  OutsideMode,
+  Paused,
+  RehearsalResult,
+  RehearsalRun,
+  SimulatedEvent,
+  Simulation,
+  SimulationClock,
+  Speaker,
+} from './simulating.js';
+export type {
   BotSummary,
   Channel,
   ChannelEvent,

@@ -11,6 +11,8 @@ export const API_PROBLEMS = {
   'no-key': { status: 409, title: 'There is no key to keep secrets with' },
   'not-handed-over': { status: 409, title: 'The bot answers here itself' },
   'forged-signature': { status: 401, title: 'The signature is not right' },
+  'not-paused': { status: 409, title: 'No turn pauses here' },
+  'rehearsals-failed': { status: 409, title: 'Rehearsals fail' },
   'no-release': { status: 409, title: 'There is no release yet' },
   'channel-off': { status: 409, title: 'The channel is switched off' },
   'stale-revision': { status: 412, title: 'Somebody changed this in the meantime' },

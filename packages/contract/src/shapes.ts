@@ -124,6 +124,8 @@ export const release = z.object({
   at: moment,
   by: z.string(),
   revision: z.number().int(),
+  /** Why it was released although rehearsals failed. */
+  despite: z.string().nullable(),
   live: z.boolean(),
   /** Open conversations that stand on it. */
   open: z.number().int(),
@@ -220,6 +222,8 @@ export const connectionState = z.object({
   /** The address in the document, and the one that this installation uses instead. */
   written: z.string().nullable(),
   address: z.string().nullable(),
+  /** What simulations call in its place; null where there is none. */
+  standIn: z.string().nullable(),
   /** How a secret is shown to the service; null where it wants none. */
   shows: z.string().nullable(),
   /** A secret is kept for it. */
@@ -242,8 +246,16 @@ const turnSheet = z.looseObject({
   ended: z.boolean(),
 }) as unknown as z.ZodType<TurnSheet>;
 
-/** A turn sheet as it was recorded: `timings[i]` is when step i of the path began and how long it took, in ms. */
+/**
+ * A turn sheet as it was recorded: `timings[i]` is when step i of the path began and how long it took, in ms. Turns of a
+ * simulation have a `parent`, the turn that they follow, and `again` where they repeat another turn.
+ */
 export const turnRecord = z.object({
+  id: z.string(),
+  parent: z.string().nullable(),
+  again: z.string().nullable(),
+  /** Samples that answered in it, by the path of the call. */
+  samples: z.record(z.string(), z.string()),
   conversation: z.string(),
   number: z.number().int(),
   at: moment,
@@ -253,6 +265,8 @@ export const turnRecord = z.object({
   sheet: turnSheet,
   timings: z.array(z.object({ begins: z.number(), ms: z.number() })),
   waitsAt: z.object({ flow: z.string(), node: z.string() }).nullable(),
+  /** What was kept of the visitor before the first turn of a simulation. */
+  kept: z.record(z.string(), jsonValue).optional(),
 });
 export type TurnRecord = z.infer<typeof turnRecord>;
 
@@ -269,6 +283,9 @@ export const chatLine = z.object({
   message,
 });
 export type ChatLine = z.infer<typeof chatLine>;
+
+/** An address that Primrose may call. */
+export const httpAddress = z.url({ protocol: /^https?$/ }).max(500);
 
 export const said = z
   .object({

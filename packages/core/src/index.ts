@@ -48,6 +48,16 @@ export {
   type TypeDeclaration,
   type Value,
 } from './document/shapes.js';
+export {
+  WAYS_IN,
+  type ActionSample,
+  type EventSample,
+  type Expectation,
+  type ModelSample,
+  type Rehearsal,
+  type RehearsedTurn,
+  type Sample,
+} from './document/rehearsals.js';
 export { applyChanges } from './document/variables.js';
 export { FORMAT_VERSION } from './document/upgrade.js';
 export {
@@ -86,7 +96,7 @@ export {
   type Callers,
 } from './editing/nodes.js';
 export { referredTo, valueAt, variablesOf, withValueAt } from './editing/references.js';
-export { advance, hasRested, openSession } from './engine/advance.js';
+export { advance, beginTurn, hasRested, openSession, type RunningTurn, type TurnOptions } from './engine/advance.js';
 export { compile, type CompiledBot } from './engine/compiler.js';
 export { sampleText, type AnyKind, type Band, type Exit, type Prose, type Use } from './engine/kind.js';
 export { calledFlows } from './engine/nodes/asks.js';
@@ -113,16 +123,22 @@ export type {
   ModelEffect,
   ModelResult,
   Observer,
+  OpenContext,
   Performed,
+  PromptPart,
   ResolvedValue,
+  SentFile,
   Session,
+  StartAt,
   Step,
+  StepEffect,
   TimerEffect,
   UnderstandEffect,
   TurnProblem,
   TurnResult,
   TurnSheet,
   Values,
+  VariableValues,
   VisitorChange,
   Waiting,
 } from './engine/types.js';
@@ -142,6 +158,40 @@ export { drawFlow, type SvgOptions } from './map/draw.js';
 export { BANDS, chipLines, exitsOf, layoutFlow, type FlowLayout, type PlacedChip, type PlacedNode } from './map/layout.js';
 export { drawingOf, plainName, plainProse, type Drawing, type DrawnNode } from './map/measure.js';
 export { routeRails, type MapGeometry, type Rail, type Routed } from './map/rails.js';
+export { addCoverage, coverageOf, shareOf, type Coverage, type Share } from './rehearsal/coverage.js';
+export {
+  compareTurns,
+  differenceKind,
+  effectName,
+  pathOf,
+  valuesOf,
+  wordsOf,
+  type TurnDifference,
+} from './rehearsal/difference.js';
+export { missesOf, missSentence, type Miss } from './rehearsal/expect.js';
+export { keepConversation, type Kept, type KeptTurn } from './rehearsal/keep.js';
+export { createMind, knowledgeIndex, type Compute } from './rehearsal/mind.js';
+export { recordedResults } from './rehearsal/recorded.js';
+export { byScope, rehearse, type RehearsalOutcome, type TurnOutcome } from './rehearsal/rehearse.js';
+export {
+  eventOf,
+  isActionSample,
+  isEventSample,
+  isModelSample,
+  noSample,
+  sampleFor,
+  sampleOf,
+  type Sampled,
+  type Samples,
+} from './rehearsal/samples.js';
+export {
+  lastOf,
+  layoutTurns,
+  lineTo,
+  siblingsOf,
+  type PlacedTurn,
+  type TreeTurn,
+} from './rehearsal/tree.js';
 export { escapeMarkdown, plainText, readMarkdown, safeAddress, type Block, type Inline } from './text/markdown.js';
 export { editDistance, nearest } from './text/nearest.js';
 export { estimateTokens } from './text/tokens.js';

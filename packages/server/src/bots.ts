@@ -37,13 +37,12 @@ export function blankDocument(name: string): BotDocument {
   };
 }
 
-/** A new bot with its two ways in: the simulator, and a web chat that serves the latest release. */
+/** A new bot with its first way in: a web chat that serves the latest release. */
 export async function createBot(db: Db, clock: Clock, ownerId: string, document: BotDocument): Promise<OwnDraft> {
   const id = newId(clock);
   await db.transaction(async (tx) => {
     await store.insertBot(tx, { id, ownerId, document, at: clock.now() });
     const address = newSecret().slice(0, CHANNEL_ADDRESS_LENGTH);
-    await insertChannel(tx, { id: newId(clock), bot_id: id, kind: 'simulator', address: `simulator-${id}` });
     await insertChannel(tx, { id: newId(clock), bot_id: id, kind: 'web-chat', address });
   });
   return { bot: await ownBot(db, ownerId, id), revision: 1, document };
@@ -74,6 +73,8 @@ export interface NewRelease {
   readonly revision?: number | undefined;
   readonly live: boolean;
   readonly move: boolean;
+  /** Why it is released although rehearsals fail. */
+  readonly despite?: string | undefined;
 }
 
 /** Makes the draft a release, and the live one unless told otherwise. Errors that the checks find stop it. */
@@ -81,13 +82,14 @@ export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: 
   const { db, clock, drafts } = parts;
   const { revision, document } = await drafts.current(bot.id);
   assertReleasable(bot, revision, document, wanted.revision);
-  const { personId, note, live, move } = wanted;
+  const { personId, note, live, move, despite = null } = wanted;
   const row = {
     id: newId(clock),
     botId: bot.id,
     number: (bot.release_number ?? 0) + 1,
     revision,
     note,
+    despite,
     personId,
     at: clock.now(),
     document: JSON.stringify(document),
@@ -108,7 +110,8 @@ export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: 
   return made;
 }
 
-function assertReleasable(bot: store.BotRow, revision: number, document: BotDocument, wanted: number | undefined): void {
+/** Ends the request where a draft cannot be released: it is another one now, it is released already, or the checks find errors. */
+export function assertReleasable(bot: store.BotRow, revision: number, document: BotDocument, wanted: number | undefined): void {
   if (wanted !== undefined && wanted !== revision) throw stale(revision);
   if (bot.release_revision === revision)
     throw new HttpProblem(

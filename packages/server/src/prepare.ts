@@ -92,7 +92,10 @@ async function ensureDemo(
   const fact: { value: string } | undefined = await db('facts').where({ name: DEMO_FACT }).first('value');
   const id = fact?.value ?? (await loadDemo(db, ownerId));
   const { [MESSENGER]: messenger, ...connections } = standIns;
-  for (const [name, address] of Object.entries(connections)) await store.setConnectionAddress(db, id, name, address);
+  for (const [name, address] of Object.entries(connections)) {
+    await store.setConnectionAddress(db, id, name, address);
+    await store.setStandIn(db, id, name, address);
+  }
   const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger);
   const channel = (await listChannels(db, id)).find((c) => c.kind === 'web-chat');
   const bot = await store.findBot(db, ownerId, id);

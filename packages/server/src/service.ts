@@ -9,9 +9,11 @@ import { loadExamples } from './examples.js';
 import { createApp, type Parts } from './http/app.js';
 import { Outbox } from './channels/hook-messenger/outbox.js';
 import { Listeners } from './jobs/listeners.js';
+import { Rehearsing } from './jobs/rehearsing.js';
 import { createChatCompletions } from './outside/chat-completions.js';
 import { createHttpActions } from './outside/http-action.js';
 import { Secrets } from './outside/secrets.js';
+import { Simulations } from './simulations.js';
 import { migrate, openDatabase } from './store/database.js';
 import { createBotLoader } from './turns/bots.js';
 import { News, Wakes } from './turns/deliver.js';
@@ -48,6 +50,8 @@ export async function startService(config: Config, version: string): Promise<Ser
   const secrets = new Secrets(db, clock, config.secretKey);
   const run = createRunner({ db, clock, secrets, action: actions.perform, model: models.perform });
   const turns = new Turns({ db, clock, loader, run, listeners, wakes, log, leaseMs: config.leaseMs, process });
+  const simulations = new Simulations({ db, clock, loader, listeners, secrets, action: actions.perform, model: models.perform });
+  const rehearsing = new Rehearsing(clock, listeners);
   const outbox = new Outbox({ db, clock, wakes, secrets, log, process, allowed: config.privateAddresses });
   const pages = { console: at('../../console/dist/site'), chat: at('../../web-chat/dist/site') };
   const streams: Parts['streams'] = new Set();
@@ -57,6 +61,8 @@ export async function startService(config: Config, version: string): Promise<Ser
     clock,
     log,
     turns,
+    simulations,
+    rehearsing,
     outbox,
     secrets,
     listeners,
@@ -93,7 +99,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     await closed;
     await news.stop();
     await outbox.stop();
-    await Promise.all([listeners.close(), actions.close(), models.close()]);
+    await Promise.all([rehearsing.close(), listeners.close(), actions.close(), models.close()]);
     await db.destroy();
   };
   const address = server.address();

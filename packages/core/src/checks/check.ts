@@ -9,8 +9,9 @@ import type { AnyKind, Use } from '../engine/kind.js';
 import { asksVisitor, WAITING_KINDS } from '../engine/nodes/asks.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
 import { partProblems } from './parts.js';
+import { rehearsalProblems } from './rehearsals.js';
 
-const TURN_FACTS = ['text', 'channel', 'language', 'name', 'first_name', 'pictures', 'intent', 'failure'];
+const TURN_FACTS = ['text', 'channel', 'language', 'name', 'first_name', 'pictures', 'files', 'intent', 'failure'];
 const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone'];
 
 interface Names {
@@ -38,7 +39,7 @@ export function checkBot(document: BotDocument): Problem[] {
     });
   }
   const everWritten = new Set(Object.values(document.flows).flatMap(writes));
-  problems.push(...partProblems(document));
+  problems.push(...partProblems(document), ...rehearsalProblems(document));
   for (const id of Object.keys(document.flows)) problems.push(...checkFlow(document, id, everWritten));
   return problems;
 }

@@ -116,6 +116,13 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'model-answer': (f) =>
     `The answer of "${t(f['model'])}" does not fit${f['field'] === '' ? '' : ` in ${t(f['field'])}`}: ${t(f['reason'])}.`,
   'no-context': (f) => `"${t(f['intent'])}" was recognised, but its context "${t(f['context'])}" was not open.`,
+  'rehearsal-turn': (f) =>
+    (f['ways'] as string[]).length === 0
+      ? 'Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, starts or hands-back.'
+      : `Several things come in at once (${t(f['ways'])}). Make a turn of each.`,
+  'rehearsal-node': (f) => `There is no node "${t(f['name'])}".${meant(f) || ' Write it as flow/node.'}`,
+  'unknown-sample': (f) => `There is no sample "${t(f['name'])}".${meant(f) || ' Keep one from a turn sheet.'}`,
+  'no-event': (f) => `"${t(f['name'])}" is the result of a call, not something that comes in. Name a kept event.`,
   'no-way-on': (f) =>
     f['exit']
       ? `The exit "${t(f['exit'])}" leads nowhere, so the flow ended here.`

@@ -18,6 +18,8 @@ export interface Difference {
     | 'connection'
     | 'model'
     | 'knowledge'
+    | 'sample'
+    | 'rehearsal'
     | 'flow'
     | 'node'
     | 'field'
@@ -38,7 +40,7 @@ const isTable = (value: unknown): value is Table => value !== null && typeof val
 
 /** What is different, in the order of the document: the bot itself, then its tables, then flow by flow and node by node. */
 export function compareDocuments(before: BotDocument, after: BotDocument): Difference[] {
-  const tables = ['variables', 'entities', 'intents', 'contexts', 'connections', 'models', 'knowledge', 'flows'];
+  const tables = ['variables', 'entities', 'intents', 'contexts', 'connections', 'models', 'knowledge', 'samples', 'rehearsals', 'flows'];
   return [
     ...fieldDifferences(without(before, tables), without(after, tables), 'bot', {}),
     ...(['session', 'visitor', 'settings'] as const).flatMap((scope) =>
@@ -50,6 +52,8 @@ export function compareDocuments(before: BotDocument, after: BotDocument): Diffe
     ...tableDifferences(before.connections, after.connections, 'connection'),
     ...tableDifferences(before.models, after.models, 'model'),
     ...documentDifferences(before, after),
+    ...tableDifferences(before.samples, after.samples, 'sample'),
+    ...tableDifferences(before.rehearsals, after.rehearsals, 'rehearsal'),
     ...flowDifferences(before, after),
   ];
 }
@@ -182,6 +186,8 @@ export function differenceSentence(d: Difference): string {
     case 'context':
     case 'connection':
     case 'model':
+    case 'sample':
+    case 'rehearsal':
       return d.kind === 'changed' ? `${d.part} ${d.name} changed` : `${d.part} ${d.name} ${d.kind}`;
     case 'knowledge': {
       const what = d.name.includes('/') ? 'document' : 'knowledge base';

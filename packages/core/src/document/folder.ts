@@ -39,12 +39,12 @@ const INLINE_WIDTH = 110;
 /** Files that belong to the document; others in the folder are left alone. */
 export function isBotFile(path: string): boolean {
   const own = path === BOT_FILE || TABLES.some(([, file]) => file === path);
-  return own || /^(flows|doing|knowing)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_TEXT.test(path);
+  return own || /^(flows|doing|knowing|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_TEXT.test(path);
 }
 
 /** The files of a document, as plain values by path. */
 function split(document: BotDocument): Record<string, Plain> {
-  const { flows, connections, knowledge, ...rest } = document;
+  const { flows, connections, knowledge, samples, rehearsals, ...rest } = document;
   const bot: Plain = Object.fromEntries(Object.entries(rest).filter(([key]) => !(key in TABLE_FILES)));
   const files: Record<string, Plain> = { [BOT_FILE]: bot };
   for (const [key, file] of TABLES) if (rest[key] !== undefined) files[file] = rest[key];
@@ -55,6 +55,8 @@ function split(document: BotDocument): Record<string, Plain> {
   for (const [id, { actions, ...more }] of Object.entries(connections ?? {}))
     files[`doing/${id}.yaml`] = { connection: id, ...more, actions };
   for (const [id, flow] of Object.entries(flows)) files[`flows/${id}.yaml`] = { flow: id, ...flow };
+  for (const [id, kept] of Object.entries(samples ?? {})) files[`samples/${id}.yaml`] = { sample: id, ...kept };
+  for (const [id, kept] of Object.entries(rehearsals ?? {})) files[`rehearsals/${id}.yaml`] = { rehearsal: id, ...kept };
   return files;
 }
 
@@ -177,6 +179,8 @@ function assemble(parsed: ReadonlyMap<string, { document: Document; text: string
   };
   const flows = gather('flows', 'flow');
   const connections = gather('doing', 'connection');
+  const samples = gather('samples', 'sample');
+  const rehearsals = gather('rehearsals', 'rehearsal');
   const knowledge = withTexts(gather('knowing', 'knowledge'), texts, problems);
   if (problems.length > 0) return { ok: false, problems };
   const source: Plain = {
@@ -184,6 +188,8 @@ function assemble(parsed: ReadonlyMap<string, { document: Document; text: string
     ...Object.fromEntries(TABLES.flatMap(([key, file]) => (parsed.has(file) ? [[key, plain(file)]] : []))),
     ...(Object.keys(connections).length > 0 ? { connections } : {}),
     ...(Object.keys(knowledge).length > 0 ? { knowledge } : {}),
+    ...(Object.keys(samples).length > 0 ? { samples } : {}),
+    ...(Object.keys(rehearsals).length > 0 ? { rehearsals } : {}),
     flows,
   };
   return { ok: true, source, places: (problem) => placeOf(problem, parsed) };
@@ -226,6 +232,7 @@ function placeOf(
       : ['flows', problem.flow, ...(problem.node === undefined ? [] : ['nodes', problem.node]), ...inDocument];
   const [head, second, ...rest] = path;
   if (head === 'flows' && second !== undefined) return lineOf(`flows/${second}.yaml`, rest, parsed);
+  if ((head === 'samples' || head === 'rehearsals') && second !== undefined) return lineOf(`${head}/${second}.yaml`, rest, parsed);
   if (head === 'connections' && second !== undefined) return lineOf(`doing/${second}.yaml`, rest, parsed);
   const table = TABLES.find(([key]) => key === head);
   if (table) return lineOf(table[1], path.slice(1), parsed);

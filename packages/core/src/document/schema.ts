@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { rehearsal, sample } from './rehearsals.js';
 import { duration, id, LANGUAGE_PATTERN, name, template, typeDeclaration, value, type FlowNode } from './shapes.js';
 
 const flowNode = z.looseObject({ kind: z.string() }) as unknown as z.ZodType<FlowNode>;
@@ -138,6 +139,8 @@ export const botDocument = z.strictObject({
   connections: z.record(id, connection).optional(),
   models: z.record(id, modelProfile).optional(),
   knowledge: z.record(id, knowledgeBase).optional(),
+  samples: z.record(id, sample).optional(),
+  rehearsals: z.record(id, rehearsal).optional(),
   flows: z.record(id, flow),
 });
 export type BotDocument = z.infer<typeof botDocument>;

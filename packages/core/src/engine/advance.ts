@@ -39,16 +39,46 @@ export function hasRested(session: Session, document: BotDocument, at: string): 
  * what was said and the turn sheet. It performs nothing and asks no clock: the same bot, session, event and results in
  * the same order give the same turn. It throws on nothing that a document or a visitor can contain.
  */
-export function* advance(
-  bot: CompiledBot,
-  session: Session,
-  event: IncomingEvent,
-  observe: Observer = () => undefined,
-): Walking<TurnResult> {
+export function advance(bot: CompiledBot, session: Session, event: IncomingEvent, observe?: Observer): Walking<TurnResult> {
+  return beginTurn(bot, session, event, observe ? { observe } : {}).steps;
+}
+
+export interface TurnOptions {
+  readonly observe?: Observer;
+  /** Asks for a step before each node. */
+  readonly stepping?: boolean;
+}
+
+/** A turn under way. `soFar` is what it came to until now, marked as stopped: for showing it, and for keeping one that is cut short. */
+export interface RunningTurn {
+  readonly steps: Walking<TurnResult>;
+  readonly soFar: () => TurnResult;
+}
+
+/** The same as `advance`, with a way to look at the turn before it is done. */
+export function beginTurn(bot: CompiledBot, session: Session, event: IncomingEvent, options: TurnOptions = {}): RunningTurn {
   // Words after the end, or after a long rest, begin a new conversation: what belonged to the old one is not in it.
   const over = session.over || hasRested(session, bot.document, event.at);
-  const turn = new Turn(bot, over ? { ...session, session: {}, contexts: {}, over } : session, event, observe);
+  const before = over ? { ...session, session: {}, contexts: {}, over } : session;
+  const turn = new Turn(bot, before, event, options.observe ?? (() => undefined));
+  turn.stepping = options.stepping ?? false;
+  return {
+    steps: run(turn),
+    soFar: () => {
+      turn.stopped = true;
+      const result = resultOf(turn);
+      turn.stopped = false;
+      return result;
+    },
+  };
+}
+
+function* run(turn: Turn): Walking<TurnResult> {
   yield* hear(turn);
-  yield* walk(turn);
+  if (turn.event.start?.only !== true) yield* walk(turn);
+  return resultOf(turn);
+}
+
+function resultOf(turn: Turn): TurnResult {
   return { session: turn.session(), visitorChanges: turn.visitorChanges, messages: turn.messages, sheet: turn.sheet() };
 }

@@ -5,7 +5,7 @@ import type { CompiledNode } from './compiler.js';
 import type { Hearing, Walking } from './kind.js';
 import type { Turn } from './turn.js';
 import type { Values, Waiting } from './types.js';
-import { currentNode, enter, MAX_DEPTH, perform, restart, settle } from './walk.js';
+import { currentNode, enter, MAX_DEPTH, pauseBefore, perform, restart, runAlone, settle } from './walk.js';
 
 /**
  * Gives the event to whoever it is for: staff while they answer, the node that waits, then an intent that may interrupt,
@@ -13,6 +13,7 @@ import { currentNode, enter, MAX_DEPTH, perform, restart, settle } from './walk.
  */
 export function* hear(turn: Turn): Walking<void> {
   const { event, bot } = turn;
+  if (event.type === 'start') return yield* startAt(turn);
   if (event.type === 'hand-back') return handBack(turn);
   if (turn.handed && event.type === 'message' && !turn.over) return;
   turn.handBack();
@@ -24,8 +25,32 @@ export function* hear(turn: Turn): Walking<void> {
   turn.waiting = null;
   turn.showFrame(bot.flows.get(turn.frame.flow));
   const node = currentNode(turn);
+  if (node && turn.stepping) yield* pauseBefore(turn, node);
   if (node?.hear) return offer(turn, node, node.hear, waiting);
   if (node) restart(turn, turn.frame.node);
+}
+
+/** Begins at a node, as if the conversation had come there with the variables given. An ask there asks, whatever is known. */
+function* startAt(turn: Turn): Walking<void> {
+  const { start } = turn.event;
+  turn.frames = [];
+  turn.waiting = null;
+  turn.over = false;
+  turn.handBack();
+  if (!start) return;
+  for (const scope of ['session', 'visitor'] as const)
+    for (const [name, value] of Object.entries(start.variables[scope])) turn.write(`${scope}.${name}`, value);
+  turn.begin(start.flow, start.node, start.variables.flow);
+  turn.frame?.reached.push(start.node);
+  turn.showFrame(turn.bot.flows.get(start.flow));
+  if (!start.only) return;
+  yield* runAlone(turn);
+  const { waiting } = turn;
+  if (waiting === null || (turn.event.text ?? '') === '') return;
+  yield* understand(turn);
+  turn.waiting = null;
+  const node = currentNode(turn);
+  if (node?.hear) offer(turn, node, node.hear, waiting);
 }
 
 /** Begins a flow with nothing else under way. */
@@ -53,7 +78,9 @@ function* understand(turn: Turn): Walking<void> {
   const text = event.text ?? '';
   const pressed = turn.waiting?.choices?.some((c) => c.id === event.choice) ?? false;
   if (!bot.listens || text.trim() === '' || pressed) return;
-  const [came] = yield* perform(turn, [{ type: 'understand', path: 'heard', text, language }]);
+  const [came] = yield* perform(turn, [
+    { type: 'understand', path: 'heard', text, language, at: event.at, zone: turn.zone },
+  ]);
   if (came?.outcome !== 'understood') return;
   turn.heard = { intents: came.intents, values: came.values };
 }
@@ -73,11 +100,11 @@ function startByIntent(turn: Turn, fresh: boolean): void {
 /** Offers the message to the node that waits. What it has no use for may be an intent that comes between. */
 function offer(turn: Turn, node: CompiledNode, asks: NonNullable<CompiledNode['hear']>, waiting: Waiting): void {
   const place = turn.openStep(node.flow, node.id, node.kind);
-  turn.observe(place, 'begins');
+  turn.tell(place, 'begins');
   const hearing: Hearing = asks(turn, turn.event, waiting);
   if (!('missed' in hearing)) settle(turn, node, hearing);
   else if (!interrupted(turn, hearing.from ?? MATCH_FROM)) settle(turn, node, hearing.missed());
-  turn.observe(place, 'ends');
+  turn.tell(place, 'ends');
 }
 
 /** Begins the flow of an intent above the one that waits, or fills the one that waits; false where no intent may. */

@@ -24,6 +24,7 @@ import type {
   TurnProblem,
   TurnSheet,
   Values,
+  VariableValues,
   VisitorChange,
   Waiting,
 } from './types.js';
@@ -38,6 +39,7 @@ interface OpenStep {
   note?: string;
   values: ResolvedValue[];
   effects: string[];
+  set?: Values;
 }
 
 interface View {
@@ -60,6 +62,8 @@ export class Turn {
   readonly event: IncomingEvent;
   readonly observe: Observer;
   readonly language: string;
+  /** The time zone that counts for this turn. */
+  readonly zone: string;
   readonly view: View;
   readonly messages: Message[] = [];
   readonly visitorChanges: VisitorChange[] = [];
@@ -70,6 +74,9 @@ export class Turn {
   waiting: Waiting | null;
   over: boolean;
   nodeRuns = 0;
+  /** It pauses before each node. */
+  stepping = false;
+  stopped = false;
   /** How the flow was left that was left last. */
   left: Left | undefined;
   readonly #session: Session;
@@ -90,6 +97,7 @@ export class Turn {
   readonly #problems: TurnProblem[] = [];
   #handedOver = 0;
   #wait = 0;
+  #byHand: Values | undefined;
 
   constructor(
     bot: CompiledBot,
@@ -105,6 +113,7 @@ export class Turn {
     this.#outer = inside?.depth ?? 0;
     this.event = event;
     this.language = session.language;
+    this.zone = event.zone ?? bot.document.zone;
     this.frames = session.frames.map((f) => ({ ...f, values: { ...f.values }, reached: [...f.reached] }));
     this.handed = session.handed;
     this.#contexts = new Map(
@@ -126,6 +135,7 @@ export class Turn {
         name: event.name ?? null,
         first_name: event.firstName ?? null,
         pictures: event.pictures ?? [],
+        files: (event.files ?? []).map(({ name, type, size, address }) => ({ name, type, size, address })),
         intent: null,
         failure: null,
       },
@@ -133,7 +143,7 @@ export class Turn {
         ...bot.emptyContexts,
         ...Object.fromEntries([...this.#contexts].map(([name, c]) => [name, c.values])),
       },
-      clock: clockFacts(event.at, bot.document.zone),
+      clock: clockFacts(event.at, this.zone),
     };
   }
 
@@ -214,9 +224,29 @@ export class Turn {
   /** Opens the record of one run of a node; returns its place in the turn. */
   openStep(flow: string, node: string, kind: string): string {
     const place = `${this.#prefix}${this.#opened++}`;
-    this.#step = { place, flow, node, kind, values: [], effects: [] };
+    const set = this.#byHand ? { set: this.#byHand } : {};
+    this.#byHand = undefined;
+    this.#step = { place, flow, node, kind, values: [], effects: [], ...set };
     this.#steps.push(this.#step);
     return place;
+  }
+
+  /** Tells the observer of a node's run. */
+  tell(place: string, phase: 'begins' | 'ends'): void {
+    const step = this.#steps.findLast((s) => s.place === place);
+    if (step) this.observe(place, phase, step);
+  }
+
+  /** The place that the next node will have. */
+  get nextPlace(): string {
+    return `${this.#prefix}${this.#opened}`;
+  }
+
+  /** Changes variables by hand before the next node runs; what is none of the bot's variables is left alone. */
+  setByHand(values: Values): void {
+    const known = Object.entries(values).filter(([target]) => /^(flow|session|visitor)\.[a-z][a-z0-9_]*$/.test(target));
+    for (const [target, value] of known) this.write(target, value);
+    if (known.length > 0) this.#byHand = Object.fromEntries(known);
   }
 
   /** The place of the node that runs. */
@@ -418,7 +448,7 @@ export class Turn {
       heard: this.event,
       ...(this.heard ? { understood: this.heard } : {}),
       ...(this.#openBefore.length > 0 || this.#contexts.size > 0
-        ? { contexts: { before: this.#openBefore, after: [...this.#contexts.keys()] } }
+        ? { contexts: this.#contextRecord() }
         : {}),
       ...(this.handed ? { handed: this.handed } : {}),
       path: this.#steps.map((s): Step => ({ ...s })),
@@ -427,7 +457,30 @@ export class Turn {
       problems: this.#problems,
       messages: this.messages,
       ended: this.over,
+      variables: this.variables(),
+      ...(this.stopped ? { stopped: true } : {}),
     };
+  }
+
+  #contextRecord(): NonNullable<TurnSheet['contexts']> {
+    const before = Object.fromEntries(
+      this.#openBefore.flatMap((name) => {
+        const open = this.#session.contexts?.[name];
+        return open ? [[name, open] as const] : [];
+      }),
+    );
+    return {
+      before: this.#openBefore,
+      after: [...this.#contexts.keys()],
+      states: { before, after: this.#contextsLeft() },
+    };
+  }
+
+  /** What variables hold now; empty ones are left out. */
+  variables(): VariableValues {
+    const held = (values: Readonly<Record<string, Value>>) =>
+      Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null));
+    return { flow: held(this.frame?.values ?? {}), session: held(this.view.session), visitor: held(this.view.visitor) };
   }
 }
 

@@ -62,7 +62,7 @@ export interface Session {
 
 /** What comes in. `at` is the moment of acceptance (ISO 8601, UTC): the only time a turn ever sees. */
 export interface IncomingEvent {
-  readonly type: 'open' | 'message' | 'hand-back';
+  readonly type: 'open' | 'message' | 'hand-back' | 'start';
   readonly at: string;
   readonly channel: string;
   readonly text?: string;
@@ -72,6 +72,34 @@ export interface IncomingEvent {
   readonly firstName?: string;
   /** Addresses of pictures that came along. */
   readonly pictures?: readonly string[];
+  readonly files?: readonly SentFile[];
+  /** The time zone in which the visitor is; the bot's own when it is left out. */
+  readonly zone?: string;
+  /** Where a `start` begins. */
+  readonly start?: StartAt;
+}
+
+/** A file that came along: what it is called, its media type, its size in bytes and where it can be fetched. */
+export interface SentFile {
+  readonly name: string;
+  readonly type: string;
+  readonly size: number;
+  readonly address: string;
+}
+
+/** What variables hold, by scope. */
+export interface VariableValues {
+  readonly flow: Values;
+  readonly session: Values;
+  readonly visitor: Values;
+}
+
+/** A node at which a conversation is to begin, with what variables hold there. `only`: it runs by itself, and nothing after it. */
+export interface StartAt {
+  readonly flow: string;
+  readonly node: string;
+  readonly variables: VariableValues;
+  readonly only?: boolean;
 }
 
 /** Where something that is said stands: one numbered passage of a document. */
@@ -118,6 +146,9 @@ export interface UnderstandEffect {
   readonly path: string;
   readonly text: string;
   readonly language: string;
+  /** The moment and the time zone of the event: 'tomorrow' depends on them. */
+  readonly at: string;
+  readonly zone: string;
 }
 
 /** What a knowledge base has on a question; computed from the bot itself as well. */
@@ -145,10 +176,29 @@ export interface ModelEffect {
   readonly estimate: number;
   /** The words may be shown while they are written: they are said as they are. */
   readonly aloud: boolean;
+  /** Where each part of the prompt stands: characters `from` to `to` of a message, and about how many tokens they are. */
+  readonly parts?: readonly PromptPart[];
 }
-export type Effect = ActionEffect | TimerEffect | UnderstandEffect | LookupEffect | ModelEffect;
 
-export type FailureCode = 'timeout' | 'unreachable' | 'refused' | 'bad-answer' | 'unknown-outcome' | 'not-configured';
+export interface PromptPart {
+  readonly part: string;
+  readonly message: number;
+  readonly from: number;
+  readonly to: number;
+  readonly tokens: number;
+}
+
+/** Asked for before each node while a turn is run step by step: it goes on when somebody says so. */
+export interface StepEffect {
+  readonly type: 'step';
+  readonly path: string;
+  readonly flow: string;
+  readonly node: string;
+}
+export type Effect = ActionEffect | TimerEffect | UnderstandEffect | LookupEffect | ModelEffect | StepEffect;
+
+export type FailureCode =
+  'timeout' | 'unreachable' | 'refused' | 'bad-answer' | 'unknown-outcome' | 'not-configured' | 'no-sample' | 'stopped';
 
 /** What came of an effect. An answer of any HTTP status is `answered`; `reason` of a failure is a full sentence. */
 export type EffectResult =
@@ -167,11 +217,16 @@ export type ModelResult =
 
 export type UnderstandResult = { readonly outcome: 'understood' } & Understood;
 export type LookupResult = { readonly outcome: 'looked-up' } & LookedUp;
+/** Go on from a step, with variables (`flow.x`, `session.x`, `visitor.x`) that were changed by hand. */
+export interface StepResult {
+  readonly outcome: 'go-on';
+  readonly set?: Values;
+}
 
 /** The result of an effect, with the effect's path. */
 export interface Completed {
   readonly path: string;
-  readonly result: EffectResult | ModelResult | UnderstandResult | LookupResult | { readonly outcome: 'elapsed' };
+  readonly result: EffectResult | ModelResult | UnderstandResult | LookupResult | StepResult | { readonly outcome: 'elapsed' };
 }
 
 /**
@@ -202,6 +257,8 @@ export interface Step {
   readonly note?: string;
   readonly values: readonly ResolvedValue[];
   readonly effects: readonly string[];
+  /** Variables that were changed by hand before it ran. */
+  readonly set?: Values;
 }
 
 /** Something that did not go as the designer meant it, met while the turn ran. */
@@ -260,8 +317,15 @@ export interface TurnSheet {
   readonly heard: IncomingEvent;
   /** Left out where the bot listens for no intents, or nothing was said. */
   readonly understood?: Heard;
-  /** Contexts that were open when the turn began and when it ended; left out where none was. */
-  readonly contexts?: { readonly before: readonly string[]; readonly after: readonly string[] };
+  /** Contexts that were open when the turn began and when it ended, with what they carry; left out where none was. */
+  readonly contexts?: {
+    readonly before: readonly string[];
+    readonly after: readonly string[];
+    readonly states?: {
+      readonly before: Readonly<Record<string, OpenContext>>;
+      readonly after: Readonly<Record<string, OpenContext>>;
+    };
+  };
   /** Set while staff answer and the bot is silent. */
   readonly handed?: HandedOver;
   readonly path: readonly Step[];
@@ -270,6 +334,10 @@ export interface TurnSheet {
   readonly problems: readonly TurnProblem[];
   readonly messages: readonly Message[];
   readonly ended: boolean;
+  /** What variables hold after the turn; those of the flow on top. Left out of records of older versions. */
+  readonly variables?: VariableValues;
+  /** Somebody stopped it before it was done: this is how far it came. */
+  readonly stopped?: boolean;
 }
 
 /** A change to a variable that is kept across conversations, as an operation: two of them at once are both kept. */
@@ -288,5 +356,5 @@ export interface TurnResult {
   readonly sheet: TurnSheet;
 }
 
-/** Told as a turn runs, for timings and for showing it live; it cannot influence the turn. */
-export type Observer = (place: string, phase: 'begins' | 'ends') => void;
+/** Told as a turn runs, for timings and for showing it live; it cannot influence the turn. `step` is what is known so far. */
+export type Observer = (place: string, phase: 'begins' | 'ends', step: Step) => void;

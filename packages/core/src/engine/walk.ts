@@ -18,8 +18,23 @@ export function* walk(turn: Turn): Walking<void> {
       return;
     }
     const node = currentNode(turn);
-    if (node) yield* runNode(turn, node);
+    if (!node) continue;
+    if (turn.stepping) yield* pauseBefore(turn, node);
+    yield* runNode(turn, node);
   }
+}
+
+/** Runs the node on top of the stack and nothing after it. */
+export function* runAlone(turn: Turn): Walking<void> {
+  const node = currentNode(turn);
+  if (node) yield* runNode(turn, node);
+}
+
+/** Waits until somebody says that the turn is to go on; they may have changed variables meanwhile. */
+export function* pauseBefore(turn: Turn, node: CompiledNode): Walking<void> {
+  const path = `${turn.nextPlace}/step`;
+  const [came] = yield* perform(turn, [{ type: 'step', path, flow: node.flow, node: node.id }]);
+  if (came?.outcome === 'go-on' && came.set) turn.setByHand(came.set);
 }
 
 /** Asks for effects and waits until all of them have come; results in the order of the effects. Others that come are not ours. */
@@ -71,14 +86,14 @@ export function restart(turn: Turn, gone: string): void {
 function* runNode(turn: Turn, node: CompiledNode): Walking<void> {
   turn.nodeRuns++;
   const place = turn.openStep(node.flow, node.id, node.kind);
-  turn.observe(place, 'begins');
+  turn.tell(place, 'begins');
   if (node.passesBy !== undefined) {
     settle(turn, node, { exit: node.passesBy, note: 'off' });
   } else {
     const running = node.run(turn);
     settle(turn, node, isWalking(running) ? yield* running : running);
   }
-  turn.observe(place, 'ends');
+  turn.tell(place, 'ends');
 }
 
 function isWalking(running: Running): running is Walking<Outcome> {

@@ -13,8 +13,10 @@ import type { Config } from '../config.js';
 import type { DraftWatch } from '../draft-watch.js';
 import type { Drafts } from '../drafts.js';
 import type { Listeners } from '../jobs/listeners.js';
+import type { Rehearsing } from '../jobs/rehearsing.js';
 import type { PerformModel } from '../outside/chat-completions.js';
 import type { Secrets } from '../outside/secrets.js';
+import type { Simulations } from '../simulations.js';
 import type { Db } from '../store/database.js';
 import type { BotLoader } from '../turns/bots.js';
 import type { News, Wakes } from '../turns/deliver.js';
@@ -28,6 +30,7 @@ import { conversationHandlers } from './routes/conversations.js';
 import { draftHandlers } from './routes/drafts.js';
 import { powerHandlers } from './routes/powers.js';
 import { releaseHandlers } from './routes/releases.js';
+import { simulationHandlers } from './routes/simulations.js';
 import { talkHandlers } from './routes/talk.js';
 
 /** Everything that the routes work with; `main.ts` builds it. */
@@ -37,6 +40,8 @@ export interface Parts {
   readonly clock: Clock;
   readonly log: Logger;
   readonly turns: Turns;
+  readonly simulations: Simulations;
+  readonly rehearsing: Rehearsing;
   readonly outbox: Outbox;
   readonly secrets: Secrets;
   readonly listeners: Listeners;
@@ -96,6 +101,7 @@ export function createApp(parts: Parts): Express {
     ...draftHandlers(parts),
     ...releaseHandlers(parts),
     ...talkHandlers(parts),
+    ...simulationHandlers(parts),
     ...conversationHandlers(parts),
     ...powerHandlers(parts),
   });

@@ -65,8 +65,8 @@ export function pastEditView(row: EditRow): PastEdit {
 }
 
 export function releaseView(row: ReleaseRow, liveId: string | null, open: ReadonlyMap<string, number>): Release {
-  const { number, note, revision, by } = row;
-  return { number, note, at: row.at.toISOString(), by, revision, live: row.id === liveId, open: open.get(row.id) ?? 0 };
+  const { number, note, revision, by, despite } = row;
+  return { number, note, despite, at: row.at.toISOString(), by, revision, live: row.id === liveId, open: open.get(row.id) ?? 0 };
 }
 
 const CHANNEL_NAMES = { 'web-chat': 'Web chat', simulator: 'Simulator', 'hook-messenger': 'Messenger' } as const;
@@ -87,6 +87,7 @@ export function channelView(row: ServingChannel & { conversations: number }, pub
 export function connectionViews(
   document: BotDocument,
   addresses: ReadonlyMap<string, string>,
+  standIns: ReadonlyMap<string, string>,
   secrets: readonly string[],
 ): ConnectionState[] {
   return Object.entries(document.connections ?? {}).map(([name, c]) => ({
@@ -94,6 +95,7 @@ export function connectionViews(
     about: c.about ?? null,
     written: c.address ?? null,
     address: addresses.get(name) ?? null,
+    standIn: standIns.get(name) ?? null,
     shows: typeof c.shows === 'object' ? `header ${c.shows.header}` : (c.shows ?? null),
     secret: secrets.includes(name),
     models: Object.entries(document.models ?? {}).flatMap(([id, m]) => (m.connection === name ? [id] : [])),
@@ -139,6 +141,10 @@ function nameOfKind(kind: string): string {
 
 export function turnView(row: TurnRow, waitsAt: TurnRecord['waitsAt']): TurnRecord {
   return {
+    id: row.event_id,
+    parent: null,
+    again: null,
+    samples: {},
     conversation: row.conversation_id,
     number: row.number,
     at: row.at.toISOString(),

@@ -42,7 +42,7 @@ export class Listeners {
   of(document: BotDocument): Promise<Listener> {
     const known = this.#listeners.get(document);
     if (known) return known;
-    const listener = this.#classifier(document).then((classifier) => warm(createListener(document, classifier), document));
+    const listener = this.classifierOf(document).then((classifier) => warm(createListener(document, classifier), document));
     this.#listeners.set(document, listener);
     listener.catch(() => this.#listeners.delete(document));
     return listener;
@@ -60,7 +60,8 @@ export class Listeners {
     await this.#worker?.terminate();
   }
 
-  #classifier(document: BotDocument): Promise<ClassifierData> {
+  /** What a document's listener has learned, for a thread that makes its own listener of it. */
+  classifierOf(document: BotDocument): Promise<ClassifierData> {
     const key = createHash('sha256').update(trainingKey(document)).digest('base64');
     const known = this.#classifiers.get(key);
     if (known) return known;

@@ -1,5 +1,5 @@
 import type { BotDocument } from '@primrose/core';
-import { connectionAddresses } from '../store/bots.js';
+import { connectionAddresses, standIns } from '../store/bots.js';
 import type { Db } from '../store/database.js';
 import { connectionOwner, type Secrets } from './secrets.js';
 
@@ -26,6 +26,22 @@ export function createReach(db: Db, secrets: Secrets, botId: string, document: B
     if (secret === undefined)
       return { ok: false, reason: `the connection "${connection}" has no secret that can be read; enter it on the Actions page` };
     return { ok: true, address, headers: shown(written.shows, secret) };
+  };
+}
+
+/**
+ * Finds the stand-ins of one bot's connections. A stand-in is shown a made-up secret in the place of the real one, which
+ * stays with the service that it is for.
+ */
+export function createStandInReach(db: Db, botId: string, document: BotDocument): FindReach {
+  let found: Promise<ReadonlyMap<string, string>> | undefined;
+  return async (connection) => {
+    const shows = document.connections?.[connection]?.shows;
+    found ??= standIns(db, botId);
+    const address = (await found).get(connection);
+    if (address === undefined)
+      return { ok: false, reason: `the connection "${connection}" has no stand-in; give it one on the Actions page, or use samples` };
+    return { ok: true, address, headers: shows === undefined ? {} : shown(shows, 'stand-in') };
   };
 }
 

@@ -36,6 +36,8 @@ export interface ReleaseRow {
   readonly number: number;
   readonly revision: number;
   readonly note: string;
+  /** Why it was released although rehearsals failed. */
+  readonly despite: string | null;
   readonly at: Date;
   readonly by: string;
 }
@@ -229,7 +231,7 @@ export async function listReleases(db: Db, botId: string, limit: number, before:
     .where('r.number', '<', before)
     .orderBy('r.number', 'desc')
     .limit(limit)
-    .select('r.id', 'r.number', 'r.revision', 'r.note', 'r.at', 'p.name as by');
+    .select('r.id', 'r.number', 'r.revision', 'r.note', 'r.despite', 'r.at', 'p.name as by');
 }
 
 export async function findRelease(
@@ -240,7 +242,7 @@ export async function findRelease(
   return db('releases as r')
     .join('people as p', 'p.id', 'r.person_id')
     .where({ 'r.bot_id': botId, 'r.number': number })
-    .first('r.id', 'r.number', 'r.revision', 'r.note', 'r.at', 'p.name as by', 'r.document');
+    .first('r.id', 'r.number', 'r.revision', 'r.note', 'r.despite', 'r.at', 'p.name as by', 'r.document');
 }
 
 export async function insertRelease(
@@ -251,6 +253,7 @@ export async function insertRelease(
     number: number;
     revision: number;
     note: string;
+    despite: string | null;
     personId: string;
     at: Date;
     document: string;
@@ -262,6 +265,7 @@ export async function insertRelease(
     number: row.number,
     revision: row.revision,
     note: row.note,
+    despite: row.despite,
     person_id: row.personId,
     at: row.at,
     document: row.document,
@@ -319,11 +323,36 @@ export async function openByRelease(db: Db, botId: string): Promise<ReadonlyMap<
 }
 
 export async function connectionAddresses(db: Db, botId: string): Promise<ReadonlyMap<string, string>> {
-  const rows: { name: string; address: string }[] = await db('connections').where({ bot_id: botId }).select('name', 'address');
+  const rows: { name: string; address: string }[] = await db('connections')
+    .where({ bot_id: botId })
+    .whereNotNull('address')
+    .select('name', 'address');
   return new Map(rows.map((r) => [r.name, r.address]));
 }
 
+/** The stand-ins that simulations of a bot call, by connection. */
+export async function standIns(db: Db, botId: string): Promise<ReadonlyMap<string, string>> {
+  const rows: { name: string; stand_in: string }[] = await db('connections')
+    .where({ bot_id: botId })
+    .whereNotNull('stand_in')
+    .select('name', 'stand_in');
+  return new Map(rows.map((r) => [r.name, r.stand_in]));
+}
+
 export async function setConnectionAddress(db: Db, botId: string, name: string, address: string | null): Promise<void> {
-  if (address === null) await db('connections').where({ bot_id: botId, name }).delete();
-  else await db('connections').insert({ bot_id: botId, name, address }).onConflict().merge(['address']);
+  await db('connections').insert({ bot_id: botId, name, address }).onConflict().merge(['address']);
+}
+
+export async function setStandIn(db: Db, botId: string, name: string, standIn: string | null): Promise<void> {
+  await db('connections').insert({ bot_id: botId, name, stand_in: standIn }).onConflict().merge(['stand_in']);
+}
+
+/** The last run of all rehearsals of a bot, as JSON; undefined before the first. */
+export async function lastRehearsalRun(db: Db, botId: string): Promise<string | undefined> {
+  const row: { run: string } | undefined = await db('rehearsal_runs').where({ bot_id: botId }).first('run');
+  return row?.run;
+}
+
+export async function keepRehearsalRun(db: Db, botId: string, run: string): Promise<void> {
+  await db('rehearsal_runs').insert({ bot_id: botId, run }).onConflict().merge(['run']);
 }

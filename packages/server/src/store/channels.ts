@@ -73,10 +73,6 @@ export async function channelById(db: Db, id: string): Promise<ServingChannel | 
   return (await serving(db).where('c.id', id).first()) as ServingChannel | undefined;
 }
 
-export async function simulatorChannel(db: Db, botId: string): Promise<ChannelRow | undefined> {
-  return db<ChannelRow>('channels').where({ bot_id: botId, kind: 'simulator' }).first();
-}
-
 export async function updateChannel(
   db: Db,
   botId: string,

@@ -288,6 +288,70 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
       t.datetime('lease_until', { precision: 3 });
     });
   },
+  '0004_simulator': async (db) => {
+    const create = (name: string, columns: (t: Knex.CreateTableBuilder) => void) =>
+      db.schema.createTable(name, (t) => {
+        t.charset('utf8mb4');
+        t.collate('utf8mb4_bin');
+        columns(t);
+      });
+    await create('simulations', (t) => {
+      t.uuid('id').primary();
+      t.uuid('bot_id').notNullable();
+      t.uuid('person_id').notNullable();
+      t.string('name', 120);
+      t.specificType('settings', 'longtext').notNullable();
+      t.uuid('head');
+      t.integer('turns').notNullable().defaultTo(0);
+      t.text('said');
+      t.specificType('paused', 'longtext');
+      t.datetime('stop_at', { precision: 3 });
+      t.datetime('opened_at', { precision: 3 }).notNullable();
+      t.datetime('last_at', { precision: 3 }).notNullable();
+      t.index(['bot_id', 'last_at']);
+    });
+    await create('simulated_turns', (t) => {
+      t.uuid('id').primary();
+      t.uuid('simulation_id').notNullable();
+      t.integer('seq').notNullable();
+      t.string('external_id', 80).notNullable();
+      t.uuid('parent');
+      t.uuid('again');
+      t.integer('number').notNullable();
+      t.integer('revision').notNullable();
+      t.specificType('event', 'longtext').notNullable();
+      t.specificType('kept', 'longtext');
+      t.specificType('state', 'longtext').notNullable();
+      t.specificType('sheet', 'longtext').notNullable();
+      t.specificType('timings', 'longtext').notNullable();
+      t.text('samples').notNullable();
+      t.double('ms').notNullable();
+      t.datetime('at', { precision: 3 }).notNullable();
+      t.unique(['simulation_id', 'external_id']);
+      t.unique(['simulation_id', 'seq']);
+    });
+    await create('made_up_visitors', (t) => {
+      t.uuid('id').primary();
+      t.uuid('bot_id').notNullable();
+      t.string('name', 80).notNullable();
+      t.string('language', 20);
+      t.string('zone', 60);
+      t.string('channel', 40);
+      t.specificType('variables', 'longtext').notNullable();
+      t.unique(['bot_id', 'name']);
+    });
+    await create('rehearsal_runs', (t) => {
+      t.uuid('bot_id').primary();
+      t.specificType('run', 'longtext').notNullable();
+    });
+    await db.schema.alterTable('connections', (t) => {
+      t.string('address', 500).nullable().alter();
+      t.string('stand_in', 500);
+    });
+    await db.schema.alterTable('releases', (t) => {
+      t.text('despite');
+    });
+  },
 };
 
 /** What lists show of a bot, kept beside its document. */

@@ -1,5 +1,4 @@
-import type { ActionEffect, Completed, Effect, ModelEffect, TimerEffect } from '@primrose/core';
-import type { Compute } from '../jobs/minds.js';
+import type { ActionEffect, Completed, Compute, Effect, ModelEffect, TimerEffect } from '@primrose/core';
 import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
 import type { FindReach } from '../outside/reach.js';
@@ -63,6 +62,7 @@ export class Effects {
       const entry = this.#journal.get(effect.path);
       if (entry && entry.result !== null) this.#noted.push(entry);
       else if (effect.type === 'timer') this.#startTimer(effect);
+      else if (effect.type === 'step') throw new Error('only a simulation runs step by step');
       else void this.#perform(effect, entry !== undefined).then((result) => this.#came(effect, result));
     }
     this.#noted.sort((a, b) => a.seq - b.seq);

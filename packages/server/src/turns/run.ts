@@ -1,6 +1,5 @@
-import { advance, type Effect, type EffectBatch, type IncomingEvent, type Session, type TurnResult } from '@primrose/core';
+import { advance, type Compute, type Effect, type EffectBatch, type IncomingEvent, type Session, type TurnResult } from '@primrose/core';
 import type { Clock } from '../clock.js';
-import type { Compute } from '../jobs/minds.js';
 import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
 import { createReach } from '../outside/reach.js';
@@ -11,14 +10,10 @@ import { insertLines, noteChange, noteResult, takeNumbers, type JournalEntry } f
 import type { LoadedBot } from './bots.js';
 import { Effects } from './effects.js';
 import { schedule } from './schedule.js';
+import { StopWatch, type Timing } from './stop-watch.js';
 
 /** Another runner has taken the conversation over, so this one's turn must not go on. */
 export class LostLease extends Error {}
-
-export interface Timing {
-  readonly begins: number;
-  readonly ms: number;
-}
 
 export interface RanTurn {
   readonly result: TurnResult;
@@ -91,7 +86,7 @@ export function createRunner({ db, clock, secrets, action, model }: RunnerParts)
         next = turn.next([await effects.next()]);
       }
       const result = next.value;
-      return { result, timings: watch.timings(result), ms: watch.ms(), journaled, ...stored };
+      return { result, timings: watch.timings(result.sheet), ms: watch.ms(), journaled, ...stored };
     } finally {
       effects.end();
     }
@@ -126,31 +121,4 @@ async function storeBefore(
   }
   if (said.length > 0) input.onSaid();
   return { said: before.said + said.length, dueAt: last };
-}
-
-/** Measures when each node of a turn ran. */
-class StopWatch {
-  readonly #clock: Clock;
-  readonly #begun: number;
-  readonly #steps = new Map<string, { begins: number; ms: number }>();
-
-  constructor(clock: Clock) {
-    this.#clock = clock;
-    this.#begun = clock.tick();
-  }
-
-  readonly observe = (place: string, phase: 'begins' | 'ends'): void => {
-    const now = this.ms();
-    const open = this.#steps.get(place);
-    if (phase === 'begins' || !open) this.#steps.set(place, { begins: now, ms: 0 });
-    else open.ms = now - open.begins;
-  };
-
-  timings({ sheet }: TurnResult): Timing[] {
-    return sheet.path.map((s) => this.#steps.get(s.place) ?? { begins: 0, ms: 0 });
-  }
-
-  ms(): number {
-    return this.#clock.tick() - this.#begun;
-  }
 }

@@ -196,7 +196,7 @@ export class Turns {
     }, leaseMs / 3);
     try {
       const { document, listens } = loaded.bot;
-      const compute = await prepareMind(listeners, document, listens, event.at);
+      const compute = await prepareMind(listeners, document, listens);
       const ran = await run({
         compute,
         onWords: bySentence((text) => wakes.words(id, text)),
@@ -220,7 +220,7 @@ export class Turns {
 
   /**
    * The bot and the state that a turn begins with. A conversation stays on its release until it is over or has rested;
-   * a simulation follows the draft. A turn that was begun before goes on with the bot it was begun with.
+   * a tester’s follows the draft. A turn that was begun before goes on with the bot it was begun with.
    */
   async #prepare(
     next: store.NextTurn,
@@ -231,8 +231,7 @@ export class Turns {
     const state = JSON.parse(next.state) as Session;
     const session = next.variables === null ? state : { ...state, visitor: JSON.parse(next.variables) as Session['visitor'] };
     if (begunWith !== undefined) return { loaded: await this.#version(next.bot_id, begunWith), session };
-    if (next.channel_kind === 'simulator' || next.release_id === null)
-      return { loaded: await loader.draft(next.bot_id), session };
+    if (next.release_id === null) return { loaded: await loader.draft(next.bot_id), session };
     const loaded = await loader.release(next.release_id);
     if (!session.over && !hasRested(session, loaded.bot.document, event.at)) return { loaded, session };
     const channel = await channelById(this.#parts.db, next.channel_id);

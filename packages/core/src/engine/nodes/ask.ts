@@ -58,7 +58,7 @@ export const ask = defineKind<z.infer<typeof schema>>({
     const pattern = own === undefined ? undefined : compilePattern(own);
     const ready = readyOptions(node.expects, compiler.document.languages, (l) => compiler.options(node.expects, l));
     const read = (turn: Turn, said: string): Answer => {
-      const setting = { at: turn.event.at, zone: turn.bot.document.zone, language: turn.language };
+      const setting = { at: turn.event.at, zone: turn.zone, language: turn.language };
       if (isBuiltIn(node.expects)) return readAnswer(node.expects, said, setting);
       if (!pattern) return readEntity(said, ready[turn.language] ?? []);
       const matcher = pattern.matcher(said);

@@ -8,7 +8,7 @@ import { estimateTokens } from '../../text/tokens.js';
 import { answerSchema, readModelAnswer, type AnswerFields } from '../model-answer.js';
 import { defineKind, type Found, type Outcome, type Use, type Walking } from '../kind.js';
 import type { Turn } from '../turn.js';
-import type { ModelEffect, ModelResult } from '../types.js';
+import type { ModelEffect, ModelResult, PromptPart } from '../types.js';
 import { perform } from '../walk.js';
 
 const part = z.strictObject({
@@ -36,6 +36,17 @@ const schema = z.strictObject({
 type ModelNode = z.infer<typeof schema>;
 
 const DEFAULT_TIMEOUT_MS = 30_000;
+const PART_GAP = '\n\n';
+
+/** Where the parts of one message stand in it. */
+function placesOf(list: readonly { readonly part: string; readonly text: string }[], message: number): PromptPart[] {
+  let from = 0;
+  return list.map(({ part, text }) => {
+    const place = { part, message, from, to: from + text.length, tokens: estimateTokens(text) };
+    from += text.length + PART_GAP.length;
+    return place;
+  });
+}
 
 function checks(node: ModelNode, document: BotDocument): Found[] {
   const profiles = Object.keys(document.models ?? {});
@@ -99,9 +110,16 @@ export const model = defineKind<ModelNode>({
       const asked = schemaOf
         ? [`Answer with one JSON object and nothing else. Its JSON Schema:\n${JSON.stringify(schemaOf)}`]
         : [];
-      const system = [...resolved.filter((p) => !p.input).map((p) => `# ${p.part}\n${p.text}`), ...told, ...asked].join('\n\n');
-      const inputs = resolved.filter((p) => p.input).map((p) => `# ${p.part}\n${p.text}`);
-      const content = inputs.join('\n\n') || turn.event.text || '';
+      const written = (inputs: boolean) =>
+        resolved.filter((p) => (p.input ?? false) === inputs).map((p) => ({ part: p.part, text: `# ${p.part}\n${p.text}` }));
+      const instructions = [
+        ...written(false),
+        ...told.map((text) => ({ part: 'the moment', text })),
+        ...asked.map((text) => ({ part: 'the form of the answer', text })),
+      ];
+      const inputs = written(true);
+      if (inputs.length === 0) inputs.push({ part: 'what the visitor said', text: turn.event.text ?? '' });
+      const [system, content] = [instructions, inputs].map((list) => list.map((p) => p.text).join(PART_GAP)) as [string, string];
       return {
         type: 'model',
         path: turn.effectPath(),
@@ -118,6 +136,7 @@ export const model = defineKind<ModelNode>({
         timeoutMs,
         estimate: estimateTokens(system) + estimateTokens(content),
         aloud: node.aloud === true,
+        parts: [...placesOf(instructions, 0), ...placesOf(inputs, 1)],
       };
     };
     const settle = (turn: Turn, result: ModelResult): Outcome => {

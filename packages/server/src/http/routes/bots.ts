@@ -20,7 +20,12 @@ export function botHandlers(parts: Parts): Handlers {
     return channelView(row, config.publicUrl);
   };
   const connectionsOf = async (botId: string, document: BotDocument) =>
-    connectionViews(document, await store.connectionAddresses(db, botId), await secrets.names(connectionOwner(botId)));
+    connectionViews(
+      document,
+      await store.connectionAddresses(db, botId),
+      await store.standIns(db, botId),
+      await secrets.names(connectionOwner(botId)),
+    );
   const connectionOf = async (botId: string, document: BotDocument, name: string) => {
     const view = (await connectionsOf(botId, document)).find((c) => c.name === name);
     if (!view) throw new HttpProblem('not-found', `The bot has no connection "${name}".`);
@@ -57,6 +62,8 @@ export function botHandlers(parts: Parts): Handlers {
       const copy = await createBot(db, clock, person.id, { ...document, bot, name: `${document.name} (copy)`.slice(0, 120) });
       for (const [name, address] of await store.connectionAddresses(db, params.bot))
         await store.setConnectionAddress(db, copy.bot.id, name, address);
+      for (const [name, address] of await store.standIns(db, params.bot))
+        await store.setStandIn(db, copy.bot.id, name, address);
       return draftView(copy, NEW);
     },
     listProblems: async ({ person, params }) => {
@@ -91,7 +98,9 @@ export function botHandlers(parts: Parts): Handlers {
     setConnection: async ({ person, params, body }) => {
       const { document } = await draftOf(person.id, params.bot);
       await connectionOf(params.bot, document, params.connection);
-      await store.setConnectionAddress(db, params.bot, params.connection, body.address);
+      const { address, standIn } = body;
+      if (address !== undefined) await store.setConnectionAddress(db, params.bot, params.connection, address);
+      if (standIn !== undefined) await store.setStandIn(db, params.bot, params.connection, standIn);
       return connectionOf(params.bot, document, params.connection);
     },
     setSecret: async ({ person, params, body }) => {

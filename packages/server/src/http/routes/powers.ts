@@ -1,6 +1,6 @@
-import type { BotDocument } from '@primrose/core';
+import { knowledgeIndex, type BotDocument } from '@primrose/core';
 import { ownDraft } from '../../bots.js';
-import { knowledgeIndex } from '../../jobs/minds.js';
+
 import { createReach } from '../../outside/reach.js';
 import type { Parts } from '../app.js';
 import { HttpProblem } from '../problem.js';

@@ -1,13 +1,15 @@
-import { compareDocuments, differenceSentence, type BotDocument, type Value } from '@primrose/core';
-import { createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots.js';
+import type { FieldError } from '@primrose/contract';
+import { compareDocuments, differenceSentence, missSentence, type BotDocument, type Value } from '@primrose/core';
+import { assertReleasable, createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots.js';
 import * as store from '../../store/bots.js';
 import type { Parts } from '../app.js';
+import { HttpProblem } from '../problem.js';
 import { numberCursor, paged, PAGE, type Handlers } from '../route.js';
 import { releaseView } from '../views.js';
 
 /** Releases: made, compared, made live, rolled back. */
 export function releaseHandlers(parts: Parts): Handlers {
-  const { db, drafts } = parts;
+  const { db, drafts, rehearsing } = parts;
 
   const shown = async (personId: string, botId: string, release: store.ReleaseRow) => {
     const bot = await ownBot(db, personId, botId);
@@ -25,6 +27,25 @@ export function releaseHandlers(parts: Parts): Handlers {
     }
     const release = await ownRelease(db, bot, Number(version));
     return { name: `Release ${release.number}`, document: JSON.parse(release.document) as BotDocument };
+  };
+
+  /** Runs the rehearsals of the draft. One that fails needs a reason, which is what comes back; without any, there is none to keep. */
+  const rehearsed = async (bot: store.BotRow, wanted: number | undefined, reason: string | undefined) => {
+    const { revision, document } = await drafts.current(bot.id);
+    assertReleasable(bot, revision, document, wanted);
+    if (Object.keys(document.rehearsals ?? {}).length === 0) return undefined;
+    const run = await rehearsing.run(document, revision);
+    await store.keepRehearsalRun(db, bot.id, JSON.stringify(run));
+    if (run.failed === 0 || reason !== undefined) return run.failed === 0 ? undefined : reason;
+    const failed = run.items.filter((i) => !i.passed);
+    const words = failed.length === 1 ? 'One rehearsal fails' : `${failed.length} rehearsals fail`;
+    throw new HttpProblem('rehearsals-failed', `${words}. Look at what differs, or say why it is to be released all the same.`, {
+      errors: failed.map(({ rehearsal, turns }): FieldError => {
+        const turn = turns.findIndex((t) => t.misses.length > 0);
+        const [miss] = turns[turn]?.misses ?? [];
+        return { pointer: `/rehearsals/${rehearsal}/turns/${turn}`, detail: miss ? missSentence(miss) : 'It fails.' };
+      }),
+    });
   };
 
   return {
@@ -45,7 +66,8 @@ export function releaseHandlers(parts: Parts): Handlers {
     createRelease: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const { note, revision, live = true, move = false } = body;
-      const made = await createRelease(parts, bot, { personId: person.id, note, revision, live, move });
+      const despite = await rehearsed(bot, revision, body.despite);
+      const made = await createRelease(parts, bot, { personId: person.id, note, revision, live, move, despite });
       return shown(person.id, bot.id, made);
     },
     getRelease: async ({ person, params }) => {

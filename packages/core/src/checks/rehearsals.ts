@@ -1,0 +1,73 @@
+import { pointer, type Problem } from '../document/problem.js';
+import { findAction } from '../document/actions.js';
+import { WAYS_IN, type RehearsedTurn } from '../document/rehearsals.js';
+import type { BotDocument } from '../document/schema.js';
+import { isActionSample, isEventSample, isModelSample } from '../rehearsal/samples.js';
+import { nearest } from '../text/nearest.js';
+import { compilePattern } from '../understanding/recognise.js';
+
+type Path = readonly (string | number)[];
+
+/** A mistake in a rehearsal does not keep a bot from running, so it warns; the rehearsal itself fails. */
+const warning = (code: string, path: Path, facts: Problem['facts']): Problem => {
+  return { code, severity: 'warning', field: pointer(path), facts };
+};
+
+/** What is doubtful in samples and rehearsals: what they name and the bot does not have, turns without anything coming in. */
+export function rehearsalProblems(document: BotDocument): Problem[] {
+  return [...sampleProblems(document), ...Object.keys(document.rehearsals ?? {}).flatMap((id) => oneRehearsal(document, id))];
+}
+
+function sampleProblems(document: BotDocument): Problem[] {
+  return Object.entries(document.samples ?? {}).flatMap(([id, sample]): Problem[] => {
+    if (isActionSample(sample) && !findAction(document, sample.answers))
+      return [warning('unknown-action', ['samples', id, 'answers'], { name: sample.answers, suggestion: null })];
+    const models = Object.keys(document.models ?? {});
+    if (isModelSample(sample) && !models.includes(sample.writes)) {
+      const facts = { name: sample.writes, suggestion: nearest(sample.writes, models) ?? null };
+      return [warning('unknown-model', ['samples', id, 'writes'], facts)];
+    }
+    return [];
+  });
+}
+
+function oneRehearsal(document: BotDocument, id: string): Problem[] {
+  const { samples = [], turns = [] } = document.rehearsals?.[id] ?? {};
+  const at = ['rehearsals', id] as const;
+  return [
+    ...samples.flatMap((name, i) => sampleNamed(document, name, [...at, 'samples', i])),
+    ...turns.flatMap((turn, i) => turnProblems(document, turn, [...at, 'turns', i])),
+  ];
+}
+
+function turnProblems(document: BotDocument, turn: RehearsedTurn, at: Path): Problem[] {
+  const ways = WAYS_IN.filter((w) => turn[w] !== undefined);
+  const { expects = {} } = turn;
+  const places = [expects.node ?? [], expects.waits ?? [], turn.starts?.node ?? []].flat();
+  const patterns = [expects.pattern ?? []].flat();
+  return [
+    ...(ways.length === 1 ? [] : [warning('rehearsal-turn', at, { ways: [...ways] })]),
+    ...places.flatMap((p) => placeProblem(document, p, at)),
+    ...patterns.flatMap((p) => (compilePattern(p) ? [] : [warning('bad-pattern', [...at, 'expects', 'pattern'], { name: p })])),
+    ...(turn.samples ?? []).flatMap((name, i) => sampleNamed(document, name, [...at, 'samples', i])),
+    ...(turn.sends === undefined ? [] : eventNamed(document, turn.sends, [...at, 'sends'])),
+  ];
+}
+
+function placeProblem({ flows }: BotDocument, place: string, at: Path): Problem[] {
+  const [flow = '', node = ''] = place.split('/');
+  if (Object.hasOwn(flows, flow) && Object.hasOwn(flows[flow]?.nodes ?? {}, node)) return [];
+  const all = Object.entries(flows).flatMap(([f, { nodes }]) => Object.keys(nodes).map((n) => `${f}/${n}`));
+  return [warning('rehearsal-node', at, { name: place, suggestion: nearest(place, all) ?? null })];
+}
+
+function sampleNamed({ samples = {} }: BotDocument, name: string, path: Path): Problem[] {
+  if (Object.hasOwn(samples, name)) return [];
+  return [warning('unknown-sample', path, { name, suggestion: nearest(name, Object.keys(samples)) ?? null })];
+}
+
+function eventNamed(document: BotDocument, name: string, path: Path): Problem[] {
+  const sample = document.samples?.[name];
+  if (!sample || isEventSample(sample)) return sampleNamed(document, name, path);
+  return [warning('no-event', path, { name })];
+}

@@ -1,0 +1,128 @@
+import { z } from 'zod';
+import { duration, id, LANGUAGE_PATTERN, name, target, value } from './shapes.js';
+
+const FAILURES = ['timeout', 'unreachable', 'refused', 'bad-answer'] as const;
+const about = z.string().max(500).optional();
+const words = z.string().max(4000);
+
+/** What an action came back with. `asked` narrows it to requests that hold all of this. */
+export const actionSample = z.strictObject({
+  about,
+  /** The action, as `connection.action`. */
+  answers: z.string().max(161),
+  asked: z
+    .strictObject({
+      target: z.string().max(2000).optional(),
+      query: z.record(z.string(), z.string()).optional(),
+      body: value.optional(),
+    })
+    .optional(),
+  /** The HTTP status; 200 when it is left out. */
+  status: z.number().int().min(100).max(599).optional(),
+  body: value.optional(),
+  /** It failed instead of answering. */
+  fails: z.enum(FAILURES).optional(),
+});
+
+/** What a model wrote. `asked` narrows it to prompts that hold these words. */
+export const modelSample = z.strictObject({
+  about,
+  /** The model profile. */
+  writes: id,
+  asked: words.optional(),
+  text: z.string().max(100_000).optional(),
+  tokens: z.strictObject({ in: z.number().int().min(0), out: z.number().int().min(0) }).optional(),
+  fails: z.enum(FAILURES).optional(),
+});
+
+/** Something that came in. */
+export const eventSample = z.strictObject({
+  about,
+  says: words.optional(),
+  presses: z.string().max(100).optional(),
+  channel: z.string().max(40).optional(),
+  name: z.string().max(80).optional(),
+  pictures: z.array(z.string().max(1_500_000)).max(8).optional(),
+  files: z
+    .array(z.strictObject({ name: z.string().max(200), type: z.string().max(100), size: z.number(), address: z.string() }))
+    .max(8)
+    .optional(),
+});
+
+/** A kept incoming event or outside result, reused so that nothing outside is called. */
+export const sample = z.union([actionSample, modelSample, eventSample]);
+export type ActionSample = z.infer<typeof actionSample>;
+export type ModelSample = z.infer<typeof modelSample>;
+export type EventSample = z.infer<typeof eventSample>;
+export type Sample = z.infer<typeof sample>;
+
+const oneOrMore = <T extends z.ZodType>(of: T) => z.union([of, z.array(of)]);
+/** A node as `flow/node`. */
+const place = z.string().regex(/^[a-z][a-z0-9-]*\/[a-z][a-z0-9-]*$/, 'a node as flow/node, such as welcome/greet');
+
+/** What a turn of a rehearsal has to come to. What is left out may be anything. */
+export const expectation = z.strictObject({
+  /** Each stands in what the bot says, whatever the spaces. */
+  words: oneOrMore(words).optional(),
+  /** None of these does. */
+  not: oneOrMore(words).optional(),
+  /** RE2 patterns that what the bot says fits. */
+  pattern: oneOrMore(z.string().max(500)).optional(),
+  /** Nodes that the turn comes by, in this order. */
+  node: oneOrMore(place).optional(),
+  /** Where the bot waits afterwards. */
+  waits: place.optional(),
+  /** The intent by which the bot goes; null for none. */
+  intent: id.nullable().optional(),
+  /** What variables hold afterwards; null for empty. */
+  values: z.record(target, value).optional(),
+  /** What is done outside, in this order and nothing else: `connection.action`, `model profile`, `lookup base`. */
+  effects: z.array(z.string().max(200)).optional(),
+  /** The words of the buttons, in this order. */
+  choices: z.array(z.string().max(500)).optional(),
+  ended: z.boolean().optional(),
+  handed: z.boolean().optional(),
+});
+export type Expectation = z.infer<typeof expectation>;
+
+/** One turn: exactly one of `opens`, `says`, `presses`, `sends`, `starts` and `hands-back` says what comes in. */
+export const rehearsedTurn = z.strictObject({
+  opens: z.literal(true).optional(),
+  says: words.optional(),
+  /** A button, by its words or its id. */
+  presses: z.string().max(500).optional(),
+  /** A kept event. */
+  sends: id.optional(),
+  starts: z.strictObject({ node: place, values: z.record(target, value).optional() }).optional(),
+  'hands-back': z.literal(true).optional(),
+  /** How long after the turn before it comes; ten seconds when it is left out. */
+  after: duration.optional(),
+  /** Samples that answer in this turn before all others. */
+  samples: z.array(id).optional(),
+  expects: expectation.optional(),
+});
+export type RehearsedTurn = z.infer<typeof rehearsedTurn>;
+export const WAYS_IN = ['opens', 'says', 'presses', 'sends', 'starts', 'hands-back'] as const;
+
+/** A kept conversation with expectations: the bot's test. */
+export const rehearsal = z.strictObject({
+  about,
+  off: z.boolean().optional(),
+  visitor: z
+    .strictObject({
+      name: z.string().max(80).optional(),
+      first_name: z.string().max(80).optional(),
+      language: z.string().regex(LANGUAGE_PATTERN).optional(),
+      zone: z.string().max(60).optional(),
+      channel: z.string().max(40).optional(),
+      /** What the visitor's kept variables hold at first. */
+      kept: z.record(name, value).optional(),
+    })
+    .optional(),
+  /** The moment of the first turn (ISO 8601, UTC). */
+  clock: z.iso.datetime().optional(),
+  /** Samples that answer before all others. */
+  samples: z.array(id).optional(),
+  turns: z.array(rehearsedTurn).min(1).max(300),
+});
+export type Rehearsal = z.infer<typeof rehearsal>;

@@ -1,0 +1,115 @@
+import { sameValue } from '../document/merge.js';
+import type { Expectation } from '../document/rehearsals.js';
+import type { Value } from '../document/shapes.js';
+import type { Session, TurnSheet } from '../engine/types.js';
+import { compilePattern } from '../understanding/recognise.js';
+import { effectName, valuesOf, wordsOf } from './difference.js';
+
+/** An expectation that a turn did not meet: which one, what was expected, what was found. `name` is a variable's. */
+export interface Miss {
+  readonly kind: keyof Expectation | 'came-in';
+  readonly name?: string;
+  readonly expected: Value;
+  readonly found: Value;
+}
+
+const list = (of: string | readonly string[] | undefined): readonly string[] => (typeof of === 'string' ? [of] : (of ?? []));
+const even = (text: string): string => text.replace(/\s+/g, ' ').trim();
+
+/** What a turn did not do of what was expected; empty when it did it all. */
+export function missesOf(expected: Expectation, sheet: TurnSheet, after: Session): Miss[] {
+  const said = wordsOf(sheet);
+  return [
+    ...wordMisses(expected, said),
+    ...nodeMisses(expected, sheet),
+    ...stateMisses(expected, sheet, after),
+    ...valueMisses(expected, sheet),
+  ];
+}
+
+function wordMisses(expected: Expectation, messages: readonly string[]): Miss[] {
+  const said = even(messages.join('\n'));
+  const found = messages.join('\n');
+  return [
+    ...list(expected.words).flatMap((w): Miss[] => (said.includes(even(w)) ? [] : [{ kind: 'words', expected: w, found }])),
+    ...list(expected.not).flatMap((w): Miss[] => (said.includes(even(w)) ? [{ kind: 'not', expected: w, found }] : [])),
+    ...list(expected.pattern).flatMap((p): Miss[] => {
+      const fits = compilePattern(p)?.matcher(said).find() ?? false;
+      return fits ? [] : [{ kind: 'pattern', expected: p, found }];
+    }),
+  ];
+}
+
+function nodeMisses(expected: Expectation, sheet: TurnSheet): Miss[] {
+  const path = sheet.path.map((s) => `${s.flow}/${s.node}`);
+  let from = 0;
+  for (const node of list(expected.node)) {
+    const at = path.indexOf(node, from);
+    if (at < 0) return [{ kind: 'node', expected: node, found: path }];
+    from = at + 1;
+  }
+  return [];
+}
+
+function stateMisses(expected: Expectation, sheet: TurnSheet, after: Session): Miss[] {
+  const frame = after.waiting ? after.frames.at(-1) : undefined;
+  const found: readonly (readonly [keyof Expectation, Value])[] = [
+    ['waits', frame ? `${frame.flow}/${frame.node}` : null],
+    ['intent', sheet.understood?.took ?? null],
+    ['effects', sheet.effects.map(effectName)],
+    ['choices', sheet.messages.flatMap((m) => m.choices ?? []).map((c) => c.says)],
+    ['ended', sheet.ended],
+    ['handed', sheet.handed !== undefined],
+  ];
+  return found.flatMap(([kind, is]): Miss[] => {
+    const wanted = expected[kind];
+    return wanted === undefined || sameValue(wanted, is) ? [] : [{ kind, expected: wanted, found: is }];
+  });
+}
+
+function valueMisses({ values = {} }: Expectation, sheet: TurnSheet): Miss[] {
+  const held = valuesOf(sheet);
+  return Object.entries(values).flatMap(([name, wanted]): Miss[] => {
+    const is = held[name] ?? null;
+    return sameValue(wanted, is) ? [] : [{ kind: 'values', name, expected: wanted, found: is }];
+  });
+}
+
+const brief = (value: Value): string => {
+  const text = typeof value === 'string' ? `“${value}”` : value === null ? 'nothing' : JSON.stringify(value);
+  return text.length > 300 ? `${text.slice(0, 299)}…` : text;
+};
+
+/** A miss as one sentence: what was expected and what came instead. */
+export function missSentence({ kind, name, expected, found }: Miss): string {
+  switch (kind) {
+    case 'words':
+      return `The bot should say ${brief(expected)}; it said ${brief(found)}.`;
+    case 'not':
+      return `The bot should not say ${brief(expected)}; it said ${brief(found)}.`;
+    case 'pattern':
+      return `What the bot says should fit ${brief(expected)}; it said ${brief(found)}.`;
+    case 'node':
+      return `The turn should come by ${String(expected)}; it went ${(found as string[]).join(', ') || 'nowhere'}.`;
+    case 'waits':
+      return `The bot should wait at ${String(expected)}; it waits ${found === null ? 'nowhere' : `at ${String(found)}`}.`;
+    case 'intent':
+      return `The bot should go by the intent ${brief(expected)}; it went by ${brief(found)}.`;
+    case 'values':
+      return `${name} should be ${brief(expected)}; it is ${brief(found)}.`;
+    case 'effects':
+      return `Outside it should do ${brief(expected)}; it did ${brief(found)}.`;
+    case 'choices':
+      return `The buttons should be ${brief(expected)}; they are ${brief(found)}.`;
+    case 'ended':
+      return expected === true ? 'The conversation should be over; it goes on.' : 'The conversation should go on; it is over.';
+    case 'handed':
+      return expected === true
+        ? 'The conversation should be handed over to staff; it is not.'
+        : 'The conversation should not be handed over to staff; it is.';
+    case 'came-in':
+      return `${String(expected)}; ${String(found)}.`;
+    default:
+      return kind satisfies never;
+  }
+}

@@ -1,0 +1,116 @@
+import { sameValue } from '../document/merge.js';
+import type { Expectation, Rehearsal, RehearsedTurn, Sample } from '../document/rehearsals.js';
+import type { Value } from '../document/shapes.js';
+import { isActionCall, isModelCall } from '../engine/performed.js';
+import type { Performed, TurnSheet, Values } from '../engine/types.js';
+import { effectName, wordsOf } from './difference.js';
+import { isActionSample, isModelSample, sampleFor, sampleOf, type Samples } from './samples.js';
+
+/** A turn as it is to be kept: its record, and where the bot waited after it. */
+export interface KeptTurn {
+  readonly sheet: TurnSheet;
+  readonly waitsAt: { readonly flow: string; readonly node: string } | null;
+}
+
+export interface Kept {
+  readonly rehearsal: Rehearsal;
+  /** Samples that are new: results of calls that those there would not answer the same. */
+  readonly samples: Samples;
+}
+
+/**
+ * Makes a rehearsal of a conversation, from its first turn on. What the bot said is expected to the letter unless a
+ * model wrote it; so are where it waits, the variables that were set and what was done outside. Results of calls are kept as samples named after
+ * the rehearsal, in the order of the conversation. `kept` are the visitor's variables before the first turn.
+ */
+export function keepConversation(id: string, turns: readonly KeptTurn[], present: Samples, kept: Values = {}): Kept {
+  const samples: Record<string, Sample> = {};
+  const [first] = turns;
+  const heard = first?.sheet.heard;
+  const visitor = {
+    ...(heard?.name === undefined ? {} : { name: heard.name }),
+    ...(heard?.firstName === undefined ? {} : { first_name: heard.firstName }),
+    ...(heard?.zone === undefined ? {} : { zone: heard.zone }),
+    ...(heard === undefined || heard.channel === 'simulator' ? {} : { channel: heard.channel }),
+    ...(Object.keys(kept).length > 0 ? { kept } : {}),
+  };
+  const list = turns.map(({ sheet, waitsAt }, i): RehearsedTurn => {
+    const named = sheet.effects.flatMap((e) => keepResult(id, e, present, samples));
+    const before = turns[i - 1]?.sheet.heard.at;
+    const gap = before === undefined ? 0 : Date.parse(sheet.heard.at) - Date.parse(before);
+    return {
+      ...cameIn(sheet),
+      // Moments matter where hours pass, not where somebody typed slowly.
+      ...(gap >= 60_000 ? { after: `${Math.round(gap / 60_000)}m` } : {}),
+      ...(named.length > 0 ? { samples: named } : {}),
+      expects: expectationOf(sheet, waitsAt),
+    };
+  });
+  return {
+    rehearsal: {
+      ...(Object.keys(visitor).length > 0 ? { visitor } : {}),
+      ...(heard === undefined ? {} : { clock: heard.at }),
+      turns: list,
+    },
+    samples,
+  };
+}
+
+/** Keeps what a call came to, unless a sample there answers it the same; the name of a sample that has to go first. */
+function keepResult(id: string, performed: Performed, present: Samples, made: Record<string, Sample>): string[] {
+  if (!isActionCall(performed) && !isModelCall(performed)) return [];
+  const fresh = sampleOf(performed, true);
+  if (!fresh) return [];
+  const all = { ...present, ...made };
+  const { request } = performed;
+  const found = sampleFor(all, request);
+  const there = found && all[found.sample];
+  if (there && sameResult(there, fresh)) return [];
+  const name = freeName(`${id}-${Object.keys(made).length + 1}`, all);
+  made[name] = fresh;
+  return [name];
+}
+
+function sameResult(a: Sample, b: Sample): boolean {
+  if (isActionSample(a) && isActionSample(b))
+    return (a.status ?? 200) === (b.status ?? 200) && a.fails === b.fails && sameValue(a.body ?? null, b.body ?? null);
+  if (isModelSample(a) && isModelSample(b)) return a.text === b.text && a.fails === b.fails;
+  return false;
+}
+
+function freeName(wanted: string, taken: Samples): string {
+  let name = wanted;
+  for (let i = 2; Object.hasOwn(taken, name); i++) name = `${wanted}-${i}`;
+  return name;
+}
+
+function cameIn({ heard }: TurnSheet): RehearsedTurn {
+  if (heard.type === 'open') return { opens: true };
+  if (heard.type === 'hand-back') return { 'hands-back': true };
+  if (heard.type === 'start' && heard.start) {
+    const { flow, node, variables } = heard.start;
+    const values = Object.fromEntries(
+      Object.entries(variables).flatMap(([scope, held]) =>
+        Object.entries(held as Values).map(([name, v]): [string, Value] => [`${scope}.${name}`, v]),
+      ),
+    );
+    return { starts: { node: `${flow}/${node}`, ...(Object.keys(values).length > 0 ? { values } : {}) } };
+  }
+  if (heard.choice !== undefined) return { presses: heard.text ?? heard.choice };
+  return { says: heard.text ?? '' };
+}
+
+function expectationOf(sheet: TurnSheet, waitsAt: KeptTurn['waitsAt']): Expectation {
+  const words = wordsOf(sheet).filter((w) => w !== '');
+  const written = sheet.effects.some(isModelCall);
+  const set = Object.fromEntries(sheet.changes.map((c) => [c.name, c.after]));
+  return {
+    ...(written || words.length === 0 ? {} : { words: words.length === 1 ? (words[0] ?? '') : words }),
+    ...(waitsAt ? { waits: `${waitsAt.flow}/${waitsAt.node}` } : {}),
+    ...(sheet.understood?.took === undefined ? {} : { intent: sheet.understood.took }),
+    ...(Object.keys(set).length > 0 && !written ? { values: set } : {}),
+    ...(sheet.effects.length > 0 ? { effects: sheet.effects.map(effectName) } : {}),
+    ...(sheet.ended ? { ended: true } : {}),
+    ...(sheet.handed ? { handed: true } : {}),
+  };
+}

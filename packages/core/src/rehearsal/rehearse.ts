@@ -1,0 +1,143 @@
+import { durationMs, type Value } from '../document/shapes.js';
+import type { Expectation, Rehearsal, RehearsedTurn } from '../document/rehearsals.js';
+import { beginTurn, openSession } from '../engine/advance.js';
+import type { CompiledBot } from '../engine/compiler.js';
+import { isActionCall, isModelCall } from '../engine/performed.js';
+import type { Completed, Effect, IncomingEvent, Session, TurnSheet, VariableValues } from '../engine/types.js';
+import { normalise } from '../understanding/words.js';
+import { missesOf, type Miss } from './expect.js';
+import type { Compute } from './mind.js';
+import { eventOf, isEventSample, noSample, sampleFor, type Samples } from './samples.js';
+
+/** One turn as it was rehearsed: its record, what it missed, and which samples answered. */
+export interface TurnOutcome {
+  readonly sheet: TurnSheet;
+  readonly misses: readonly Miss[];
+  readonly samples: readonly string[];
+  readonly waitsAt: { readonly flow: string; readonly node: string } | null;
+}
+
+export interface RehearsalOutcome {
+  readonly rehearsal: string;
+  readonly passed: boolean;
+  readonly turns: readonly TurnOutcome[];
+}
+
+/** How long after the turn before a turn comes, where a rehearsal does not say. */
+const BETWEEN_TURNS_MS = 10_000;
+
+/**
+ * Runs one kept conversation against a bot. Nothing outside is called: samples answer, and what none answers fails. The
+ * first turn is at the rehearsal's own clock, else at `at` (ISO 8601, UTC). It goes on after a miss, so that all of
+ * them are told; only a button that is not there ends it.
+ */
+export function rehearse(bot: CompiledBot, id: string, rehearsal: Rehearsal, compute: Compute, at: string): RehearsalOutcome {
+  const { visitor = {}, clock = at, turns } = rehearsal;
+  let session = openSession(bot, visitor.kept ?? {}, visitor.language);
+  let moment = Date.parse(clock);
+  const outcomes: TurnOutcome[] = [];
+  for (const [i, turn] of turns.entries()) {
+    if (i > 0) moment += turn.after === undefined ? BETWEEN_TURNS_MS : durationMs(turn.after);
+    const event = eventIn(bot, session, rehearsal, turn, new Date(moment).toISOString());
+    const first = [...(turn.samples ?? []), ...(rehearsal.samples ?? [])];
+    const ran = runTurn(bot, session, event, { compute, samples: bot.document.samples ?? {}, first });
+    const pressed = pressMiss(session, turn, event);
+    session = ran.session;
+    const frame = session.waiting ? session.frames.at(-1) : undefined;
+    outcomes.push({
+      sheet: ran.sheet,
+      misses: [...pressed, ...unsampled(turn.expects, ran.sheet), ...(turn.expects ? missesOf(turn.expects, ran.sheet, session) : [])],
+      samples: ran.used,
+      waitsAt: frame ? { flow: frame.flow, node: frame.node } : null,
+    });
+    if (pressed.length > 0) break;
+  }
+  return { rehearsal: id, passed: outcomes.every((o) => o.misses.length === 0), turns: outcomes };
+}
+
+/** What comes in with a turn. */
+function eventIn(bot: CompiledBot, session: Session, { visitor = {} }: Rehearsal, turn: RehearsedTurn, at: string): IncomingEvent {
+  const base = {
+    at,
+    channel: visitor.channel ?? 'simulator',
+    ...(visitor.name === undefined ? {} : { name: visitor.name }),
+    ...(visitor.first_name === undefined ? {} : { firstName: visitor.first_name }),
+    ...(visitor.zone === undefined ? {} : { zone: visitor.zone }),
+  };
+  if (turn.starts) {
+    const [flow = '', node = ''] = turn.starts.node.split('/');
+    return { type: 'start', ...base, start: { flow, node, variables: byScope(turn.starts.values ?? {}) } };
+  }
+  if (turn['hands-back']) return { type: 'hand-back', ...base };
+  if (turn.says !== undefined) return { type: 'message', ...base, text: turn.says };
+  if (turn.presses !== undefined) {
+    const pressed = choiceBy(session, turn.presses);
+    return { type: 'message', ...base, text: pressed?.says ?? turn.presses, ...(pressed ? { choice: pressed.id } : {}) };
+  }
+  const kept = turn.sends === undefined ? undefined : bot.document.samples?.[turn.sends];
+  if (kept && isEventSample(kept)) return { ...base, ...eventOf(kept) };
+  return { type: 'open', ...base };
+}
+
+/** Values by their full names (`flow.day`) sorted into scopes. */
+export function byScope(values: Readonly<Record<string, Value>>): VariableValues {
+  const of = (scope: string) =>
+    Object.fromEntries(
+      Object.entries(values).flatMap(([key, v]) => (key.startsWith(`${scope}.`) ? [[key.slice(scope.length + 1), v] as const] : [])),
+    );
+  return { flow: of('flow'), session: of('session'), visitor: of('visitor') };
+}
+
+/** The button that bears these words, or this id. */
+function choiceBy(session: Session, wanted: string) {
+  const choices = session.waiting?.choices ?? [];
+  return choices.find((c) => c.id === wanted) ?? choices.find((c) => normalise(c.says) === normalise(wanted));
+}
+
+function pressMiss(session: Session, turn: RehearsedTurn, event: IncomingEvent): Miss[] {
+  if (turn.presses === undefined || event.choice !== undefined) return [];
+  const there = (session.waiting?.choices ?? []).map((c) => c.says).join(', ');
+  const expected = `There should be a button “${turn.presses}” to press`;
+  return [{ kind: 'came-in', expected, found: there === '' ? 'there are no buttons' : `there are ${there}` }];
+}
+
+/** A call that no sample answered is a miss, unless the turn expects the failure in so many words: nobody would see it else. */
+function unsampled(expected: Expectation | undefined, { effects }: TurnSheet): Miss[] {
+  if (expected?.effects !== undefined) return [];
+  return effects.flatMap((e): Miss[] => {
+    if (!(isActionCall(e) || isModelCall(e)) || e.result.outcome !== 'failed' || e.result.code !== 'no-sample') return [];
+    const what = isActionCall(e) ? `${e.request.connection}.${e.request.action}` : `the model ${e.request.profile}`;
+    return [{ kind: 'came-in', expected: `A sample should answer ${what}`, found: 'none does; keep one' }];
+  });
+}
+
+interface Setting {
+  readonly compute: Compute;
+  readonly samples: Samples;
+  readonly first: readonly string[];
+}
+
+/** One turn, every effect answered at once. Time passes only where nothing else is left to come. */
+function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent, { compute, samples, first }: Setting) {
+  const { steps } = beginTurn(bot, session, event);
+  const used: string[] = [];
+  const ready: Completed[] = [];
+  const timers: Completed[] = [];
+  const answer = (effect: Effect): void => {
+    if (effect.type === 'timer') timers.push({ path: effect.path, result: { outcome: 'elapsed' } });
+    else if (effect.type === 'step') ready.push({ path: effect.path, result: { outcome: 'go-on' } });
+    else if (effect.type === 'understand' || effect.type === 'lookup') ready.push({ path: effect.path, result: compute(effect) });
+    else {
+      const kept = sampleFor(samples, effect, first);
+      if (kept) used.push(kept.sample);
+      ready.push({ path: effect.path, result: kept?.result ?? noSample(effect) });
+    }
+  };
+  let next = steps.next();
+  while (!next.done) {
+    next.value.effects.forEach(answer);
+    const came = ready.shift() ?? timers.shift();
+    next = steps.next(came ? [came] : []);
+  }
+  return { session: next.value.session, sheet: next.value.sheet, used };
+}

@@ -1,0 +1,260 @@
+import type { Request, Response } from 'express';
+import type { Simulation, LiveEvent, RehearsalRun } from '@primrose/contract';
+import type { BotDocument } from '@primrose/core';
+import { ownBot, ownDraft } from '../../bots.js';
+import { newId } from '../../clock.js';
+import { acceptDocument } from '../../documents.js';
+import { momentOf, pausedIn, rowRecord, USUAL, type Ran, type SimulationSettings } from '../../simulations.js';
+import { keepRehearsalRun, lastRehearsalRun } from '../../store/bots.js';
+import * as store from '../../store/simulations.js';
+import type { Parts } from '../app.js';
+import { HttpProblem } from '../problem.js';
+import { numberCursor, paged, PAGE, type Handlers } from '../route.js';
+
+/** What a request says of a simulation's settings. */
+interface SettingsAsked {
+  readonly speaker?: { readonly [K in keyof SimulationSettings['speaker']]?: SimulationSettings['speaker'][K] | undefined } | undefined;
+  readonly clock?: { at: string; runs: boolean } | null | undefined;
+  readonly outside?: SimulationSettings['outside'] | undefined;
+  readonly samples?: readonly string[] | undefined;
+}
+
+const KEEP_ALIVE_MS = 15_000;
+
+/** Trying the draft: simulations, made-up visitors, rehearsals. */
+export function simulationHandlers(parts: Parts): Handlers {
+  const { db, clock, loader, simulations, rehearsing } = parts;
+
+  const own = async (personId: string, botId: string, id: string) => {
+    const bot = await ownBot(db, personId, botId);
+    const row = await store.findSimulation(db, bot.id, id);
+    if (!row) throw new HttpProblem('not-found', 'This bot has no such simulation; it may have been thrown away.');
+    return row;
+  };
+  const view = async (row: store.SimulationRow, document: BotDocument): Promise<Simulation> => {
+    const settings = JSON.parse(row.settings) as SimulationSettings;
+    return {
+      id: row.id,
+      name: row.name,
+      by: row.by,
+      openedAt: row.opened_at.toISOString(),
+      lastAt: row.last_at.toISOString(),
+      turns: row.turns,
+      said: row.said,
+      head: row.head,
+      speaker: settings.speaker,
+      clock: settings.clock,
+      outside: await simulations.modes(row.bot_id, document, settings.outside),
+      samples: [...settings.samples],
+    };
+  };
+  const shown = async (personId: string, botId: string, id: string) => {
+    const { bot } = await loader.draft(botId);
+    return view(await own(personId, botId, id), bot.document);
+  };
+  const changed = async (botId: string, before: SimulationSettings, asked: SettingsAsked): Promise<SimulationSettings> => {
+    const speaker = { ...before.speaker, ...known(asked.speaker ?? {}) };
+    if (!zoneExists(speaker.zone))
+      throw new HttpProblem('invalid-input', `There is no time zone "${speaker.zone}". Use a name such as Europe/Dublin.`);
+    const visitor = asked.speaker?.visitor;
+    const made = typeof visitor === 'string' ? await store.madeUpVisitor(db, { bot_id: botId, id: visitor }) : undefined;
+    if (typeof visitor === 'string' && !made)
+      throw new HttpProblem('not-found', 'This bot has no such made-up visitor; somebody may have removed them.');
+    const theirs = made && { name: made.name, language: made.language, zone: made.zone, ...(made.channel === null ? {} : { channel: made.channel }) };
+    return {
+      speaker: { ...speaker, ...theirs, ...known(asked.speaker ?? {}) },
+      clock: asked.clock === undefined ? before.clock : asked.clock && { ...asked.clock, set: clock.now().toISOString() },
+      outside: { ...before.outside, ...asked.outside },
+      samples: asked.samples ?? before.samples,
+    };
+  };
+  const create = async (personId: string, botId: string, asked: SettingsAsked): Promise<store.SimulationRow> => {
+    const bot = await ownBot(db, personId, botId);
+    const id = newId(clock);
+    const settings = JSON.stringify(await changed(bot.id, USUAL, asked));
+    await store.insertSimulation(db, { id, botId: bot.id, personId, settings, at: clock.now() });
+    return own(personId, bot.id, id);
+  };
+  const finished = (ran: Ran) => {
+    if ('turn' in ran) return ran.turn;
+    throw new Error('a turn paused that was not run step by step');
+  };
+  const silent = { stepping: false, tell: () => undefined } as const;
+  /** Told as server-sent events until the turn is done; it goes on when the window goes away. */
+  const tellLive = async (req: Request, res: Response, work: (tell: (event: LiveEvent) => void) => Promise<Ran>): Promise<undefined> => {
+    res.writeHead(200, {
+      'content-type': 'text/event-stream; charset=utf-8',
+      'cache-control': 'no-cache, no-transform',
+      'x-accel-buffering': 'no',
+    });
+    const tell = ({ event, ...data }: LiveEvent) => {
+      if (!res.destroyed) res.write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
+    };
+    const alive = setInterval(() => res.write(': alive\n\n'), KEEP_ALIVE_MS);
+    try {
+      const ran = await work(tell);
+      if ('turn' in ran) tell({ event: 'turn', turn: ran.turn });
+      else tell({ event: 'paused', paused: ran.paused });
+    } catch (error) {
+      if (!(error instanceof HttpProblem)) parts.log.error({ err: error, path: req.path }, 'a simulated turn failed');
+      const detail = error instanceof HttpProblem ? error.message : 'The turn could not be run; the reason is in the log of the service.';
+      tell({ event: 'problem', detail });
+    } finally {
+      clearInterval(alive);
+      res.end();
+    }
+    return undefined;
+  };
+  const keepRun = async (botId: string, run: RehearsalRun): Promise<RehearsalRun> => {
+    await keepRehearsalRun(db, botId, JSON.stringify(run));
+    return run;
+  };
+
+  return {
+    openSimulation: async ({ person, params, body }) => {
+      const { language, name, speaker, ...more } = body;
+      const asked = {
+        ...more,
+        speaker: { ...speaker, ...(language === undefined ? {} : { language }), ...(name === undefined ? {} : { name }) },
+      };
+      const row = await create(person.id, params.bot, asked);
+      const event = { type: 'open' } as const;
+      return finished(await simulations.run(row, { externalId: 'open', after: null, event, ...silent }));
+    },
+    createSimulation: async ({ person, params, body }) => {
+      const row = await create(person.id, params.bot, body);
+      return shown(person.id, params.bot, row.id);
+    },
+    listSimulations: async ({ person, params, query }) => {
+      const { bot, document } = await ownDraft(parts, person.id, params.bot);
+      const limit = query.limit ?? PAGE;
+      const before = query.after === undefined ? undefined : Number(query.after) || numberCursor(undefined);
+      const rows = await store.listSimulations(db, bot.id, { find: query.find, before, limit: limit + 1 });
+      const { next } = paged(rows, limit, (r) => r, (r) => String(r.last_at.getTime()));
+      return { items: await Promise.all(rows.slice(0, limit).map((r) => view(r, document))), next };
+    },
+    getSimulation: async ({ person, params }) => {
+      const row = await own(person.id, params.bot, params.conversation);
+      const turns = await store.simulatedTurns(db, row.id);
+      const simulation = await shown(person.id, params.bot, row.id);
+      return { simulation, turns: turns.map(rowRecord), paused: pausedIn(row) };
+    },
+    changeSimulation: async ({ person, params, body }) => {
+      const row = await own(person.id, params.bot, params.conversation);
+      const { name, head, ...asked } = body;
+      if (typeof head === 'string' && !(await store.simulatedTurn(db, { simulation_id: row.id, id: head })))
+        throw new HttpProblem('not-found', 'There is no such turn in this simulation.');
+      const settings = await changed(row.bot_id, JSON.parse(row.settings) as SimulationSettings, asked);
+      await store.changeSimulation(db, row.id, {
+        settings: JSON.stringify(settings),
+        ...(name === undefined ? {} : { name: name === '' ? null : name }),
+        ...(head === undefined ? {} : { head, paused: null }),
+      });
+      return shown(person.id, params.bot, row.id);
+    },
+    deleteSimulation: async ({ person, params }) => {
+      await store.deleteSimulation(db, (await own(person.id, params.bot, params.conversation)).id);
+      return undefined;
+    },
+    saySimulation: async ({ person, params, body }) => {
+      const row = await own(person.id, params.bot, params.conversation);
+      const { id, text, choice, after } = body;
+      const event = { type: 'message', ...(text === undefined ? {} : { text }), ...(choice === undefined ? {} : { choice }) } as const;
+      return finished(await simulations.run(row, { externalId: id, after, event, ...silent }));
+    },
+    runTurn: async ({ person, params, body, req, res }) => {
+      const row = await own(person.id, params.bot, params.conversation);
+      const { id, after, event, step = false } = body;
+      if (event.type === 'message' && !saysSomething(event))
+        throw new HttpProblem('invalid-input', 'Nothing is said. Write something, press a button, or attach a file.');
+      if (event.type === 'start') await startable(row.bot_id, event.start);
+      return tellLive(req, res, (tell) => simulations.run(row, { externalId: id, after, event, stepping: step, tell }));
+    },
+    goOn: async ({ person, params, body, req, res }) => {
+      const row = await own(person.id, params.bot, params.conversation);
+      if (row.paused === null)
+        throw new HttpProblem('not-paused', 'No turn pauses in this simulation. Say something step by step first.');
+      return tellLive(req, res, (tell) => simulations.goOn(row, body.go, body.set, tell));
+    },
+    stopTurn: async ({ person, params }) => {
+      await simulations.stop(await own(person.id, params.bot, params.conversation));
+      return undefined;
+    },
+    sayAgain: async ({ person, params, body }) => {
+      const row = await own(person.id, params.bot, params.conversation);
+      return { turns: await simulations.again(row, body.turn) };
+    },
+    tryNode: async ({ person, params, body }) => {
+      const { bot } = await ownDraft(parts, person.id, params.bot);
+      const { flow, node, variables, text, language, outside, samples } = body;
+      await startable(bot.id, { flow, node });
+      const event = {
+        type: 'start',
+        at: momentOf(null, clock.now()).toISOString(),
+        channel: 'simulator',
+        ...(text === undefined ? {} : { text }),
+        start: { flow, node, variables, only: true },
+      } as const;
+      return simulations.tryNode(bot.id, event, { ...known({ outside, samples }), language });
+    },
+    listMadeUpVisitors: async ({ person, params }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      return { items: (await store.madeUpVisitors(db, bot.id)).map(madeUpView), next: null };
+    },
+    keepMadeUpVisitor: async ({ person, params, body }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const { name, ...change } = body;
+      if (!zoneExists(change.zone ?? null))
+        throw new HttpProblem('invalid-input', `There is no time zone "${change.zone}". Use a name such as Europe/Dublin.`);
+      await store.keepMadeUpVisitor(db, { id: newId(clock), botId: bot.id, name }, known(change));
+      const row = await store.madeUpVisitor(db, { bot_id: bot.id, name });
+      if (!row) throw new Error('a made-up visitor that was just kept is gone');
+      return madeUpView(row);
+    },
+    deleteMadeUpVisitor: async ({ person, params }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      await store.deleteMadeUpVisitor(db, bot.id, params.visitor);
+      return undefined;
+    },
+    runRehearsals: async ({ person, params, body }) => {
+      const { bot, revision, document } = await ownDraft(parts, person.id, params.bot);
+      const run = await rehearsing.run(document, revision, body.only);
+      return body.only === undefined ? keepRun(bot.id, run) : run;
+    },
+    rehearseDocument: ({ body }) => rehearsing.run(acceptDocument(body.document), null, body.only),
+    lastRehearsalRun: async ({ person, params }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const run = await lastRehearsalRun(db, bot.id);
+      return { run: run === undefined ? null : (JSON.parse(run) as RehearsalRun) };
+    },
+  };
+
+  /** Ends the request where the draft has no such node. */
+  async function startable(botId: string, { flow, node }: { flow: string; node: string }): Promise<void> {
+    const { flows } = (await loader.draft(botId)).bot.document;
+    if (Object.hasOwn(flows, flow) && Object.hasOwn(flows[flow]?.nodes ?? {}, node)) return;
+    throw new HttpProblem('not-found', `The draft has no node "${flow}/${node}".`);
+  }
+}
+
+function saysSomething(event: { text?: string | undefined; choice?: string | undefined; pictures?: unknown; files?: unknown }): boolean {
+  return (event.text ?? '').trim() !== '' || [event.choice, event.pictures, event.files].some((v) => v !== undefined);
+}
+
+/** An object without the keys that hold nothing. */
+function known<T extends object>(from: T): { [K in keyof T]?: Exclude<T[K], undefined> } {
+  return Object.fromEntries(Object.entries(from).filter(([, v]) => v !== undefined)) as { [K in keyof T]?: Exclude<T[K], undefined> };
+}
+
+function zoneExists(zone: string | null): boolean {
+  if (zone === null) return true;
+  try {
+    return new Intl.DateTimeFormat('en', { timeZone: zone }) !== undefined;
+  } catch {
+    return false;
+  }
+}
+
+function madeUpView({ id, name, language, zone, channel, variables }: store.MadeUpRow) {
+  return { id, name, language, zone, channel, variables: JSON.parse(variables) as Record<string, never> };
+}

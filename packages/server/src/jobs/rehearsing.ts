@@ -1,0 +1,146 @@
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import {
+  addCoverage,
+  coverageOf,
+  listensForIntents,
+  type BotDocument,
+  type RehearsalOutcome,
+  type TurnOutcome,
+} from '@primrose/core';
+import type { RehearsalResult, RehearsalRun, TurnRecord } from '@primrose/contract';
+import type { Clock } from '../clock.js';
+import type { Listeners } from './listeners.js';
+import type { RehearsalTask } from './rehearsing-worker.js';
+
+/** Threads that rehearse side by side; more would only take turns. */
+const MOST_THREADS = Math.max(1, Math.min(4, availableParallelism()));
+/** A thread costs a third of a second to start, which a handful of rehearsals does not repay. */
+const WORTH_A_THREAD = 12;
+/** Threads that nobody has needed for so long are let go. */
+const IDLE_MS = 30_000;
+
+type Told = { readonly outcome: RehearsalOutcome; readonly ms: number };
+
+/** Runs rehearsals in threads of their own, so that nobody who talks to a bot waits for them. */
+export class Rehearsing {
+  readonly #clock: Clock;
+  readonly #listeners: Listeners;
+  #idle: Worker[] = [];
+  readonly #all = new Set<Worker>();
+  #timer: NodeJS.Timeout | undefined;
+
+  constructor(clock: Clock, listeners: Listeners) {
+    this.#clock = clock;
+    this.#listeners = listeners;
+  }
+
+  /** Runs the rehearsals of a document, or those named in `only`. `revision` is told in the result. */
+  async run(document: BotDocument, revision: number | null, only?: readonly string[]): Promise<RehearsalRun> {
+    const begun = this.#clock.tick();
+    const at = this.#clock.now().toISOString();
+    const wanted = Object.keys(document.rehearsals ?? {}).filter((id) => only === undefined || only.includes(id));
+    const on = wanted.filter((id) => document.rehearsals?.[id]?.off !== true);
+    const classifier =
+      on.length > 0 && listensForIntents(document) ? await this.#listeners.classifierOf(document) : undefined;
+    const threads = Math.max(1, Math.min(MOST_THREADS, Math.ceil(on.length / WORTH_A_THREAD)));
+    const shares = Array.from({ length: on.length === 0 ? 0 : threads }, (_, i) => on.filter((_id, j) => j % threads === i));
+    const told = (await Promise.all(shares.map((ids) => this.#thread({ document, classifier, ids, at })))).flat();
+    const byId = new Map(told.map((t) => [t.outcome.rehearsal, t]));
+    const items = wanted.map((id): RehearsalResult => {
+      const came = byId.get(id);
+      if (!came) return { rehearsal: id, passed: true, off: true, ms: 0, turns: [] };
+      return resultView(came, at, revision);
+    });
+    return {
+      revision,
+      at,
+      ms: Math.round(this.#clock.tick() - begun),
+      passed: items.filter((i) => i.passed && !i.off).length,
+      failed: items.filter((i) => !i.passed).length,
+      items,
+      coverage: addCoverage([
+        coverageOf(document, []),
+        ...told.map((t) => coverageOf(document, t.outcome.turns.map((o) => o.sheet))),
+      ]),
+    };
+  }
+
+  async close(): Promise<void> {
+    clearTimeout(this.#timer);
+    await Promise.all([...this.#all].map((w) => w.terminate()));
+  }
+
+  #thread(task: RehearsalTask): Promise<Told[]> {
+    const worker = this.#idle.pop() ?? new Worker(new URL('./rehearsing-worker.js', import.meta.url));
+    this.#all.add(worker);
+    const told: Told[] = [];
+    return new Promise((resolve, reject) => {
+      const end = (settle: () => void, keep: boolean) => {
+        worker.removeAllListeners();
+        // A thread that dies while it rests is no news.
+        worker.on('error', () => this.#all.delete(worker));
+        if (keep) this.#rest(worker);
+        else this.#all.delete(worker);
+        settle();
+      };
+      worker.on('message', (m: Partial<Told> & { done?: true; error?: string }) => {
+        if (m.outcome && m.ms !== undefined) told.push({ outcome: m.outcome, ms: m.ms });
+        else if (m.error !== undefined) end(() => reject(new Error(`rehearsals cannot be run: ${m.error}`)), true);
+        else end(() => resolve(told), true);
+      });
+      worker.on('error', (error) => end(() => reject(error), false));
+      worker.on('exit', () => end(() => reject(new Error('rehearsing was stopped')), false));
+      worker.postMessage(task);
+    });
+  }
+
+  /** Keeps a thread for the next run, for a while. */
+  #rest(worker: Worker): void {
+    worker.unref();
+    this.#idle.push(worker);
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => {
+      const gone = this.#idle;
+      this.#idle = [];
+      for (const w of gone) {
+        this.#all.delete(w);
+        void w.terminate();
+      }
+    }, IDLE_MS).unref();
+  }
+}
+
+/** An outcome as people see it; the records of its turns only where it failed. */
+function resultView({ outcome, ms }: Told, at: string, revision: number | null): RehearsalResult {
+  const { rehearsal, passed, turns } = outcome;
+  return {
+    rehearsal,
+    passed,
+    off: false,
+    ms: Math.round(ms * 10) / 10,
+    turns: turns.map((t, i) => ({
+      misses: t.misses,
+      samples: t.samples,
+      ...(passed ? {} : { record: recordOf(rehearsal, t, i + 1, at, revision) }),
+    })),
+  };
+}
+
+function recordOf(rehearsal: string, { sheet, waitsAt }: TurnOutcome, number: number, at: string, revision: number | null): TurnRecord {
+  return {
+    id: `${rehearsal}-${number}`,
+    parent: number === 1 ? null : `${rehearsal}-${number - 1}`,
+    again: null,
+    conversation: rehearsal,
+    number,
+    at,
+    ms: 0,
+    release: null,
+    revision,
+    sheet,
+    timings: sheet.path.map(() => ({ begins: 0, ms: 0 })),
+    samples: {},
+    waitsAt,
+  };
+}
