@@ -52,7 +52,7 @@ describe('the command-line client', () => {
     const bot = made['bot'] as string;
     await service.client.call('setConnection', {
       params: { bot, connection: 'booking-office' },
-      body: { address: service.office },
+      body: { address: service.office, standIn: service.office },
     });
     await json(['pull', bot, 'desk']);
     edit('desk/flows/welcome.yaml', 'Which port do you leave from?', 'Where do you come aboard?');

@@ -42,7 +42,7 @@ describe('the console in a browser', () => {
     return page.url().split('/')[4] ?? '';
   };
   const pointAtOffice = (bot: string) =>
-    service.client.call('setConnection', { params: { bot, connection: 'booking-office' }, body: { address: service.office } });
+    service.client.call('setConnection', { params: { bot, connection: 'booking-office' }, body: { address: service.office, standIn: service.office } });
   const saved = () => page.getByText('· saved').waitFor();
 
   it('takes a designer from the demo to a visitor: change the Map, try it, release it, talk to it', async () => {

@@ -412,7 +412,7 @@ describe('working on the Map', () => {
     const { bot: id } = await openMap(bot, 'welcome');
     await service.client.call('setConnection', {
       params: { bot: id, connection: 'booking-office' },
-      body: { address: service.office },
+      body: { address: service.office, standIn: service.office },
     });
     for (const words of ['find a crossing', 'kelpwick', 'tarn holm', 'friday', 'car']) {
       await page.getByLabel('Say something as the visitor').fill(words);

@@ -35,7 +35,7 @@ describe('talking to a bot', () => {
     if (document.connections?.['booking-office'])
       await service.client.call('setConnection', {
         params: { bot: bot.id, connection: 'booking-office' },
-        body: { address: service.office },
+        body: { address: service.office, standIn: service.office },
       });
     return bot.id;
   };
@@ -103,7 +103,7 @@ describe('talking to a bot', () => {
       const bot = await create(demoDocument());
       await service.client.call('setConnection', {
         params: { bot, connection: 'booking-office' },
-        body: { address: 'http://10.0.0.1' },
+        body: { address: 'http://10.0.0.1', standIn: 'http://10.0.0.1' },
       });
       expect(JSON.stringify((await simulate(bot, TO_SAILINGS)).sheet.problems)).to.contain('private address');
     });
