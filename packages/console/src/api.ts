@@ -5,6 +5,7 @@ import {
   type EndpointName,
   type Endpoints,
   type FileContent,
+  type LiveEvent,
   type ReplyOf,
 } from '@primrose/contract';
 import { QueryClient, useQuery, type UseQueryResult } from '@tanstack/react-query';
@@ -34,6 +35,15 @@ async function signedIn<T>(work: Promise<T>): Promise<T> {
 /** Calls the API. */
 export function call<N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>): Promise<ReplyOf<Endpoints[N]>> {
   return signedIn(client.call(name, input));
+}
+
+/** Calls the API and is told of what happens while it happens. What `onEvent` throws ends it. */
+export function stream<N extends EndpointName>(
+  name: N,
+  input: CallInput<Endpoints[N]>,
+  onEvent: (event: LiveEvent) => void,
+): Promise<void> {
+  return signedIn(client.stream(name, input, (event, data) => onEvent({ event, ...(data as object) } as LiveEvent)));
 }
 
 /** Sends a file to the API. */

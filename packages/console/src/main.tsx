@@ -7,6 +7,7 @@ import './style/tokens.css';
 import './style/primrose.css';
 import './style/map.css';
 import './style/turn.css';
+import './style/simulator.css';
 import './style/console.css';
 import './style/powers.css';
 import './style/editing.css';
@@ -29,6 +30,8 @@ const BotFrame = lazy(() => {
   return import('./pages/BotFrame.js');
 });
 const TurnPage = lazy(() => import('./pages/TurnPage.js'));
+const RehearsalsPage = lazy(() => import('./pages/RehearsalsPage.js'));
+const RehearsalTurnPage = lazy(() => import('./pages/RehearsalTurnPage.js'));
 const ActionsPage = lazy(() => import('./pages/ActionsPage.js'));
 const ChannelsPage = lazy(() => import('./pages/ChannelsPage.js'));
 const UnderstandingPage = lazy(() => import('./pages/UnderstandingPage.js'));
@@ -50,7 +53,9 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="map" replace /> },
       { path: 'map/:flow?/:node?', element: <MapPage /> },
-      { path: 'turns/:number', element: <TurnPage /> },
+      { path: 'simulations/:simulation/:turn?', element: <TurnPage /> },
+      { path: 'rehearsals/:rehearsal?', element: <RehearsalsPage /> },
+      { path: 'rehearsals/:rehearsal/turns/:number', element: <RehearsalTurnPage /> },
       { path: 'actions', element: <ActionsPage /> },
       { path: 'understanding/:part?/:name?', element: <UnderstandingPage /> },
       { path: 'knowledge/:base?/:document?', element: <KnowledgePage /> },

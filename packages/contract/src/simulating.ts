@@ -131,7 +131,12 @@ export type RehearsalRun = z.infer<typeof rehearsalRun>;
 
 /** What is told while a simulated turn runs; `turn` or `paused` comes last, or `problem`. */
 export type LiveEvent =
-  | { readonly event: 'step'; readonly phase: 'begins' | 'ends'; readonly at: number; readonly step: s.TurnRecord['sheet']['path'][number] }
+  | {
+      readonly event: 'step';
+      readonly phase: 'begins' | 'ends';
+      readonly at: number;
+      readonly step: s.TurnRecord['sheet']['path'][number];
+    }
   | { readonly event: 'call'; readonly at: number; readonly request: s.TurnRecord['sheet']['effects'][number]['request'] }
   | { readonly event: 'came'; readonly at: number; readonly path: string; readonly outcome: string; readonly sample?: string }
   | { readonly event: 'words'; readonly path: string; readonly text: string }

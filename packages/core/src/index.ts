@@ -184,14 +184,8 @@ export {
   type Sampled,
   type Samples,
 } from './rehearsal/samples.js';
-export {
-  lastOf,
-  layoutTurns,
-  lineTo,
-  siblingsOf,
-  type PlacedTurn,
-  type TreeTurn,
-} from './rehearsal/tree.js';
+export { readRehearsal, writeRehearsal, type RehearsalText, type TextProblem } from './rehearsal/text.js';
+export { followersOf, lastOf, layoutTurns, lineTo, type PlacedTurn, type TreeTurn } from './rehearsal/tree.js';
 export { escapeMarkdown, plainText, readMarkdown, safeAddress, type Block, type Inline } from './text/markdown.js';
 export { editDistance, nearest } from './text/nearest.js';
 export { estimateTokens } from './text/tokens.js';

@@ -173,7 +173,11 @@ export class Simulations {
   }
 
   /** One node of the draft by itself; nothing of it is stored. */
-  async tryNode(botId: string, event: IncomingEvent, wanted: Partial<Pick<SimulationSettings, 'outside' | 'samples'>> & { language?: string | undefined }) {
+  async tryNode(
+    botId: string,
+    event: IncomingEvent,
+    wanted: Partial<Pick<SimulationSettings, 'outside' | 'samples'>> & { language?: string | undefined },
+  ) {
     const loaded = await this.#parts.loader.draft(botId);
     const session = openSession(loaded.bot, event.start?.variables.visitor ?? {}, wanted.language);
     const settings = { ...USUAL, outside: wanted.outside ?? {}, samples: wanted.samples ?? [] };
@@ -190,7 +194,15 @@ export class Simulations {
       tell: nobody,
       stopped: new Promise(nobody),
     });
-    return simulatedRecord(ran, { id: turnId, simulation: '', parent: null, again: null, number: 1, revision: loaded.revision ?? 0, at: this.#parts.clock.now() });
+    return simulatedRecord(ran, {
+      id: turnId,
+      simulation: '',
+      parent: null,
+      again: null,
+      number: 1,
+      revision: loaded.revision ?? 0,
+      at: this.#parts.clock.now(),
+    });
   }
 
   async #inTurn<T>(id: string, work: () => Promise<T>): Promise<T> {
@@ -335,7 +347,8 @@ export class Simulations {
     { parent, again, kept: first }: { parent: string | null; again: string | null; kept?: Values },
   ): Promise<{ session: Session; number: number }> {
     const { db } = this.#parts;
-    const made = speaker.visitor === null ? undefined : await store.madeUpVisitor(db, { bot_id: simulation.bot_id, id: speaker.visitor });
+    const made =
+      speaker.visitor === null ? undefined : await store.madeUpVisitor(db, { bot_id: simulation.bot_id, id: speaker.visitor });
     const kept = made ? (JSON.parse(made.variables) as Values) : {};
     const language = speaker.language ?? made?.language ?? undefined;
     if (parent === null) return { session: openSession(bot, first ?? kept, language), number: 1 };
@@ -384,8 +397,7 @@ export class Simulations {
         return { type: 'start', ...base, start: event.start };
       case 'sample': {
         const kept = document.samples?.[event.sample];
-        if (!kept || !isEventSample(kept))
-          throw new HttpProblem('not-found', `The draft has no kept event "${event.sample}".`);
+        if (!kept || !isEventSample(kept)) throw new HttpProblem('not-found', `The draft has no kept event "${event.sample}".`);
         return { ...base, ...eventOf(kept) };
       }
       case 'message': {

@@ -14,6 +14,7 @@ import {
 import type { TurnRecord } from '@primrose/contract';
 import { useEffect, useMemo, useRef, type KeyboardEvent } from 'react';
 import { Dropdown } from 'react-bootstrap';
+import { Link } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
 import type { MapActs } from '../map/FlowMap.js';
 import { Petal } from '../parts/Petal.js';
@@ -21,6 +22,7 @@ import { useSimulation } from '../simulator/simulation.js';
 import { TextInput } from './fields.js';
 import { kindEditors } from './kinds/registry.js';
 import { FieldContext, type FieldSetting } from './setting.js';
+import { TryNode } from './TryNode.js';
 
 interface DetailsProps {
   readonly flowId: string;
@@ -30,6 +32,8 @@ interface DetailsProps {
   readonly problems: readonly Problem[];
   readonly onClose: () => void;
   readonly acts: MapActs;
+  /** Begins a conversation at the node. */
+  readonly onStart: () => void;
 }
 
 const BAND_LETTER = { visitor: 'v', bot: 'b', outside: 'o' } as const;
@@ -39,10 +43,16 @@ function lastValues(turns: readonly TurnRecord[]): Map<string, Value> {
   return new Map(turns.flatMap((t) => t.sheet.changes.map((c) => [c.name, c.after] as const)));
 }
 
+/** The turns of a line up to one of them, which may stand on another line. */
+function upTo(turns: readonly TurnRecord[], shown: TurnRecord | undefined): readonly TurnRecord[] {
+  const at = turns.findIndex((t) => t.id === shown?.id);
+  return at < 0 ? (shown ? [shown] : turns) : turns.slice(0, at + 1);
+}
+
 /** The details of one node: its own editor, its exits, and what can be done to it. */
-export function Details({ flowId, nodeId, node, layout, problems, onClose, acts }: DetailsProps) {
-  const { document, edit } = useDraftHandle();
-  const { turns } = useSimulation();
+export function Details({ flowId, nodeId, node, layout, problems, onClose, acts, onStart }: DetailsProps) {
+  const { bot, document, edit } = useDraftHandle();
+  const { turns, shown } = useSimulation();
   const panel = useRef<HTMLElement>(null);
   const kind = nodeKinds.get(node.kind);
   const Editor = kindEditors[node.kind];
@@ -50,15 +60,23 @@ export function Details({ flowId, nodeId, node, layout, problems, onClose, acts 
     const first = 'section .cm-content, section textarea, section input, section select';
     panel.current?.querySelector<HTMLElement>(first)?.focus({ preventScroll: true });
   }, []);
-  const step = turns.at(-1)?.sheet.path.findLast((s) => s.flow === flowId && s.node === nodeId);
+  const step = shown?.sheet.path.findLast((s) => s.flow === flowId && s.node === nodeId);
   const setting = useMemo((): FieldSetting => {
     const applyFix = (field: string) => {
       const fix = problems.filter((p) => p.field === field).flatMap((p) => fixFor(p, document) ?? [])[0];
       if (fix) edit(fix.apply);
       return fix !== undefined;
     };
-    return { document, flowId, problems, resolved: step?.values ?? [], last: lastValues(turns), applyFix, leave: onClose };
-  }, [document, edit, problems, turns, step, flowId, onClose]);
+    return {
+      document,
+      flowId,
+      problems,
+      resolved: step?.values ?? [],
+      last: lastValues(upTo(turns, shown)),
+      applyFix,
+      leave: onClose,
+    };
+  }, [document, edit, problems, turns, shown, step, flowId, onClose]);
   const set = (field: string, value: unknown) => edit((d) => setField(d, flowId, nodeId, field, value));
   const flow = document.flows[flowId];
   const placed = layout.nodes.find((n) => n.id === nodeId);
@@ -74,7 +92,12 @@ export function Details({ flowId, nodeId, node, layout, problems, onClose, acts 
             <span className={`caps ${BAND_LETTER[kind.band]}`}>{kind.kind}</span>
             <span className="note">beat {placed?.address}</span>
             <span className="spring" />
-            <NodeMenu flowId={flowId} nodeId={nodeId} node={node} acts={acts} />
+            {step && shown && (
+              <Link className="note" to={`/bots/${bot}/simulations/${shown.conversation}/${shown.id}`}>
+                in turn {shown.number}
+              </Link>
+            )}
+            <NodeMenu flowId={flowId} nodeId={nodeId} node={node} acts={acts} onStart={onStart} />
             <button className="bare" type="button" aria-label="Close details" onClick={onClose}>
               <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
                 <path d="M2 2l8 8M10 2l-8 8" stroke="currentColor" strokeWidth="1.4" />
@@ -109,6 +132,7 @@ export function Details({ flowId, nodeId, node, layout, problems, onClose, acts 
             </button>
           </div>
         </section>
+        {node.kind !== 'note' && <TryNode key={shown?.id} flowId={flowId} nodeId={nodeId} turn={step && shown} />}
         <Elsewhere problems={problems} />
       </aside>
     </FieldContext>
@@ -122,7 +146,7 @@ interface NodePart {
 }
 
 /** What else can be done to the node. */
-function NodeMenu({ flowId, nodeId, node, acts }: NodePart & { readonly acts: MapActs }) {
+function NodeMenu({ flowId, nodeId, node, acts, onStart }: NodePart & { readonly acts: MapActs; readonly onStart: () => void }) {
   const { edit } = useDraftHandle();
   const kinds = kindsFor(node);
   return (
@@ -131,6 +155,7 @@ function NodeMenu({ flowId, nodeId, node, acts }: NodePart & { readonly acts: Ma
         more
       </Dropdown.Toggle>
       <Dropdown.Menu className="flowmenu">
+        {node.kind !== 'note' && <Dropdown.Item onClick={onStart}>Start the simulator here…</Dropdown.Item>}
         <Dropdown.Item onClick={() => acts.duplicate([nodeId])}>Duplicate</Dropdown.Item>
         <Dropdown.Item onClick={() => acts.shift(nodeId, 'up')}>Move up the rail</Dropdown.Item>
         <Dropdown.Item onClick={() => acts.shift(nodeId, 'down')}>Move down the rail</Dropdown.Item>

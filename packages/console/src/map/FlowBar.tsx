@@ -9,6 +9,9 @@ interface FlowBarProps {
   readonly layout: FlowLayout;
   readonly outline: boolean;
   readonly onOutline: () => void;
+  /** The Map shows what the rehearsals came by. */
+  readonly covering: boolean;
+  readonly onCovering: () => void;
   readonly onFind: () => void;
   readonly onKeys: () => void;
   readonly onReplace: () => void;
@@ -19,7 +22,8 @@ interface FlowBarProps {
 const counted = (n: number, one: string, many: string) => (n === 1 ? `1 ${one}` : `${n} ${many}`);
 
 /** The line above the Map: which flow, how large, who runs it, and what can be done with it. */
-export function FlowBar({ flowId, layout, outline, onOutline, onFind, onKeys, onReplace, onShared }: FlowBarProps) {
+export function FlowBar(props: FlowBarProps) {
+  const { flowId, layout, outline, onOutline, covering, onCovering, onFind, onKeys, onReplace, onShared } = props;
   const { bot, document, edit, saved, state, step } = useDraftHandle();
   const navigate = useNavigate();
   const [naming, setNaming] = useState<'new' | 'rename'>();
@@ -138,6 +142,15 @@ export function FlowBar({ flowId, layout, outline, onOutline, onFind, onKeys, on
       </button>
       <button className="bare note" type="button" aria-pressed={outline} onClick={onOutline}>
         <span className="wide">Outline</span> <kbd>O</kbd>
+      </button>
+      <button
+        className="bare note"
+        type="button"
+        aria-pressed={covering}
+        onClick={onCovering}
+        title="What the rehearsals came by"
+      >
+        <span className="wide">Coverage</span> <kbd>C</kbd>
       </button>
     </div>
   );

@@ -1,4 +1,13 @@
-import { BANDS, routeRails, type Flow, type FlowLayout, type MapGeometry, type PlacedNode, type Routed } from '@primrose/core';
+import {
+  BANDS,
+  routeRails,
+  type Coverage,
+  type Flow,
+  type FlowLayout,
+  type MapGeometry,
+  type PlacedNode,
+  type Routed,
+} from '@primrose/core';
 import {
   startTransition,
   useCallback,
@@ -56,6 +65,9 @@ interface FlowMapProps {
   readonly visited: readonly string[];
   readonly problems: ReadonlyMap<string, number>;
   readonly outline: boolean;
+  /** How often the rehearsals came by; undefined where the Map does not show it. */
+  readonly coverage: Coverage | undefined;
+  readonly flowId: string;
   readonly acts: MapActs;
 }
 
@@ -68,7 +80,7 @@ const NOTHING: Drawn = { rails: [], widen: new Map(), width: 0, height: 0 };
 
 /** A flow as a score: three bands, numbered beats, rails between them. It lays itself out. */
 export function FlowMap(props: FlowMapProps) {
-  const { flow, layout, language, selected, marked, found, stale, visited, problems, outline, acts } = props;
+  const { flow, layout, language, selected, marked, found, stale, visited, problems, outline, coverage, flowId, acts } = props;
   const nodes = useFirstThenAll(layout, selected);
   const scroll = useRef<HTMLDivElement>(null);
   const score = useRef<HTMLDivElement>(null);
@@ -154,6 +166,8 @@ export function FlowMap(props: FlowMapProps) {
               problems={problems.get(placed.id) ?? 0}
               openExit={open?.node === placed.id ? open.exit : undefined}
               room={drawn.widen.get(placed.beat) ?? 0}
+              times={coverage?.nodes[`${flowId}/${placed.id}`]}
+              untaken={coverage && untakenExits(coverage, flowId, placed)}
             />
           ))}
           {open && (
@@ -192,6 +206,11 @@ export function FlowMap(props: FlowMapProps) {
       <Glance layout={layout} visited={visited} problems={problems} scroll={scroll} />
     </div>
   );
+}
+
+/** The exits of a node that no rehearsal took, in one word for the card's memory. */
+function untakenExits({ exits }: Coverage, flow: string, { id, chips }: PlacedNode): string {
+  return chips.flatMap((c) => (exits[`${flow}/${id}/${c.exit}`] === 0 ? [c.exit] : [])).join(' ');
 }
 
 /** Marking by click with Shift or Ctrl must not select the words of the page. */

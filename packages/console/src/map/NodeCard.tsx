@@ -18,19 +18,26 @@ interface NodeCardProps {
   readonly openExit: string | undefined;
   /** What the gap below its beat needs beyond the usual, in pixels. */
   readonly room: number;
+  /** How often the rehearsals came by; undefined where the Map does not show it. */
+  readonly times: number | undefined;
+  /** Its exits that no rehearsal took, with spaces between. */
+  readonly untaken: string | undefined;
 }
 
 const COLUMN = { visitor: 2, bot: 3, outside: 4 } as const;
 
 /** One node as it stands on the Map: its words, its kind, its exits. The Map listens for what is done to it. */
 export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
-  const { placed, node, language, selected, marked, found, stale, visit, problems, openExit, room } = props;
+  const { placed, node, language, selected, marked, found, stale, visit, problems, openExit, room, times, untaken } = props;
   const kind = node && nodeKinds.get(node.kind);
   if (!node || !kind) return null;
   const prose = kind.prose(node, language);
   const { inside, edge } = chipLines(placed.chips);
-  const chip = (c: PlacedChip) => <Chip key={c.exit} node={placed.id} chip={c} open={openExit === c.exit} />;
-  const states = { troubled: problems > 0, selected: selected || marked, off: node.off, stale, found };
+  const never = untaken?.split(' ') ?? [];
+  const chip = (c: PlacedChip) => (
+    <Chip key={c.exit} node={placed.id} chip={c} open={openExit === c.exit} never={never.includes(c.exit)} />
+  );
+  const states = { troubled: problems > 0, selected: selected || marked, off: node.off, stale, found, unrehearsed: times === 0 };
   const names = Object.entries(states).flatMap(([name, is]) => (is ? [name] : []));
   return (
     <article
@@ -56,6 +63,7 @@ export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
         <span>{node.title ?? placed.id}</span>
         {node.off && <em>off</em>}
         {stale && <em>stale</em>}
+        {times !== undefined && <em>{times === 0 ? 'never rehearsed' : `${times} times`}</em>}
       </p>
       {inside.length > 0 && <div className="outs inside">{inside.map(chip)}</div>}
       {edge.length > 0 && <div className="outs edge">{edge.map(chip)}</div>}
@@ -64,31 +72,40 @@ export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
 });
 
 /** The node as a screen reader says it before its words. */
-function spoken({ placed, node, marked, stale, visit, problems }: NodeCardProps, kind: string): string {
+function spoken({ placed, node, marked, stale, visit, problems, times }: NodeCardProps, kind: string): string {
   return [
     `${kind} ${node?.title ?? placed.id}, beat ${placed.beat}`,
     ...(marked ? ['marked'] : []),
     ...(node?.off ? ['off'] : []),
     ...(stale ? ['stale'] : []),
+    ...(times === undefined ? [] : [times === 0 ? 'never rehearsed' : `rehearsed ${times} times`]),
     ...(visit > 0 ? [`visited as number ${visit}`] : []),
     ...(problems > 0 ? [problems === 1 ? '1 problem' : `${problems} problems`] : []),
   ].join(', ');
 }
 
-function Chip({ node, chip, open }: { readonly node: string; readonly chip: PlacedChip; readonly open: boolean }) {
+interface ChipProps {
+  readonly node: string;
+  readonly chip: PlacedChip;
+  readonly open: boolean;
+  /** No rehearsal took it, and the Map shows that. */
+  readonly never: boolean;
+}
+
+function Chip({ node, chip, open, never }: ChipProps) {
   const words = chip.exit.replaceAll('-', ' ');
   const leads = chip.to === undefined ? ', leads nowhere yet' : chip.written ? ` to ${chip.at}` : `, leads to beat ${chip.at}`;
   const drawn = chip.to !== undefined && !chip.written;
   return (
     <button
       type="button"
-      className={`out${chip.to === undefined ? ' open' : ''}`}
+      className={`out${chip.to === undefined ? ' open' : ''}${never ? ' never' : ''}`}
       data-node={node}
       data-exit={chip.exit}
       {...(drawn ? { 'data-to': chip.to } : {})}
       title={`${chip.about}. Click to add or link, drag onto a node to link, Alt+click to follow.`}
       aria-expanded={open}
-      aria-label={`Exit ${words}${leads}. Add after`}
+      aria-label={`Exit ${words}${leads}${never ? ', never taken in a rehearsal' : ''}. Add after`}
     >
       <span>{words}</span>
       {chip.written && <i> to {chip.at}</i>}

@@ -1,8 +1,10 @@
 import type { ConnectionState } from '@primrose/contract';
+import { isActionSample, isModelSample, type Value } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { Shown } from '../parts/Shown.js';
 
 /** Connections of the bot, their addresses on this installation, and what can be asked of them. */
 export default function ActionsPage() {
@@ -22,19 +24,66 @@ export default function ActionsPage() {
       {connections.data?.items.map((c) => (
         <ConnectionPart key={c.name} connection={c} />
       ))}
+      <KeptSamples />
     </main>
+  );
+}
+
+/** Samples of the bot: kept events and results, each to be read and thrown away. */
+function KeptSamples() {
+  const { document, edit } = useDraftHandle();
+  const samples = Object.entries(document.samples ?? {});
+  if (samples.length === 0) return null;
+  const remove = (id: string) =>
+    edit((d) => {
+      const { [id]: _gone, ...rest } = d.samples ?? {};
+      const { samples: _all, ...without } = d;
+      return Object.keys(rest).length === 0 ? without : { ...d, samples: rest };
+    });
+  return (
+    <section aria-label="Samples">
+      <h3>Samples</h3>
+      <p className="soft">Kept events and results. They answer in rehearsals, and in simulations whose calls go to samples.</p>
+      <table className="table-grid">
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>Of</th>
+            <th>What it holds</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {samples.map(([id, sample]) => (
+            <tr key={id}>
+              <td className="mono">{id}</td>
+              <td>{isActionSample(sample) ? sample.answers : isModelSample(sample) ? `model ${sample.writes}` : 'a message'}</td>
+              <td>
+                <Shown value={sample as Value} what={id} />
+              </td>
+              <td>
+                <button type="button" className="bare note" aria-label={`Throw the sample ${id} away`} onClick={() => remove(id)}>
+                  throw away
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }
 
 function ConnectionPart({ connection }: { readonly connection: ConnectionState }) {
   const { bot } = useDraftHandle();
   const [address, setAddress] = useState(connection.address ?? '');
+  const [standIn, setStandIn] = useState(connection.standIn ?? '');
   const [state, setState] = useState<{ text: string; bad: boolean }>();
   const save = (event: FormEvent) => {
     event.preventDefault();
     call('setConnection', {
       params: { bot, connection: connection.name },
-      body: { address: address.trim() === '' ? null : address.trim() },
+      body: { address: address.trim() || null, standIn: standIn.trim() || null },
     })
       .then(() => {
         setState({ text: 'saved', bad: false });
@@ -50,7 +99,7 @@ function ConnectionPart({ connection }: { readonly connection: ConnectionState }
           {connection.about}
         </p>
       )}
-      <Form onSubmit={save} style={{ display: 'flex', gap: 8, alignItems: 'end', margin: '8px 0 12px', maxWidth: 640 }}>
+      <Form onSubmit={save} style={{ display: 'flex', gap: 8, alignItems: 'end', margin: '8px 0 12px', maxWidth: 820 }}>
         <Form.Group controlId={`address-${connection.name}`} style={{ flex: 1 }}>
           <Form.Label className="note mb-0">Address on this installation</Form.Label>
           <Form.Control
@@ -58,6 +107,15 @@ function ConnectionPart({ connection }: { readonly connection: ConnectionState }
             value={address}
             placeholder={connection.written ?? 'https://…'}
             onChange={(e) => setAddress(e.target.value)}
+          />
+        </Form.Group>
+        <Form.Group controlId={`stand-in-${connection.name}`} style={{ flex: 1 }}>
+          <Form.Label className="note mb-0">Stand-in that simulations call</Form.Label>
+          <Form.Control
+            className="code"
+            value={standIn}
+            placeholder="none: from samples"
+            onChange={(e) => setStandIn(e.target.value)}
           />
         </Form.Group>
         <Button type="submit" variant="outline-secondary">

@@ -13,6 +13,7 @@ import { Petal } from '../parts/Petal.js';
 import { ThemeSwitch } from '../parts/ThemeSwitch.js';
 import { inOrder, placeOf } from '../problems/places.js';
 import { ProblemList } from '../problems/ProblemList.js';
+import { RehearsingProvider, useRehearsing } from '../rehearsals/run.js';
 import { SimulationProvider } from '../simulator/simulation.js';
 import { ClashDialog } from './ClashDialog.js';
 import { ReleaseDialog } from './ReleaseDialog.js';
@@ -23,6 +24,7 @@ const TABS = [
   ['knowledge', 'Knowledge'],
   ['actions', 'Actions'],
   ['models', 'Models'],
+  ['rehearsals', 'Rehearsals'],
   ['channels', 'Channels'],
   ['conversations', 'Conversations'],
   ['settings', 'Settings'],
@@ -31,7 +33,7 @@ const TABS = [
 /** The tab under which a page stands. */
 function tabOf(pathname: string): string {
   const page = pathname.split('/')[3] ?? '';
-  return { turns: 'map', releases: 'settings', history: 'settings' }[page] ?? page;
+  return { simulations: 'map', releases: 'settings', history: 'settings' }[page] ?? page;
 }
 
 /** Ctrl+Z and Ctrl+Shift+Z, except where a text field has them for itself. */
@@ -89,45 +91,61 @@ function Opened({ draft }: { readonly draft: Draft }) {
   const next = (handle.saved.bot.release ?? 0) + 1;
   return (
     <DraftContext value={handle}>
-      <SimulationProvider handle={handle}>
-        <div className="frame">
-          <header className="top">
-            <Link className="logo" to="/" aria-label="Primrose, all bots">
-              <Petal size={24} heart />
-            </Link>
-            <h1 dir="auto">{handle.document.name}</h1>
-            <DraftState handle={handle} />
-            <span className="spring" />
-            <button className="find" type="button" aria-label="Find anything" onClick={() => setOpen('find')}>
-              <span>Find anything</span>
-              <kbd>/</kbd>
-            </button>
-            {problems.length > 0 && (
-              <button className="probs" type="button" onClick={() => setOpen('problems')}>
-                <i>{problems.length}</i>
-                {problems.length === 1 ? 'problem' : 'problems'}
-              </button>
-            )}
-            <ThemeSwitch />
-            <Button onClick={() => setOpen('release')}>Release {next}…</Button>
-          </header>
-          <nav className="tabs" aria-label="Sections">
-            {TABS.map(([path, label]) => (
-              <Link key={path} to={path} aria-current={tabOf(pathname) === path ? 'page' : undefined}>
-                <span>{label}</span>
+      <RehearsingProvider handle={handle}>
+        <SimulationProvider handle={handle}>
+          <RehearseKey bot={handle.bot} />
+          <div className="frame">
+            <header className="top">
+              <Link className="logo" to="/" aria-label="Primrose, all bots">
+                <Petal size={24} heart />
               </Link>
-            ))}
-          </nav>
-          <Outlet />
-        </div>
-        {open === 'problems' && <ProblemList problems={problems} onClose={close} />}
-        {open === 'release' && <ReleaseDialog handle={handle} number={next} problems={problems} onClose={close} />}
-        {open === 'find' && <FindAnything bot={handle.bot} document={handle.document} onClose={close} />}
-        {open === 'keys' && <KeysDialog onClose={close} />}
-        <ClashDialog handle={handle} />
-      </SimulationProvider>
+              <h1 dir="auto">{handle.document.name}</h1>
+              <DraftState handle={handle} />
+              <span className="spring" />
+              <button className="find" type="button" aria-label="Find anything" onClick={() => setOpen('find')}>
+                <span>Find anything</span>
+                <kbd>/</kbd>
+              </button>
+              {problems.length > 0 && (
+                <button className="probs" type="button" onClick={() => setOpen('problems')}>
+                  <i>{problems.length}</i>
+                  {problems.length === 1 ? 'problem' : 'problems'}
+                </button>
+              )}
+              <ThemeSwitch />
+              <Button onClick={() => setOpen('release')}>Release {next}…</Button>
+            </header>
+            <nav className="tabs" aria-label="Sections">
+              {TABS.map(([path, label]) => (
+                <Link key={path} to={path} aria-current={tabOf(pathname) === path ? 'page' : undefined}>
+                  <span>{label}</span>
+                </Link>
+              ))}
+            </nav>
+            <Outlet />
+          </div>
+          {open === 'problems' && <ProblemList problems={problems} onClose={close} />}
+          {open === 'release' && <ReleaseDialog handle={handle} number={next} problems={problems} onClose={close} />}
+          {open === 'find' && <FindAnything bot={handle.bot} document={handle.document} onClose={close} />}
+          {open === 'keys' && <KeysDialog onClose={close} />}
+          <ClashDialog handle={handle} />
+        </SimulationProvider>
+      </RehearsingProvider>
     </DraftContext>
   );
+}
+
+/** One key runs all rehearsals and shows what came of them. */
+function RehearseKey({ bot }: { readonly bot: string }) {
+  const { runAll } = useRehearsing();
+  const navigate = useNavigate();
+  useKeys({
+    h: () => {
+      runAll();
+      void navigate(`/bots/${bot}/rehearsals`);
+    },
+  });
+  return null;
 }
 
 function sinceRelease({ release, changedSinceRelease: changes }: BotSummary): string {

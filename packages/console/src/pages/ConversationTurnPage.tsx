@@ -8,9 +8,19 @@ export default function ConversationTurnPage() {
   const { bot } = useDraftHandle();
   const { conversation = '', number = '' } = useParams();
   const turns = useCall('listTurns', { params: { bot, conversation } });
-  const turn = turns.data?.items.find((t) => t.number === Number(number));
+  const at = turns.data?.items.findIndex((t) => t.number === Number(number)) ?? -1;
+  const turn = turns.data?.items[at];
   const back = `/bots/${bot}/conversations/${conversation}`;
-  if (turn) return <Sheet turn={turn} count={turns.data?.items.length ?? 0} at={(n) => `${back}/turns/${n}`} back={back} />;
+  const page = (of: number | undefined) => (of === undefined ? undefined : `${back}/turns/${of}`);
+  if (turn)
+    return (
+      <Sheet
+        turn={turn}
+        earlier={page(turns.data?.items[at - 1]?.number)}
+        later={page(turns.data?.items[at + 1]?.number)}
+        back={back}
+      />
+    );
   return (
     <main className="page">
       {turns.error && <p className="alarm">{errorText(turns.error)}</p>}

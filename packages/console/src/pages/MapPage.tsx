@@ -31,7 +31,9 @@ import { FlowMap, type MapActs, type OpenChip } from '../map/FlowMap.js';
 import { MarkedBar } from '../map/MarkedBar.js';
 import { useLayout } from '../map/useLayout.js';
 import { SharedNotice } from '../map/SharedNotice.js';
+import { useRehearsing } from '../rehearsals/run.js';
 import { useSimulation } from '../simulator/simulation.js';
+import { StartDialog } from '../simulator/StartDialog.js';
 import { WithSimulator } from '../simulator/WithSimulator.js';
 
 /** The editors weigh more than the rest of the console, so they come after the Map is there. */
@@ -40,6 +42,7 @@ const Details = lazy(loadDetails);
 const AFTER_THE_MAP_MS = 600;
 
 const NONE: ReadonlySet<string> = new Set();
+const NOT_VISITED: readonly string[] = [];
 const NOTHING_SHARED: readonly SharedReference[] = [];
 
 function shownFlow(document: BotDocument, wanted: string | undefined): string {
@@ -105,6 +108,9 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
   const [cutting, setCutting] = useState<readonly string[]>();
   const [outline, setOutline] = useState(false);
   const { visited, stale } = useTried(flowId);
+  const { run, covering, setCovering } = useRehearsing();
+  const coverage = covering ? run?.coverage : undefined;
+  const [starting, setStarting] = useState<string>();
   useEffect(() => {
     const timer = setTimeout(() => void loadDetails(), AFTER_THE_MAP_MS);
     return () => clearTimeout(timer);
@@ -121,6 +127,7 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
     f: () => setOpen('find'),
     r: () => setOpen('replace'),
     o: () => setOutline((on) => !on),
+    c: () => setCovering(!covering),
     escape: () => acts.leave(),
     arrowdown: () => focusNode(layout.nodes[0]?.id),
   });
@@ -133,6 +140,8 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
           layout={layout}
           outline={outline}
           onOutline={() => setOutline(!outline)}
+          covering={covering}
+          onCovering={() => setCovering(!covering)}
           onFind={() => setOpen('find')}
           onKeys={() => setOpen('keys')}
           onReplace={() => setOpen('replace')}
@@ -160,7 +169,9 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
             marked={marked}
             found={open === 'find' ? found : NONE}
             stale={stale}
-            visited={visited}
+            visited={coverage ? NOT_VISITED : visited}
+            coverage={coverage}
+            flowId={flowId}
             problems={counts}
             outline={outline}
             acts={acts}
@@ -184,9 +195,11 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
               focusNode(selected);
             }}
             acts={acts}
+            onStart={() => setStarting(selected)}
           />
         </Suspense>
       )}
+      {starting !== undefined && <StartDialog flow={flowId} node={starting} onClose={() => setStarting(undefined)} />}
       {open === 'keys' && <KeysDialog onClose={close} />}
       {open === 'replace' && <ReplaceDialog flowId={flowId} onClose={close} />}
       {cutting && (
@@ -214,13 +227,16 @@ function focusNode(id: string | undefined): void {
   setTimeout(() => card?.focus(), 0);
 }
 
-/** Where the last turn came by, and which nodes refer to something that has changed since they were tried. */
+/** Where the chosen turn came by, and which nodes refer to something that has changed since they were tried. */
 function useTried(flowId: string): { visited: readonly string[]; stale: ReadonlySet<string> } {
   const { document } = useDraftHandle();
-  const { turns, tried } = useSimulation();
+  const { shown, paused, tried } = useSimulation();
   const visited = useMemo(
-    () => (turns.at(-1)?.sheet.path ?? []).filter((s) => s.flow === flowId).map((s) => s.node),
-    [turns, flowId],
+    () => [
+      ...(shown?.sheet.path ?? []).filter((s) => s.flow === flowId).map((s) => s.node),
+      ...(paused?.flow === flowId ? [paused.node] : []),
+    ],
+    [shown, paused, flowId],
   );
   const stale = useMemo(() => {
     const nodes = document.flows[flowId]?.nodes ?? {};

@@ -2,7 +2,7 @@ import { ApiError } from '@primrose/contract';
 import type { Problem } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form, Modal } from 'react-bootstrap';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { call, errorText, invalidate } from '../api.js';
 import type { DraftHandle } from '../draft/useDraft.js';
 
@@ -21,13 +21,17 @@ export function ReleaseDialog({
   const [note, setNote] = useState('');
   const [move, setMove] = useState(false);
   const [busy, setBusy] = useState(false);
-  const [refusal, setRefusal] = useState<{ text: string; list: readonly string[] }>();
+  const [refusal, setRefusal] = useState<{ text: string; list: readonly string[]; rehearsals: boolean }>();
+  const [despite, setDespite] = useState('');
   const navigate = useNavigate();
   const warnings = problems.filter((p) => p.severity === 'warning').length;
   const release = async () => {
     if (!(await handle.flush())) throw new Error('The draft could not be saved, so it was not released. See the top bar.');
-    await call('createRelease', { params: { bot: handle.bot }, body: { note, move } });
-    invalidate('getDraft', 'listReleases', 'listChannels', 'listBots');
+    await call('createRelease', {
+      params: { bot: handle.bot },
+      body: { note, move, ...(despite.trim() === '' ? {} : { despite }) },
+    });
+    invalidate('getDraft', 'listReleases', 'listChannels', 'listBots', 'lastRehearsalRun');
     onClose();
     void navigate(`/bots/${handle.bot}/channels`);
   };
@@ -40,6 +44,7 @@ export function ReleaseDialog({
         setRefusal({
           text: errorText(error),
           list: error instanceof ApiError ? (error.details.errors ?? []).map((e) => `${e.pointer}: ${e.detail}`) : [],
+          rehearsals: error instanceof ApiError && error.details.code === 'rehearsals-failed',
         }),
       )
       .finally(() => setBusy(false));
@@ -60,6 +65,17 @@ export function ReleaseDialog({
                 ))}
               </ul>
             </div>
+          )}
+          {refusal?.rehearsals && (
+            <Form.Group controlId="release-despite" className="mb-3">
+              <Form.Label>Why it is to be released all the same</Form.Label>
+              <Form.Control value={despite} maxLength={500} onChange={(e) => setDespite(e.target.value)} />
+              <Form.Text>
+                <Link to={`/bots/${handle.bot}/rehearsals`} onClick={onClose}>
+                  Look at the rehearsals
+                </Link>
+              </Form.Text>
+            </Form.Group>
           )}
           <p className="mb-3">
             The draft becomes Release {number} and is live at once: new conversations use it, unless their channel is bound to

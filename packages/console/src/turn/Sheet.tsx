@@ -1,56 +1,77 @@
 import type { TurnRecord } from '@primrose/contract';
-import { nodeKinds, problemSentence, type ResolvedValue, type TurnSheet, type Value } from '@primrose/core';
+import {
+  compareTurns,
+  differenceKind,
+  missSentence,
+  problemSentence,
+  textOf,
+  type Miss,
+  type TurnSheet,
+  type Value,
+} from '@primrose/core';
+import type { ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
 import { Markdown } from '../parts/Markdown.js';
-import { Petal } from '../parts/Petal.js';
-import { Prose } from '../parts/Prose.js';
-import { duration, timeOfDay } from '../parts/words.js';
+import { Shown } from '../parts/Shown.js';
+import { duration, plainName, timeOfDay } from '../parts/words.js';
+import { costOf, tokensOf, withKeptEvent } from './costs.js';
 import { EffectPart } from './effects.js';
-import { Understood } from './Understood.js';
+import { Path } from './Path.js';
+import { Contexts, Understood } from './Understood.js';
 
 interface SheetProps {
   readonly turn: TurnRecord;
-  /** How many turns the conversation has. */
-  readonly count: number;
-  /** The page of another turn. */
-  readonly at: (number: number) => string;
+  /** Pages of the turns before and after it; undefined where there is none. */
+  readonly earlier: string | undefined;
+  readonly later: string | undefined;
   readonly back: string;
+  /** The turn that it repeats: how they differ is shown first. */
+  readonly repeats?: TurnRecord | undefined;
+  /** What a rehearsal expected of it and did not get. */
+  readonly misses?: readonly Miss[];
+  /** Buttons for what can be done with the conversation. */
+  readonly actions?: ReactNode;
 }
 
 /** The turn sheet: everything that explains one turn. */
-export function Sheet({ turn, count, at, back }: SheetProps) {
+export function Sheet({ turn, earlier, later, back, repeats, misses = [], actions }: SheetProps) {
+  const { document, edit } = useDraftHandle();
   const navigate = useNavigate();
   const { sheet } = turn;
-  const go = (n: number) => void navigate(at(n));
   const version = turn.release === null ? `draft at revision ${turn.revision}` : `Release ${turn.release}`;
+  const tokens = tokensOf(sheet.effects);
+  const cost = costOf(sheet.effects, document.models);
+  const go = (to: string | undefined) => void (to !== undefined && navigate(to));
   return (
-    <main className="sheet" aria-label="Turn sheet">
+    <main className="sheet" aria-label="Turn sheet" tabIndex={-1}>
       <header>
         <h1>Turn {turn.number}</h1>
         <span className="note">
-          {timeOfDay(turn.at, true)}, {sheet.heard.channel}, {version}
+          {timeOfDay(sheet.heard.at, true)}, {sheet.heard.channel}, {version}
         </span>
-        <span className="soft">
+        <span className="soft figures">
           <b>{duration(turn.ms)}</b>
+          {tokens > 0 && (
+            <>
+              {' '}
+              <b>{tokens}</b> tokens
+            </>
+          )}
+          {cost !== '' && <b> {cost}</b>}
         </span>
         <span className="spring" />
+        {actions}
         <button
           className="bare"
           type="button"
           aria-label="Earlier turn"
-          disabled={turn.number <= 1}
-          onClick={() => go(turn.number - 1)}
+          disabled={earlier === undefined}
+          onClick={() => go(earlier)}
         >
           ‹
         </button>
-        <button
-          className="bare"
-          type="button"
-          aria-label="Later turn"
-          disabled={turn.number >= count}
-          onClick={() => go(turn.number + 1)}
-        >
+        <button className="bare" type="button" aria-label="Later turn" disabled={later === undefined} onClick={() => go(later)}>
           ›
         </button>
         <Link className="bare" to={back} aria-label="Close the turn sheet">
@@ -61,14 +82,38 @@ export function Sheet({ turn, count, at, back }: SheetProps) {
       </header>
       <div className="two">
         <div>
+          {misses.length > 0 && (
+            <section className="sec">
+              <h2 className="plum">Not as expected</h2>
+              {misses.map((m, i) => (
+                <p key={i} className="plum">
+                  {missSentence(m)}
+                </p>
+              ))}
+            </section>
+          )}
+          {repeats && <Otherwise turn={turn} repeats={repeats} />}
           <section className="sec">
-            <h2>Heard</h2>
-            <p className="heard" dir="auto">
-              {heardWords(sheet)}
-            </p>
+            <h2>
+              Heard{' '}
+              {sheet.heard.type === 'message' && (
+                <button
+                  type="button"
+                  className="bare note"
+                  onClick={() =>
+                    edit((d) => withKeptEvent(d, sheet, (sheet.heard.text ?? 'event').split(/\s+/).slice(0, 4).join(' ')))
+                  }
+                >
+                  keep as event
+                </button>
+              )}
+            </h2>
+            <Heard sheet={sheet} />
             {sheet.handed && <p className="note">Handed over to staff: {sheet.handed.reason}</p>}
+            {sheet.stopped && <p className="note">Stopped before it was done. This is how far it came.</p>}
           </section>
           <Understood sheet={sheet} />
+          <Contexts sheet={sheet} />
           {sheet.problems.length > 0 && (
             <section className="sec">
               <h2>Problems met</h2>
@@ -81,6 +126,7 @@ export function Sheet({ turn, count, at, back }: SheetProps) {
           )}
           <Path turn={turn} />
           <Changes sheet={sheet} />
+          <Held sheet={sheet} />
         </div>
         <div>
           <section className="sec saidlist">
@@ -100,7 +146,13 @@ export function Sheet({ turn, count, at, back }: SheetProps) {
             ))}
           </section>
           {sheet.effects.map((effect, i) => (
-            <EffectPart key={i} effect={effect} ms={timeOf(turn, effect.request.path)} />
+            <EffectPart
+              key={i}
+              effect={effect}
+              ms={timeOf(turn, effect.request.path)}
+              sample={turn.samples[effect.request.path]}
+              cited={sheet.messages.flatMap((m) => m.cites ?? []).map((c) => c.quote)}
+            />
           ))}
         </div>
       </div>
@@ -108,95 +160,100 @@ export function Sheet({ turn, count, at, back }: SheetProps) {
   );
 }
 
-function heardWords({ heard }: TurnSheet): string {
-  if (heard.type === 'open') return 'The conversation was opened.';
-  if (heard.type === 'hand-back') return 'Staff handed the conversation back.';
-  return heard.text ?? (heard.choice === undefined ? 'a picture' : `the button ${heard.choice}`);
-}
-
-/** How a node was left that has no exit: it called a flow, or ended something. */
-function wayOut(kind: string, note: string): string {
-  if (kind !== 'end') return `, ${note}`;
-  return note === 'failed' ? ', ends the flow as failed' : `, ends the ${note}`;
-}
-
-function timeOf(turn: TurnRecord, path: string): number {
-  return turn.timings[turn.sheet.path.findIndex((s) => s.effects.includes(path))]?.ms ?? 0;
-}
-
-function Path({ turn }: { readonly turn: TurnRecord }) {
-  const { document, bot } = useDraftHandle();
-  const { sheet, timings, ms } = turn;
-  const language = document.languages[0] ?? 'en';
+/** What came in: a visitor's words with the values that were found in them set as glosses. */
+function Heard({ sheet: { heard, understood } }: { readonly sheet: TurnSheet }) {
+  if (heard.type === 'open') return <p className="heard">The conversation was opened.</p>;
+  if (heard.type === 'hand-back') return <p className="heard">Staff handed the conversation back.</p>;
+  if (heard.type === 'start')
+    return (
+      <p className="heard">
+        Started at {heard.start?.flow}/{heard.start?.node}.
+      </p>
+    );
+  const text = heard.text ?? (heard.choice === undefined ? '' : `the button ${heard.choice}`);
+  const parts: ReactNode[] = [];
+  let from = 0;
+  for (const v of [...(understood?.values ?? [])].sort((a, b) => a.from - b.from)) {
+    if (v.from < from || heard.text === undefined) continue;
+    parts.push(text.slice(from, v.from));
+    parts.push(
+      <span className="gl" key={v.from}>
+        <span>{text.slice(v.from, v.to)}</span>
+        <i>
+          {plainName(v.entity)} = {textOf(v.value)}
+        </i>
+      </span>,
+    );
+    from = v.to;
+  }
+  const files = [...(heard.files ?? []).map((f) => f.name), ...(heard.pictures ?? []).map(() => 'a picture')];
   return (
-    <section className="sec">
+    <>
+      <p className="heard" dir="auto">
+        {parts}
+        {text.slice(from)}
+      </p>
+      {(heard.name !== undefined || files.length > 0) && (
+        <p className="note">
+          {heard.name}
+          {files.length > 0 && ` with ${files.join(', ')}`}
+        </p>
+      )}
+    </>
+  );
+}
+
+/** How long the node took that made a call. */
+function timeOf({ sheet, timings }: TurnRecord, path: string): number {
+  return timings[sheet.path.findIndex((s) => s.effects.includes(path))]?.ms ?? 0;
+}
+
+/** What differs from the turn that this one repeats, before and after side by side. */
+function Otherwise({ turn, repeats }: { readonly turn: TurnRecord; readonly repeats: TurnRecord }) {
+  const found = compareTurns(repeats.sheet, turn.sheet);
+  return (
+    <section className="sec" aria-label="Said again">
       <h2>
-        Path <span className="note">{duration(ms)}</span>
+        Said again{' '}
+        <span className="note">
+          revision {repeats.revision} before, {turn.revision} now
+        </span>
       </h2>
-      <div className="fall">
-        {sheet.path.map((step, i) => {
-          const node = document.flows[step.flow]?.nodes[step.node];
-          const kind = nodeKinds.get(step.kind);
-          const prose = node && kind?.kind === node.kind ? kind.prose(node, language) : { text: step.node };
-          const timing = timings[i] ?? { begins: 0, ms: 0 };
-          const share = (t: number) => `${Math.min(100, (100 * t) / Math.max(ms, 1)).toFixed(2)}%`;
-          return (
-            <div key={i} style={{ display: 'contents' }}>
-              <span>
-                <Petal size={20} mark={i + 1} />
-              </span>
-              <span className="pr">
-                <Link to={`/bots/${bot}/map/${step.flow}/${step.node}`} title={step.node}>
-                  <Prose {...prose} />
-                </Link>
-              </span>
-              <span className={`tr ${kind?.band ?? 'bot'}`}>
-                <i style={{ insetInlineStart: share(timing.begins), width: share(timing.ms) }} />
-              </span>
-              <span className="ms">{duration(timing.ms)}</span>
-              <div className="valuerows">
-                <span className="note">
-                  {step.branch !== undefined && <>branch {step.branch}: </>}
-                  {step.kind} {step.node}
-                  {step.exit === undefined
-                    ? step.note === undefined
-                      ? ', waits'
-                      : wayOut(step.kind, step.note)
-                    : `, left by ${step.exit}${step.note === undefined ? '' : ` (${step.note})`}`}
-                </span>
-                {step.values.filter(isOwnField).map((v, j) => (
-                  <div key={j}>
-                    {short(v.source)} = {show(v.value)}
-                  </div>
-                ))}
-              </div>
-            </div>
-          );
-        })}
-      </div>
+      {found.length === 0 && <p className="soft">It answers as before.</p>}
+      {found.length > 0 && (
+        <table className="t sides">
+          <thead>
+            <tr>
+              <th />
+              <th>before</th>
+              <th>now</th>
+            </tr>
+          </thead>
+          <tbody>
+            {found.map((d, i) => (
+              <tr key={i}>
+                <td>{differenceKind(d)}</td>
+                <td>
+                  <Shown value={lines(d.before)} what={`${differenceKind(d)} before`} />
+                </td>
+                <td>
+                  <span className="new">
+                    <Shown value={lines(d.after)} what={`${differenceKind(d)} now`} />
+                  </span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </section>
   );
 }
 
-/** Fields of the node itself; what an action makes of its inputs stands with its call. */
-function isOwnField(v: ResolvedValue): boolean {
-  return v.field.startsWith('/') && v.field !== '/shows';
-}
-
-function short(source: string): string {
-  return cutTo(source, 60);
-}
-
-/** A value as the sheet shows it; long ones are cut. */
-function show(value: Value): string {
-  if (value === null) return 'empty';
-  if (Array.isArray(value) && value.length > 0)
-    return `${value.length} ${value.length === 1 ? 'item' : 'items'}: ${cutTo(JSON.stringify(value), 90)}`;
-  return cutTo(typeof value === 'string' ? `“${value}”` : JSON.stringify(value), 200);
-}
-
-function cutTo(text: string, most: number): string {
-  return text.length > most ? `${text.slice(0, most - 1)}…` : text;
+/** Lists of words read better as lines. */
+function lines(value: Value): Value {
+  const words = Array.isArray(value) && value.every((v) => typeof v === 'string');
+  return words ? value.join('\n') || null : value;
 }
 
 function Changes({ sheet }: { readonly sheet: TurnSheet }) {
@@ -216,14 +273,47 @@ function Changes({ sheet }: { readonly sheet: TurnSheet }) {
           {sheet.changes.map((c) => (
             <tr key={c.name}>
               <td>{c.name}</td>
-              <td className="note">{show(c.before)}</td>
+              <td className="note">
+                <Shown value={c.before} what={`${c.name} before`} />
+              </td>
               <td>
-                <span className="new">{show(c.after)}</span>
+                <span className="new">
+                  <Shown value={c.after} what={c.name} />
+                </span>
               </td>
             </tr>
           ))}
         </tbody>
       </table>
+    </section>
+  );
+}
+
+/** Everything that variables hold after the turn, folded. */
+function Held({ sheet: { variables } }: { readonly sheet: TurnSheet }) {
+  const held = Object.entries(variables ?? {}).flatMap(([scope, values]) =>
+    Object.entries(values as Record<string, Value>).map(([name, v]) => [`${scope}.${name}`, v] as const),
+  );
+  if (held.length === 0) return null;
+  return (
+    <section className="sec">
+      <details>
+        <summary>
+          All variables after the turn <span className="note">{held.length}</span>
+        </summary>
+        <table className="t">
+          <tbody>
+            {held.map(([name, v]) => (
+              <tr key={name}>
+                <td>{name}</td>
+                <td>
+                  <Shown value={v} what={name} />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </details>
     </section>
   );
 }

@@ -1,8 +1,8 @@
 import type { TurnRecord } from '@primrose/contract';
-import { isModelCall } from '@primrose/core';
 import { Link } from 'react-router';
 import { Petal } from '../parts/Petal.js';
 import { duration, plainName, scoreText } from '../parts/words.js';
+import { tokensOf } from './costs.js';
 
 interface StripProps {
   readonly turn: TurnRecord;
@@ -44,13 +44,7 @@ function summary({ sheet }: TurnRecord) {
 export function Strip({ turn, to, shown }: StripProps) {
   const { sheet } = turn;
   const problems = sheet.problems.length;
-  const tokens = sheet.effects
-    .filter(isModelCall)
-    .reduce(
-      (sum, { request, result }) =>
-        sum + (result.outcome === 'written' && result.tokens ? result.tokens.in + result.tokens.out : request.estimate),
-      0,
-    );
+  const tokens = tokensOf(sheet.effects);
   const open = sheet.contexts?.after ?? [];
   return (
     <Link className={`strip${shown ? ' on' : ''}${problems > 0 ? ' bad' : ''}`} to={to}>

@@ -1,4 +1,4 @@
-import { MATCH_FROM, textOf, type TurnSheet } from '@primrose/core';
+import { MATCH_FROM, textOf, type OpenContext, type TurnSheet } from '@primrose/core';
 import { plainName, scoreText } from '../parts/words.js';
 
 const BY = {
@@ -8,36 +8,17 @@ const BY = {
   listen: 'was listened for',
 } as const;
 
-/** What a message was understood as: intents with their scores, values, contexts. */
-export function Understood({ sheet: { understood, contexts } }: { readonly sheet: TurnSheet }) {
-  if (!understood && !contexts) return null;
+/** What a message was understood as: intents with their scores. */
+export function Understood({ sheet: { understood } }: { readonly sheet: TurnSheet }) {
+  if (!understood) return null;
+  const by = understood.took !== undefined && understood.by ? `${plainName(understood.took)} ${BY[understood.by]}` : undefined;
   return (
     <section className="sec">
-      <h2>Understood</h2>
-      {understood && <Scores intents={understood.intents} took={understood.took} />}
-      {understood?.took !== undefined && understood.by && (
-        <p className="note">
-          {plainName(understood.took)} {BY[understood.by]}.
-        </p>
-      )}
-      {understood && understood.took === undefined && <p className="note">The bot went by none of them.</p>}
-      {understood && understood.values.length > 0 && (
-        <p>
-          {understood.values.map((v, i) => (
-            <span key={i} className="glossed">
-              <span dir="auto">{v.text}</span>
-              <small>
-                {v.entity}: {textOf(v.value)}
-              </small>
-            </span>
-          ))}
-        </p>
-      )}
-      {contexts && (
-        <p className="note">
-          Contexts before: {contexts.before.join(', ') || 'none'}; after: {contexts.after.join(', ') || 'none'}
-        </p>
-      )}
+      <h2>
+        Understood <span className="note">must reach {scoreText(MATCH_FROM)}</span>
+      </h2>
+      <Scores intents={understood.intents} took={understood.took} />
+      <p className="note">{by === undefined ? 'The bot went by none of them.' : `${by}.`}</p>
     </section>
   );
 }
@@ -64,4 +45,54 @@ export function Scores({ intents, took }: { readonly intents: readonly Scored[];
       ))}
     </div>
   );
+}
+
+/** Contexts before and after the turn, how long each lasts yet and what it carries. */
+export function Contexts({ sheet: { contexts } }: { readonly sheet: TurnSheet }) {
+  if (!contexts) return null;
+  const { before, after, states } = contexts;
+  const names = [...new Set([...before, ...after])];
+  return (
+    <section className="sec">
+      <h2>Contexts</h2>
+      <table className="t">
+        <thead>
+          <tr>
+            <th />
+            <th>before</th>
+            <th>after</th>
+            <th>carries</th>
+          </tr>
+        </thead>
+        <tbody>
+          {names.map((name) => {
+            const [was, is] = [
+              lifeOf(states?.before[name], before.includes(name)),
+              lifeOf(states ? states.after[name] : undefined, states ? name in states.after : after.includes(name)),
+            ];
+            return (
+              <tr key={name}>
+                <td>{plainName(name)}</td>
+                <td className={was === 'absent' ? 'note' : undefined}>{was}</td>
+                <td>{was === is ? is : <span className="new">{is}</span>}</td>
+                <td className="note">
+                  {Object.entries((states?.after[name] ?? states?.before[name])?.values ?? {})
+                    .filter(([, v]) => v !== null)
+                    .map(([key, v]) => `${plainName(key)} ${textOf(v)}`)
+                    .join(', ')}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+/** How much longer a context lasts. */
+function lifeOf(context: OpenContext | undefined, open: boolean): string {
+  if (!open) return 'absent';
+  if (context?.turns !== undefined) return context.turns === 1 ? '1 turn left' : `${context.turns} turns left`;
+  return context?.until === undefined ? 'open' : `until ${context.until.slice(11, 16)} UTC`;
 }

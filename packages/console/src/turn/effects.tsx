@@ -2,120 +2,260 @@ import {
   isActionCall,
   isLookupCall,
   isModelCall,
+  freeId,
+  idOf,
+  sampleOf,
   type ActionCall,
   type EffectResult,
   type LookupCall,
   type ModelCall,
   type Performed,
+  type Value,
 } from '@primrose/core';
+import { useState, type ReactNode } from 'react';
 import { useDraftHandle } from '../draft/context.js';
-import { PassageList } from '../parts/PassageList.js';
+import { Copy, Shown } from '../parts/Shown.js';
 import { duration, scoreText } from '../parts/words.js';
+import { costOf } from './costs.js';
 
 interface PartProps<T> {
   readonly effect: T;
   readonly ms: number;
+  /** The sample that answered in the place of the service. */
+  readonly sample?: string | undefined;
+  /** Quotes that the bot's messages cite. */
+  readonly cited?: readonly string[];
 }
 
 /** What a turn asked of the outside or of the knowledge, and what came back. */
-export function EffectPart({ effect, ms }: PartProps<Performed>) {
-  if (isActionCall(effect)) return <ApiCall effect={effect} ms={ms} />;
-  if (isModelCall(effect)) return <ModelPart effect={effect} ms={ms} />;
-  return isLookupCall(effect) ? <LookupPart effect={effect} ms={ms} /> : null;
+export function EffectPart(props: PartProps<Performed>) {
+  const { effect } = props;
+  if (isActionCall(effect)) return <ApiCall {...props} effect={effect} />;
+  if (isModelCall(effect)) return <ModelPart {...props} effect={effect} />;
+  return isLookupCall(effect) ? <LookupPart {...props} effect={effect} /> : null;
 }
 
-function ApiCall({ effect: { request, result }, ms }: PartProps<ActionCall>) {
+function ApiCall({ effect, ms, sample }: PartProps<ActionCall>) {
+  const { request, result } = effect;
+  const asked = Object.entries(request.query)
+    .map(([key, v]) => `${key}=${v}`)
+    .join('&');
+  const address = result.url ?? `${request.target}${asked === '' ? '' : `?${asked}`}`;
+  const headers = Object.entries(request.headers).map(([key, v]) => `${key}: ${SECRET.test(key) ? '••••••••' : v}`);
   return (
-    <section className="sec">
+    <section className="sec" aria-label={`API call of ${request.connection}.${request.action}`}>
       <h2>
         API call{' '}
         <span className="note">
           <b className={outcomeClass(result)}>{result.outcome === 'answered' ? result.status : result.code}</b>, {duration(ms)}
+          <FromSample sample={sample} />
         </span>
       </h2>
       <p className="req">
-        {request.method} {result.url ?? request.target}
+        {request.method} {address} <Copy text={address} what="the address" />
       </p>
       {result.outcome === 'failed' && <p className="plum">{result.reason}</p>}
       <div className="rr">
         <div>
           <h3>Sent</h3>
-          <pre className="json">{JSON.stringify(request.body ?? request.query, null, 2)}</pre>
+          {headers.map((h) => (
+            <p key={h} className="req">
+              {h}
+            </p>
+          ))}
+          <Json value={request.body ?? (Object.keys(request.query).length > 0 ? request.query : null)} what="what was sent" />
         </div>
         <div>
           <h3>Came back</h3>
-          <pre className="json">{result.outcome === 'answered' ? cut(JSON.stringify(result.body, null, 2)) : 'nothing'}</pre>
+          <Json value={result.outcome === 'answered' ? result.body : null} what="what came back" />
         </div>
       </div>
+      <KeepSample effect={effect} there={sample} />
     </section>
   );
 }
 
-/** What the tokens of a call cost under the profile's price; empty where it has none. */
-function priceText(
-  tokens: { in: number; out: number } | null,
-  price: { in: number; out: number; currency?: string | undefined } | undefined,
-) {
-  if (!tokens || !price) return '';
-  const cost = (tokens.in * price.in + tokens.out * price.out) / 1e6;
-  return `, ${cost.toFixed(6).replace(/0+$/, '0')} ${price.currency ?? ''}`.trimEnd();
+/** Headers whose value is nobody's business, whatever a designer put there. */
+const SECRET = /auth|key|token|secret|cookie/i;
+
+function Json({ value, what }: { readonly value: Value; readonly what: string }) {
+  if (value === null) return <p className="note">nothing</p>;
+  return (
+    <div className="json">
+      <Shown value={value} what={what} />
+    </div>
+  );
 }
 
-function ModelPart({ effect: { request, result }, ms }: PartProps<ModelCall>) {
-  const { document } = useDraftHandle();
-  const tokens = result.outcome === 'written' ? result.tokens : null;
-  const used = tokens ? `${tokens.in} tokens in, ${tokens.out} out` : `about ${request.estimate} tokens in`;
-  const price = priceText(tokens, document.models?.[request.profile]?.price);
+function FromSample({ sample }: { readonly sample: string | undefined }) {
+  return sample === undefined ? null : <>, from the sample {sample}</>;
+}
+
+/** Keeps what came back as a sample of the bot, for any such call or for just this request. */
+function KeepSample({ effect, there }: { readonly effect: Performed; readonly there: string | undefined }) {
+  const { document, edit } = useDraftHandle();
+  const [name, setName] = useState<string>();
+  const [narrow, setNarrow] = useState(true);
+  const [said, setSaid] = useState('');
+  const kept = sampleOf(effect, narrow);
+  if (!kept || there !== undefined) return null;
+  const keep = () => {
+    const id = freeId(document.samples ?? {}, idOf(name ?? '') || 'sample');
+    edit((d) => ({ ...d, samples: { ...d.samples, [id]: kept } }));
+    setName(undefined);
+    setSaid(`kept as ${id}`);
+  };
+  if (name === undefined)
+    return (
+      <p className="keeps">
+        <button type="button" className="bare note" onClick={() => setName(suggested(effect))}>
+          keep as sample
+        </button>{' '}
+        <span className="note" role="status">
+          {said}
+        </span>
+      </p>
+    );
   return (
-    <section className="sec">
+    <form
+      className="keeps"
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep();
+      }}
+    >
+      <input
+        className="form-control"
+        autoFocus
+        aria-label="Name of the sample"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+      />
+      <label className="soft">
+        <input type="checkbox" checked={narrow} onChange={(e) => setNarrow(e.target.checked)} /> for just this request
+      </label>
+      <button type="submit" className="btn btn-outline-secondary btn-sm">
+        Keep
+      </button>
+      <button type="button" className="bare note" onClick={() => setName(undefined)}>
+        leave it
+      </button>
+    </form>
+  );
+}
+
+function suggested(effect: Performed): string {
+  if (isActionCall(effect)) return effect.request.action;
+  return isModelCall(effect) ? `${effect.request.profile} wrote` : '';
+}
+
+function ModelPart({ effect, ms, sample }: PartProps<ModelCall>) {
+  const { document } = useDraftHandle();
+  const { request, result } = effect;
+  const tokens = result.outcome === 'written' ? result.tokens : null;
+  const used = tokens ? `${tokens.in} in + ${tokens.out} out` : `about ${request.estimate} in`;
+  const price = costOf([effect], document.models);
+  return (
+    <section className="sec" aria-label={`Model call of ${request.profile}`}>
       <h2>
         Model call{' '}
         <span className="note">
-          {request.profile} ({request.model}), {used}
-          {price}, {duration(ms)}
+          {request.profile} ({request.model}), {duration(ms)}, {used}
+          {price !== '' && `, ${price}`}
+          <FromSample sample={sample} />
         </span>
       </h2>
       {result.outcome === 'failed' && <p className="plum">{result.reason}</p>}
-      {request.messages.map((m, i) => (
-        <details key={i}>
-          <summary className="note">{m.role === 'system' ? 'What it was told' : 'What it was given'}</summary>
-          <pre className="json" dir="auto">
-            {cut(m.content)}
-          </pre>
-        </details>
-      ))}
+      <Prompt effect={effect} />
       {result.outcome === 'written' && (
-        <>
-          <p className="note">{result.stopped === 'length' ? 'It wrote, and was cut:' : 'It wrote:'}</p>
-          <pre className="json" dir="auto">
-            {cut(result.text)}
-          </pre>
-        </>
+        <div className="rep">
+          <Shown value={result.text} what="what the model wrote" />
+          <span className="note">
+            {result.stopped === 'length' && 'cut, '}
+            {tokens?.out}
+          </span>
+        </div>
       )}
+      <KeepSample effect={effect} there={sample} />
     </section>
   );
 }
 
-function LookupPart({ effect: { request, result } }: PartProps<LookupCall>) {
+/** The parts of a prompt: a bar by tokens, then each with its text. Records of older versions have whole messages only. */
+function Prompt({ effect: { request, result } }: { readonly effect: ModelCall }) {
+  const parts =
+    request.parts ?? request.messages.map((m, i) => ({ part: m.role, message: i, from: 0, to: m.content.length, tokens: 0 }));
+  const out = result.outcome === 'written' ? (result.tokens?.out ?? 0) : 0;
   return (
-    <section className="sec">
+    <>
+      <div className="stack" role="img" aria-label="Parts of the prompt by tokens, and the answer">
+        {parts.map((p, i) => (
+          <i key={i} style={{ flex: Math.max(1, p.tokens) }} />
+        ))}
+        {out > 0 && <i className="out" style={{ flex: out }} />}
+      </div>
+      <div className="ps">
+        {parts.map((p, i) => {
+          const text = request.messages[p.message]?.content.slice(p.from, p.to) ?? '';
+          const words = text.replace(/^# .*\n/, '');
+          return (
+            <PartRow key={i} name={p.part} tokens={p.tokens}>
+              <details>
+                <summary dir="auto">{words.slice(0, 90)}</summary>
+                <span className="whole" dir="auto">
+                  {words}
+                </span>
+                <Copy text={words} what={`the part ${p.part}`} />
+              </details>
+            </PartRow>
+          );
+        })}
+      </div>
+    </>
+  );
+}
+
+function PartRow({ name, tokens, children }: { readonly name: string; readonly tokens: number; readonly children: ReactNode }) {
+  return (
+    <>
+      <span>{name}</span>
+      <span className="tx">{children}</span>
+      <span className="n">{tokens > 0 && tokens}</span>
+    </>
+  );
+}
+
+function LookupPart({ effect: { request, result }, cited = [] }: PartProps<LookupCall>) {
+  return (
+    <section className="sec" aria-label={`Knowledge of ${request.base}`}>
       <h2>
-        Looked up <span className="note">{request.base}</span>
+        Knowledge{' '}
+        <span className="note" dir="auto">
+          asked {request.base} for “{request.question}”
+        </span>
       </h2>
-      <p dir="auto">{request.question}</p>
+      {result.passages.map((p) => (
+        <div className="psg" key={p.number}>
+          <b>{p.score.toFixed(2)}</b>
+          <div>
+            <q dir="auto">{p.quote}</q>
+            <span className="note">
+              {p.title}
+              {p.heading && ` › ${p.heading}`}
+              {cited.includes(p.quote) && <span className="cited">cited as {p.number}</span>}
+            </span>
+          </div>
+        </div>
+      ))}
+      {result.passages.length === 0 && <p className="note">No passage is like it.</p>}
       <p className={result.covered ? 'note' : 'plum'}>
-        {result.covered ? 'Covered' : 'Not covered'}, {scoreText(result.share)} of the question’s weight
+        {result.covered ? 'Covered' : 'Not covered'}: {scoreText(result.share)} of the question’s weight stands there
         {result.missing.length > 0 && `; nowhere: ${result.missing.join(', ')}`}
       </p>
-      <PassageList passages={result.passages} />
     </section>
   );
 }
 
 function outcomeClass(result: EffectResult): string {
   return result.outcome === 'answered' && result.status < 400 ? 'b' : 'plum';
-}
-
-function cut(text: string): string {
-  return text.length > 4000 ? `${text.slice(0, 4000)}\n…` : text;
 }

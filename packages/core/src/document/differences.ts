@@ -40,7 +40,18 @@ const isTable = (value: unknown): value is Table => value !== null && typeof val
 
 /** What is different, in the order of the document: the bot itself, then its tables, then flow by flow and node by node. */
 export function compareDocuments(before: BotDocument, after: BotDocument): Difference[] {
-  const tables = ['variables', 'entities', 'intents', 'contexts', 'connections', 'models', 'knowledge', 'samples', 'rehearsals', 'flows'];
+  const tables = [
+    'variables',
+    'entities',
+    'intents',
+    'contexts',
+    'connections',
+    'models',
+    'knowledge',
+    'samples',
+    'rehearsals',
+    'flows',
+  ];
   return [
     ...fieldDifferences(without(before, tables), without(after, tables), 'bot', {}),
     ...(['session', 'visitor', 'settings'] as const).flatMap((scope) =>

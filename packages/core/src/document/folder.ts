@@ -86,6 +86,11 @@ function writeFile(plain: Plain, present: string | undefined): string {
   return sameValue(parsed.toJS(), plain) ? parsed.toString(STYLE) : fresh(plain);
 }
 
+/** Values as a file of ours that is written for the first time. */
+export function freshText(plain: Readonly<Record<string, unknown>>): string {
+  return fresh({ ...plain });
+}
+
 function fresh(plain: Plain): string {
   const document = new Document(plain, { aliasDuplicateObjects: false });
   inlineSmall(document.contents, 0);
@@ -232,7 +237,8 @@ function placeOf(
       : ['flows', problem.flow, ...(problem.node === undefined ? [] : ['nodes', problem.node]), ...inDocument];
   const [head, second, ...rest] = path;
   if (head === 'flows' && second !== undefined) return lineOf(`flows/${second}.yaml`, rest, parsed);
-  if ((head === 'samples' || head === 'rehearsals') && second !== undefined) return lineOf(`${head}/${second}.yaml`, rest, parsed);
+  if ((head === 'samples' || head === 'rehearsals') && second !== undefined)
+    return lineOf(`${head}/${second}.yaml`, rest, parsed);
   if (head === 'connections' && second !== undefined) return lineOf(`doing/${second}.yaml`, rest, parsed);
   const table = TABLES.find(([key]) => key === head);
   if (table) return lineOf(table[1], path.slice(1), parsed);

@@ -34,7 +34,17 @@ interface Kept {
   readonly flows: BotDocument['flows'];
 }
 const NOTHING_KEPT: Kept = { parts: {}, flows: {} };
-const SHARED_PARTS = ['entities', 'intents', 'contexts', 'connections', 'models', 'knowledge', 'samples', 'rehearsals', 'languages'] as const;
+const SHARED_PARTS = [
+  'entities',
+  'intents',
+  'contexts',
+  'connections',
+  'models',
+  'knowledge',
+  'samples',
+  'rehearsals',
+  'languages',
+] as const;
 
 function isObject(value: unknown): value is Readonly<Record<string, unknown>> {
   return value !== null && typeof value === 'object' && !Array.isArray(value);

@@ -78,9 +78,7 @@ function* understand(turn: Turn): Walking<void> {
   const text = event.text ?? '';
   const pressed = turn.waiting?.choices?.some((c) => c.id === event.choice) ?? false;
   if (!bot.listens || text.trim() === '' || pressed) return;
-  const [came] = yield* perform(turn, [
-    { type: 'understand', path: 'heard', text, language, at: event.at, zone: turn.zone },
-  ]);
+  const [came] = yield* perform(turn, [{ type: 'understand', path: 'heard', text, language, at: event.at, zone: turn.zone }]);
   if (came?.outcome !== 'understood') return;
   turn.heard = { intents: came.intents, values: came.values };
 }

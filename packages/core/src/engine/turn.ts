@@ -447,9 +447,7 @@ export class Turn {
       turn: this.#session.turns + 1,
       heard: this.event,
       ...(this.heard ? { understood: this.heard } : {}),
-      ...(this.#openBefore.length > 0 || this.#contexts.size > 0
-        ? { contexts: this.#contextRecord() }
-        : {}),
+      ...(this.#openBefore.length > 0 || this.#contexts.size > 0 ? { contexts: this.#contextRecord() } : {}),
       ...(this.handed ? { handed: this.handed } : {}),
       path: this.#steps.map((s): Step => ({ ...s })),
       effects: this.#effects,

@@ -29,7 +29,9 @@ function effectLine(performed: Performed): string {
   const name = effectName(performed);
   if (!isActionCall(performed)) return name;
   const { method, target, query, body } = performed.request;
-  const asked = Object.entries(query).map(([key, v]) => `${key}=${v}`).join('&');
+  const asked = Object.entries(query)
+    .map(([key, v]) => `${key}=${v}`)
+    .join('&');
   return `${name}: ${method} ${target}${asked === '' ? '' : `?${asked}`}${body === null ? '' : ` ${JSON.stringify(body)}`}`;
 }
 

@@ -75,13 +75,16 @@ function valueMisses({ values = {} }: Expectation, sheet: TurnSheet): Miss[] {
   });
 }
 
+/** A name that is known to be text. */
+const name = (value: Value): string => (typeof value === 'string' ? value : JSON.stringify(value));
+
 const brief = (value: Value): string => {
   const text = typeof value === 'string' ? `“${value}”` : value === null ? 'nothing' : JSON.stringify(value);
   return text.length > 300 ? `${text.slice(0, 299)}…` : text;
 };
 
 /** A miss as one sentence: what was expected and what came instead. */
-export function missSentence({ kind, name, expected, found }: Miss): string {
+export function missSentence({ kind, name: variable, expected, found }: Miss): string {
   switch (kind) {
     case 'words':
       return `The bot should say ${brief(expected)}; it said ${brief(found)}.`;
@@ -90,13 +93,13 @@ export function missSentence({ kind, name, expected, found }: Miss): string {
     case 'pattern':
       return `What the bot says should fit ${brief(expected)}; it said ${brief(found)}.`;
     case 'node':
-      return `The turn should come by ${String(expected)}; it went ${(found as string[]).join(', ') || 'nowhere'}.`;
+      return `The turn should come by ${name(expected)}; it went ${(found as string[]).join(', ') || 'nowhere'}.`;
     case 'waits':
-      return `The bot should wait at ${String(expected)}; it waits ${found === null ? 'nowhere' : `at ${String(found)}`}.`;
+      return `The bot should wait at ${name(expected)}; it waits ${found === null ? 'nowhere' : `at ${name(found)}`}.`;
     case 'intent':
       return `The bot should go by the intent ${brief(expected)}; it went by ${brief(found)}.`;
     case 'values':
-      return `${name} should be ${brief(expected)}; it is ${brief(found)}.`;
+      return `${variable} should be ${brief(expected)}; it is ${brief(found)}.`;
     case 'effects':
       return `Outside it should do ${brief(expected)}; it did ${brief(found)}.`;
     case 'choices':
@@ -108,7 +111,7 @@ export function missSentence({ kind, name, expected, found }: Miss): string {
         ? 'The conversation should be handed over to staff; it is not.'
         : 'The conversation should not be handed over to staff; it is.';
     case 'came-in':
-      return `${String(expected)}; ${String(found)}.`;
+      return `${name(expected)}; ${name(found)}.`;
     default:
       return kind satisfies never;
   }

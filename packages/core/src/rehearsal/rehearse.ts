@@ -46,7 +46,11 @@ export function rehearse(bot: CompiledBot, id: string, rehearsal: Rehearsal, com
     const frame = session.waiting ? session.frames.at(-1) : undefined;
     outcomes.push({
       sheet: ran.sheet,
-      misses: [...pressed, ...unsampled(turn.expects, ran.sheet), ...(turn.expects ? missesOf(turn.expects, ran.sheet, session) : [])],
+      misses: [
+        ...pressed,
+        ...unsampled(turn.expects, ran.sheet),
+        ...(turn.expects ? missesOf(turn.expects, ran.sheet, session) : []),
+      ],
       samples: ran.used,
       waitsAt: frame ? { flow: frame.flow, node: frame.node } : null,
     });
@@ -56,7 +60,13 @@ export function rehearse(bot: CompiledBot, id: string, rehearsal: Rehearsal, com
 }
 
 /** What comes in with a turn. */
-function eventIn(bot: CompiledBot, session: Session, { visitor = {} }: Rehearsal, turn: RehearsedTurn, at: string): IncomingEvent {
+function eventIn(
+  bot: CompiledBot,
+  session: Session,
+  { visitor = {} }: Rehearsal,
+  turn: RehearsedTurn,
+  at: string,
+): IncomingEvent {
   const base = {
     at,
     channel: visitor.channel ?? 'simulator',
@@ -83,7 +93,9 @@ function eventIn(bot: CompiledBot, session: Session, { visitor = {} }: Rehearsal
 export function byScope(values: Readonly<Record<string, Value>>): VariableValues {
   const of = (scope: string) =>
     Object.fromEntries(
-      Object.entries(values).flatMap(([key, v]) => (key.startsWith(`${scope}.`) ? [[key.slice(scope.length + 1), v] as const] : [])),
+      Object.entries(values).flatMap(([key, v]) =>
+        key.startsWith(`${scope}.`) ? [[key.slice(scope.length + 1), v] as const] : [],
+      ),
     );
   return { flow: of('flow'), session: of('session'), visitor: of('visitor') };
 }

@@ -47,7 +47,9 @@ export function lastOf(turns: readonly TreeTurn[], id: string): string {
   return at;
 }
 
-/** What was said otherwise in the place of a turn: the turns with its parent, itself among them. */
-export function siblingsOf<T extends TreeTurn>(turns: readonly T[], turn: TreeTurn): T[] {
-  return turns.filter((t) => t.parent === turn.parent);
+/** By turn, what was said after it, in the order in which it was said; under null what began a line. */
+export function followersOf<T extends TreeTurn>(turns: readonly T[]): ReadonlyMap<string | null, readonly T[]> {
+  const found = new Map<string | null, T[]>();
+  for (const turn of turns) found.set(turn.parent, [...(found.get(turn.parent) ?? []), turn]);
+  return found;
 }

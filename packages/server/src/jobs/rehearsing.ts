@@ -41,8 +41,7 @@ export class Rehearsing {
     const at = this.#clock.now().toISOString();
     const wanted = Object.keys(document.rehearsals ?? {}).filter((id) => only === undefined || only.includes(id));
     const on = wanted.filter((id) => document.rehearsals?.[id]?.off !== true);
-    const classifier =
-      on.length > 0 && listensForIntents(document) ? await this.#listeners.classifierOf(document) : undefined;
+    const classifier = on.length > 0 && listensForIntents(document) ? await this.#listeners.classifierOf(document) : undefined;
     const threads = Math.max(1, Math.min(MOST_THREADS, Math.ceil(on.length / WORTH_A_THREAD)));
     const shares = Array.from({ length: on.length === 0 ? 0 : threads }, (_, i) => on.filter((_id, j) => j % threads === i));
     const told = (await Promise.all(shares.map((ids) => this.#thread({ document, classifier, ids, at })))).flat();
@@ -61,7 +60,12 @@ export class Rehearsing {
       items,
       coverage: addCoverage([
         coverageOf(document, []),
-        ...told.map((t) => coverageOf(document, t.outcome.turns.map((o) => o.sheet))),
+        ...told.map((t) =>
+          coverageOf(
+            document,
+            t.outcome.turns.map((o) => o.sheet),
+          ),
+        ),
       ]),
     };
   }
@@ -127,7 +131,13 @@ function resultView({ outcome, ms }: Told, at: string, revision: number | null):
   };
 }
 
-function recordOf(rehearsal: string, { sheet, waitsAt }: TurnOutcome, number: number, at: string, revision: number | null): TurnRecord {
+function recordOf(
+  rehearsal: string,
+  { sheet, waitsAt }: TurnOutcome,
+  number: number,
+  at: string,
+  revision: number | null,
+): TurnRecord {
   return {
     id: `${rehearsal}-${number}`,
     parent: number === 1 ? null : `${rehearsal}-${number - 1}`,

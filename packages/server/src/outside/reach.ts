@@ -40,7 +40,10 @@ export function createStandInReach(db: Db, botId: string, document: BotDocument)
     found ??= standIns(db, botId);
     const address = (await found).get(connection);
     if (address === undefined)
-      return { ok: false, reason: `the connection "${connection}" has no stand-in; give it one on the Actions page, or use samples` };
+      return {
+        ok: false,
+        reason: `the connection "${connection}" has no stand-in; give it one on the Actions page, or use samples`,
+      };
     return { ok: true, address, headers: shows === undefined ? {} : shown(shows, 'stand-in') };
   };
 }

@@ -55,11 +55,11 @@ export async function insertSimulation(
   const { id, botId, personId, settings, at } = row;
   await db('simulations').insert({ id, bot_id: botId, person_id: personId, settings, opened_at: at, last_at: at });
   const kept = db('simulations').where({ bot_id: botId, name: null }).orderBy('last_at', 'desc').limit(KEPT_UNNAMED).select('id');
-  const old: string[] = await db('simulations')
+  const old: { id: string }[] = await db('simulations')
     .where({ bot_id: botId, name: null })
     .whereNotIn('id', db.select('id').from(kept.as('kept')))
-    .pluck('id');
-  for (const gone of old) await deleteSimulation(db, gone);
+    .select('id');
+  for (const gone of old) await deleteSimulation(db, gone.id);
 }
 
 export async function findSimulation(db: Db, botId: string, id: string): Promise<SimulationRow | undefined> {

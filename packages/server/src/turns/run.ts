@@ -1,4 +1,12 @@
-import { advance, type Compute, type Effect, type EffectBatch, type IncomingEvent, type Session, type TurnResult } from '@primrose/core';
+import {
+  advance,
+  type Compute,
+  type Effect,
+  type EffectBatch,
+  type IncomingEvent,
+  type Session,
+  type TurnResult,
+} from '@primrose/core';
 import type { Clock } from '../clock.js';
 import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';

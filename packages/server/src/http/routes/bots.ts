@@ -62,8 +62,7 @@ export function botHandlers(parts: Parts): Handlers {
       const copy = await createBot(db, clock, person.id, { ...document, bot, name: `${document.name} (copy)`.slice(0, 120) });
       for (const [name, address] of await store.connectionAddresses(db, params.bot))
         await store.setConnectionAddress(db, copy.bot.id, name, address);
-      for (const [name, address] of await store.standIns(db, params.bot))
-        await store.setStandIn(db, copy.bot.id, name, address);
+      for (const [name, address] of await store.standIns(db, params.bot)) await store.setStandIn(db, copy.bot.id, name, address);
       return draftView(copy, NEW);
     },
     listProblems: async ({ person, params }) => {

@@ -13,7 +13,8 @@ import { numberCursor, paged, PAGE, type Handlers } from '../route.js';
 
 /** What a request says of a simulation's settings. */
 interface SettingsAsked {
-  readonly speaker?: { readonly [K in keyof SimulationSettings['speaker']]?: SimulationSettings['speaker'][K] | undefined } | undefined;
+  readonly speaker?:
+    { readonly [K in keyof SimulationSettings['speaker']]?: SimulationSettings['speaker'][K] | undefined } | undefined;
   readonly clock?: { at: string; runs: boolean } | null | undefined;
   readonly outside?: SimulationSettings['outside'] | undefined;
   readonly samples?: readonly string[] | undefined;
@@ -60,7 +61,12 @@ export function simulationHandlers(parts: Parts): Handlers {
     const made = typeof visitor === 'string' ? await store.madeUpVisitor(db, { bot_id: botId, id: visitor }) : undefined;
     if (typeof visitor === 'string' && !made)
       throw new HttpProblem('not-found', 'This bot has no such made-up visitor; somebody may have removed them.');
-    const theirs = made && { name: made.name, language: made.language, zone: made.zone, ...(made.channel === null ? {} : { channel: made.channel }) };
+    const theirs = made && {
+      name: made.name,
+      language: made.language,
+      zone: made.zone,
+      ...(made.channel === null ? {} : { channel: made.channel }),
+    };
     return {
       speaker: { ...speaker, ...theirs, ...known(asked.speaker ?? {}) },
       clock: asked.clock === undefined ? before.clock : asked.clock && { ...asked.clock, set: clock.now().toISOString() },
@@ -81,7 +87,11 @@ export function simulationHandlers(parts: Parts): Handlers {
   };
   const silent = { stepping: false, tell: () => undefined } as const;
   /** Told as server-sent events until the turn is done; it goes on when the window goes away. */
-  const tellLive = async (req: Request, res: Response, work: (tell: (event: LiveEvent) => void) => Promise<Ran>): Promise<undefined> => {
+  const tellLive = async (
+    req: Request,
+    res: Response,
+    work: (tell: (event: LiveEvent) => void) => Promise<Ran>,
+  ): Promise<undefined> => {
     res.writeHead(200, {
       'content-type': 'text/event-stream; charset=utf-8',
       'cache-control': 'no-cache, no-transform',
@@ -97,7 +107,8 @@ export function simulationHandlers(parts: Parts): Handlers {
       else tell({ event: 'paused', paused: ran.paused });
     } catch (error) {
       if (!(error instanceof HttpProblem)) parts.log.error({ err: error, path: req.path }, 'a simulated turn failed');
-      const detail = error instanceof HttpProblem ? error.message : 'The turn could not be run; the reason is in the log of the service.';
+      const detail =
+        error instanceof HttpProblem ? error.message : 'The turn could not be run; the reason is in the log of the service.';
       tell({ event: 'problem', detail });
     } finally {
       clearInterval(alive);
@@ -130,7 +141,12 @@ export function simulationHandlers(parts: Parts): Handlers {
       const limit = query.limit ?? PAGE;
       const before = query.after === undefined ? undefined : Number(query.after) || numberCursor(undefined);
       const rows = await store.listSimulations(db, bot.id, { find: query.find, before, limit: limit + 1 });
-      const { next } = paged(rows, limit, (r) => r, (r) => String(r.last_at.getTime()));
+      const { next } = paged(
+        rows,
+        limit,
+        (r) => r,
+        (r) => String(r.last_at.getTime()),
+      );
       return { items: await Promise.all(rows.slice(0, limit).map((r) => view(r, document))), next };
     },
     getSimulation: async ({ person, params }) => {
@@ -159,7 +175,11 @@ export function simulationHandlers(parts: Parts): Handlers {
     saySimulation: async ({ person, params, body }) => {
       const row = await own(person.id, params.bot, params.conversation);
       const { id, text, choice, after } = body;
-      const event = { type: 'message', ...(text === undefined ? {} : { text }), ...(choice === undefined ? {} : { choice }) } as const;
+      const event = {
+        type: 'message',
+        ...(text === undefined ? {} : { text }),
+        ...(choice === undefined ? {} : { choice }),
+      } as const;
       return finished(await simulations.run(row, { externalId: id, after, event, ...silent }));
     },
     runTurn: async ({ person, params, body, req, res }) => {
@@ -237,19 +257,27 @@ export function simulationHandlers(parts: Parts): Handlers {
   }
 }
 
-function saysSomething(event: { text?: string | undefined; choice?: string | undefined; pictures?: unknown; files?: unknown }): boolean {
+function saysSomething(event: {
+  text?: string | undefined;
+  choice?: string | undefined;
+  pictures?: unknown;
+  files?: unknown;
+}): boolean {
   return (event.text ?? '').trim() !== '' || [event.choice, event.pictures, event.files].some((v) => v !== undefined);
 }
 
 /** An object without the keys that hold nothing. */
 function known<T extends object>(from: T): { [K in keyof T]?: Exclude<T[K], undefined> } {
-  return Object.fromEntries(Object.entries(from).filter(([, v]) => v !== undefined)) as { [K in keyof T]?: Exclude<T[K], undefined> };
+  return Object.fromEntries(Object.entries(from).filter(([, v]) => v !== undefined)) as {
+    [K in keyof T]?: Exclude<T[K], undefined>;
+  };
 }
 
 function zoneExists(zone: string | null): boolean {
   if (zone === null) return true;
   try {
-    return new Intl.DateTimeFormat('en', { timeZone: zone }) !== undefined;
+    new Intl.DateTimeFormat('en', { timeZone: zone });
+    return true;
   } catch {
     return false;
   }

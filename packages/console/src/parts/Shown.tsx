@@ -1,0 +1,82 @@
+import type { Value } from '@primrose/core';
+import { useState } from 'react';
+
+/** Longer texts are folded. */
+const LONG = 240;
+/** Lists and objects of so many entries stand open. */
+const FEW = 6;
+
+/** Copies what it stands behind. Seen when its line is pointed at or has the focus. */
+export function Copy({ text, what }: { readonly text: string; readonly what: string }) {
+  const [said, setSaid] = useState('copy');
+  const copy = () => {
+    const done = (words: string) => {
+      setSaid(words);
+      setTimeout(() => setSaid('copy'), 1500);
+    };
+    // Over plain HTTP from another machine a browser has no clipboard.
+    if (!isSecureContext) return done('cannot copy here');
+    navigator.clipboard.writeText(text).then(
+      () => done('copied'),
+      () => done('not allowed'),
+    );
+  };
+  return (
+    <button className="copy" type="button" aria-label={`Copy ${what}`} onClick={copy}>
+      {said}
+    </button>
+  );
+}
+
+const asText = (value: Value): string => (typeof value === 'string' ? value : JSON.stringify(value, null, 2));
+
+/** A value whole: text as it is, long text folded, lists and objects as a tree. `what` names it for the copy button. */
+export function Shown({ value, what }: { readonly value: Value; readonly what: string }) {
+  return (
+    <span className="shown">
+      <Tree value={value} depth={0} />
+      {value !== null && <Copy text={asText(value)} what={what} />}
+    </span>
+  );
+}
+
+function Tree({ value, depth }: { readonly value: Value; readonly depth: number }) {
+  if (value === null) return <span className="note">empty</span>;
+  if (typeof value === 'string') return <Text text={value} quoted={depth > 0} />;
+  if (typeof value !== 'object') return <span>{String(value)}</span>;
+  const entries = Array.isArray(value) ? value.map((v: Value, i) => [String(i + 1), v] as const) : Object.entries(value);
+  if (entries.length === 0) return <span className="note">{Array.isArray(value) ? 'an empty list' : 'nothing in it'}</span>;
+  return (
+    <details className="tree" open={depth === 0 ? entries.length <= FEW : depth === 1 && entries.length <= FEW}>
+      <summary>{summaryOf(value, entries)}</summary>
+      <ul>
+        {entries.map(([key, v]) => (
+          <li key={key}>
+            <b>{key}</b> <Tree value={v} depth={depth + 1} />
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+function summaryOf(value: Value, entries: readonly (readonly [string, unknown])[]): string {
+  if (Array.isArray(value)) return entries.length === 1 ? '1 item' : `${entries.length} items`;
+  const names = entries.map(([key]) => key).join(', ');
+  return names.length > 60 ? `${names.slice(0, 59)}…` : names;
+}
+
+function Text({ text, quoted }: { readonly text: string; readonly quoted: boolean }) {
+  if (text.length <= LONG) return <span dir="auto">{quoted ? `“${text}”` : text}</span>;
+  return (
+    <details className="long">
+      <summary>
+        <span dir="auto">{text.slice(0, LONG - 40)}… </span>
+        <span className="note">{text.length} characters</span>
+      </summary>
+      <span className="whole" dir="auto">
+        {text}
+      </span>
+    </details>
+  );
+}

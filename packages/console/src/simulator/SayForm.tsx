@@ -1,0 +1,138 @@
+import { isEventSample, type SentFile } from '@primrose/core';
+import { useRef, useState, type FormEvent, type KeyboardEvent, type RefObject } from 'react';
+import { Dropdown } from 'react-bootstrap';
+import { useDraftHandle } from '../draft/context.js';
+import { OutsideSwitches } from './OutsideSwitches.js';
+import { useSimulation, type Simulation } from './simulation.js';
+
+/** A file of a simulated message goes along whole, so it is kept small. */
+const MOST_BYTES = 1_000_000;
+
+interface SayFormProps {
+  readonly text: string;
+  readonly setText: (text: string) => void;
+  readonly field: RefObject<HTMLTextAreaElement | null>;
+  readonly onSpeaker: () => void;
+}
+
+/** Where the visitor's words are typed, who says them, and where the bot's calls go. */
+export function SayForm({ text, setText, field, onSpeaker }: SayFormProps) {
+  const { document } = useDraftHandle();
+  const { settings, begin, say, send, stepping, setStepping } = useSimulation();
+  const [files, setFiles] = useState<readonly SentFile[]>([]);
+  const [problem, setProblem] = useState<string>();
+  const picker = useRef<HTMLInputElement>(null);
+  const events = Object.entries(document.samples ?? {}).filter(([, s]) => isEventSample(s));
+  const submit = (event?: FormEvent) => {
+    event?.preventDefault();
+    const words = text.trim();
+    if (words === '' && files.length === 0) return;
+    const pictures = files.filter((f) => f.type.startsWith('image/')).map((f) => f.address);
+    const others = files.filter((f) => !f.type.startsWith('image/'));
+    setText('');
+    setFiles([]);
+    say(words, { ...(pictures.length > 0 ? { pictures } : {}), ...(others.length > 0 ? { files: others } : {}) });
+  };
+  const onKey = (event: KeyboardEvent) => {
+    if (event.key !== 'Enter' || event.shiftKey) return;
+    event.preventDefault();
+    if (event.ctrlKey) begin();
+    submit();
+  };
+  const attach = async (list: FileList | null) => {
+    const chosen = [...(list ?? [])];
+    const large = chosen.find((f) => f.size > MOST_BYTES);
+    if (large) return setProblem(`${large.name} is larger than 1 MB. Attach a smaller one.`);
+    setProblem(undefined);
+    setFiles([...files, ...(await Promise.all(chosen.map(asSent)))]);
+  };
+  return (
+    <form className="say" onSubmit={submit}>
+      <OutsideSwitches />
+      {files.length > 0 && (
+        <p className="note">
+          with {files.map((f) => f.name).join(', ')}{' '}
+          <button type="button" className="bare" onClick={() => setFiles([])}>
+            without
+          </button>
+        </p>
+      )}
+      {problem !== undefined && <p className="plum">{problem}</p>}
+      <label className="visually-hidden" htmlFor="say">
+        Say something as the visitor
+      </label>
+      <textarea
+        id="say"
+        ref={field}
+        placeholder="Say something as the visitor"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onKeyDown={onKey}
+      />
+      <footer>
+        <button type="button" className="bare who" onClick={onSpeaker} title="Who is speaking">
+          {speakerWords(settings)}
+        </button>
+        <span className="spring" />
+        <label className="steps" title="Pause before each node">
+          <input type="checkbox" checked={stepping} onChange={(e) => setStepping(e.target.checked)} /> step
+        </label>
+        <input ref={picker} type="file" multiple hidden onChange={(e) => void attach(e.target.files)} />
+        <button type="button" className="bare" aria-label="Attach a file or a picture" onClick={() => picker.current?.click()}>
+          <svg width="12" height="13" viewBox="0 0 12 13" aria-hidden="true">
+            <path d="M6 1v11M.8 6.5h10.4" stroke="currentColor" strokeWidth="1.3" />
+          </svg>
+        </button>
+        {events.length > 0 && (
+          <Dropdown drop="up" align="end">
+            <Dropdown.Toggle as="button" type="button" className="bare">
+              kept
+            </Dropdown.Toggle>
+            <Dropdown.Menu>
+              <Dropdown.Header>Say something kept</Dropdown.Header>
+              {events.map(([id]) => (
+                <Dropdown.Item key={id} onClick={() => send(id)}>
+                  {id}
+                </Dropdown.Item>
+              ))}
+            </Dropdown.Menu>
+          </Dropdown>
+        )}
+        <kbd>Enter</kbd>
+      </footer>
+    </form>
+  );
+}
+
+/** Who speaks, on what and when, in few words. */
+function speakerWords(settings: Simulation['settings']): string {
+  const { speaker, clock } = settings ?? {};
+  const who = speaker?.name ?? 'somebody new';
+  const on = speaker && speaker.channel !== 'simulator' ? ` on ${speaker.channel}` : '';
+  const language = speaker?.language ? `, ${speaker.language}` : '';
+  if (!clock) return `as ${who}${on}${language}`;
+  const when = new Date(clock.at).toLocaleString([], {
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+    hourCycle: 'h23',
+  });
+  return `as ${who}${on}${language}, ${clock.runs ? 'from' : 'at'} ${when}`;
+}
+
+function asSent(file: File): Promise<SentFile> {
+  return new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    // A data URL is text.
+    reader.onload = () =>
+      resolve({
+        name: file.name,
+        type: file.type || 'application/octet-stream',
+        size: file.size,
+        address: reader.result as string,
+      });
+    reader.onerror = () => reject(new Error(`${file.name} cannot be read`));
+    reader.readAsDataURL(file);
+  });
+}
