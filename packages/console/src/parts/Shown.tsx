@@ -62,8 +62,8 @@ function Tree({ value, depth }: { readonly value: Value; readonly depth: number 
 
 function summaryOf(value: Value, entries: readonly (readonly [string, unknown])[]): string {
   if (Array.isArray(value)) return entries.length === 1 ? '1 item' : `${entries.length} items`;
-  const names = entries.map(([key]) => key).join(', ');
-  return names.length > 60 ? `${names.slice(0, 59)}…` : names;
+  const words = entries.map(([key, v]) => `${key} ${typeof v === 'object' && v !== null ? '…' : String(v)}`).join(', ');
+  return words.length > 60 ? `${words.slice(0, 59)}…` : words;
 }
 
 function Text({ text, quoted }: { readonly text: string; readonly quoted: boolean }) {

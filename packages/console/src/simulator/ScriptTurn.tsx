@@ -14,6 +14,8 @@ interface ScriptTurnProps {
   readonly sheetAt: string;
   readonly busy: boolean;
   readonly buttons: boolean;
+  /** So far up that it is drawn only when somebody scrolls there. */
+  readonly far: boolean;
   /** What else was said in its place, itself among it, in the order in which it was said. */
   readonly siblings: readonly TurnRecord[];
   /** The turn that it repeats. */
@@ -26,11 +28,11 @@ interface ScriptTurnProps {
 
 /** One turn of the play script: what was said, what the bot said, and the strip that leads to its sheet. */
 export const ScriptTurn = memo(function ScriptTurn(props: ScriptTurnProps) {
-  const { turn, last, shown, sheetAt, busy, buttons, siblings, repeats, onChoice, onOtherwise, onSwitch, onShow } = props;
+  const { turn, last, shown, sheetAt, busy, buttons, far, siblings, repeats, onChoice, onOtherwise, onSwitch, onShow } = props;
   const { sheet } = turn;
   const at = siblings.findIndex((s) => s.id === turn.id);
   return (
-    <section className="turn" aria-label={`Turn ${turn.number}`}>
+    <section className={far ? 'turn far' : 'turn'} aria-label={`Turn ${turn.number}`}>
       <CameIn turn={turn} />
       {sheet.messages.map((message, i) => (
         <SaidMessage key={i} message={message} first={i === 0} off={!last || busy} buttons={buttons} onChoice={onChoice} />

@@ -15,6 +15,9 @@ import { SpeakerDialog } from './SpeakerDialog.js';
 /** Its library for the text form weighs as much as the rest, so it comes when it is asked for. */
 const KeepDialog = lazy(async () => ({ default: (await import('./KeepDialog.js')).KeepDialog }));
 
+/** Turns at the end of the script that are always drawn. */
+const DRAWN = 12;
+
 type Opened = 'speaker' | 'list' | 'keep' | 'name';
 
 /** The conversation with the draft as a play script, a turn strip under each turn. */
@@ -100,6 +103,7 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
             shown={turn.id === shown?.id}
             sheetAt={`/bots/${bot}/simulations/${turn.conversation}/${turn.id}`}
             busy={busy}
+            far={i < turns.length - DRAWN}
             buttons={settings?.speaker.buttons ?? true}
             siblings={followers.get(turn.parent) ?? []}
             repeats={turn.again === null ? undefined : byId.get(turn.again)}

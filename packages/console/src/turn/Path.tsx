@@ -44,8 +44,8 @@ export function Path({ turn }: { readonly turn: TurnRecord }) {
                 <i style={{ insetInlineStart: share(timing.begins), width: share(timing.ms) }} />
               </span>
               <span className="ms">{duration(timing.ms)}</span>
-              <div className="valuerows">
-                <span className="note">{wayWords(step)}</span>
+              <details className="valuerows">
+                <summary className="note">{wayWords(step)}</summary>
                 {Object.entries(step.set ?? {}).map(([name, v]) => (
                   <div key={name}>
                     {name} = <Shown value={v} what={name} /> <span className="note">set by hand</span>
@@ -56,7 +56,7 @@ export function Path({ turn }: { readonly turn: TurnRecord }) {
                     {short(v.source)} = <Shown value={v.value} what={v.source} />
                   </div>
                 ))}
-              </div>
+              </details>
             </div>
           );
         })}

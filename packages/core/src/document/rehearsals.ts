@@ -4,12 +4,15 @@ import { duration, id, LANGUAGE_PATTERN, name, target, value } from './shapes.js
 const FAILURES = ['timeout', 'unreachable', 'refused', 'bad-answer'] as const;
 const about = z.string().max(500).optional();
 const words = z.string().max(4000);
+/** It answers only where a rehearsal or a simulation names it. */
+const named = z.literal(true).optional();
 
 /** What an action came back with. `asked` narrows it to requests that hold all of this. */
 export const actionSample = z.strictObject({
   about,
   /** The action, as `connection.action`. */
   answers: z.string().max(161),
+  named,
   asked: z
     .strictObject({
       target: z.string().max(2000).optional(),
@@ -29,6 +32,7 @@ export const modelSample = z.strictObject({
   about,
   /** The model profile. */
   writes: id,
+  named,
   asked: words.optional(),
   text: z.string().max(100_000).optional(),
   tokens: z.strictObject({ in: z.number().int().min(0), out: z.number().int().min(0) }).optional(),

@@ -20,7 +20,7 @@ export interface Kept {
 
 /**
  * Makes a rehearsal of a conversation, from its first turn on. What the bot said is expected to the letter unless a
- * model wrote it; so are where it waits, the variables that were set and what was done outside. Results of calls are kept as samples named after
+ * model wrote it; so are where it waits, the plain values that were set and what was done outside. Results of calls are kept as samples named after
  * the rehearsal, in the order of the conversation. `kept` are the visitor's variables before the first turn.
  */
 export function keepConversation(id: string, turns: readonly KeptTurn[], present: Samples, kept: Values = {}): Kept {
@@ -103,7 +103,9 @@ function cameIn({ heard }: TurnSheet): RehearsedTurn {
 function expectationOf(sheet: TurnSheet, waitsAt: KeptTurn['waitsAt']): Expectation {
   const words = wordsOf(sheet).filter((w) => w !== '');
   const written = sheet.effects.some(isModelCall);
-  const set = Object.fromEntries(sheet.changes.map((c) => [c.name, c.after]));
+  // Lists and objects are what a call brought; they would be expected to the letter and say little.
+  const plain = sheet.changes.filter(({ after }) => after === null || typeof after !== 'object');
+  const set = Object.fromEntries(plain.map((c) => [c.name, c.after]));
   return {
     ...(written || words.length === 0 ? {} : { words: words.length === 1 ? (words[0] ?? '') : words }),
     ...(waitsAt ? { waits: `${waitsAt.flow}/${waitsAt.node}` } : {}),

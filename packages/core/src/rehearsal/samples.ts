@@ -43,6 +43,11 @@ function fit(sample: Sample, effect: ActionEffect | ModelEffect): number {
   return (target === undefined ? 0 : 1) + Object.keys(query ?? {}).length + (body === undefined ? 0 : 1);
 }
 
+/** True for a sample that answers only where it is named. */
+function isNamed(sample: Sample | undefined): boolean {
+  return sample !== undefined && 'named' in sample && sample.named === true;
+}
+
 export interface Sampled {
   readonly sample: string;
   readonly result: EffectResult | ModelResult;
@@ -60,7 +65,7 @@ export function sampleFor(
   const given = first.find((id) => samples[id] !== undefined && fit(samples[id], effect) >= 0);
   const [best] = Object.entries(samples)
     .map(([id, sample]) => ({ id, fits: fit(sample, effect) }))
-    .filter(({ fits }) => fits >= 0)
+    .filter(({ id, fits }) => fits >= 0 && !isNamed(samples[id]))
     .sort((a, b) => b.fits - a.fits || (a.id < b.id ? -1 : 1));
   const id = given ?? best?.id;
   const sample = id === undefined ? undefined : samples[id];
