@@ -4,7 +4,8 @@ import { cmdBots, cmdConfigure, cmdNewToken, cmdRelease, cmdRevokeToken, cmdStat
 import { cmdDraw, type DrawOptions } from './commands/draw.js';
 import { cmdCheck, cmdPull, cmdPush } from './commands/files.js';
 import { cmdAsk, cmdChannels, cmdConversation, cmdConversations, cmdUnderstand } from './commands/powers.js';
-import { cmdTalk } from './commands/talk.js';
+import { cmdRehearse, type RehearseOptions } from './commands/rehearse.js';
+import { cmdTalk, type TalkOptions } from './commands/talk.js';
 import { cmdCompare, cmdExport, cmdHistory, cmdImport, cmdLive, cmdReleases, cmdRestore, cmdStep } from './commands/versions.js';
 import { createContext, type Context } from './context.js';
 import { EXIT, explain } from './outcome.js';
@@ -64,7 +65,17 @@ function createProgram(): Command {
   command('talk <bot>', 'talk to the draft in the terminal')
     .option('--sheet', 'show the turn sheet after every turn')
     .option('--language <tag>', 'speak as a visitor of this language')
-    .action((bot: string, o: { json?: boolean; sheet?: boolean; language?: string }) => cmdTalk(context(o), bot, o));
+    .option('--as <name>', 'speak as a made-up visitor')
+    .option('--clock <moment>', 'let the clock stand at a moment, such as 2026-05-14T09:00Z')
+    .option('--simulation <name>', 'take up a kept conversation, by name or id')
+    .addHelpText('after', '\nWithin the talk, /help lists its commands: going back, branches, sheets, the clock and more.')
+    .action((bot: string, o: Json & TalkOptions) => cmdTalk(context(o), bot, o));
+  command('rehearse [bot]', 'run the rehearsals of a draft, or of a folder; exit code 1 when one fails')
+    .option('--folder <folder>', 'the rehearsals of this folder, as it is on disk')
+    .option('--only <names>', 'only these, with commas between')
+    .option('--junit <file>', 'write the outcome as JUnit XML too')
+    .option('--coverage', 'list the exits that no rehearsal took')
+    .action((bot: string | undefined, o: Json & RehearseOptions) => cmdRehearse(context(o), bot, o));
   command('understand <bot> <text>', 'what the draft understands a text as: intents, scores, values')
     .option('--language <tag>', 'as a visitor of this language says it')
     .action((bot: string, text: string, o: Json & { language?: string }) => cmdUnderstand(context(o), bot, text, o));
@@ -85,7 +96,8 @@ function createProgram(): Command {
     .option('-m, --note <text>', 'what is new in it', '')
     .option('--move', 'move open conversations to it')
     .option('--not-live', 'keep serving the release that is live now')
-    .action((bot: string, o: { json?: boolean; note: string; move?: boolean; notLive?: boolean }) =>
+    .option('--despite <reason>', 'release although rehearsals fail, and why')
+    .action((bot: string, o: { json?: boolean; note: string; move?: boolean; notLive?: boolean; despite?: string }) =>
       cmdRelease(context(o), bot, o),
     );
   command('releases <bot>', 'list the releases and which one is live').action((bot: string, o: Json) =>

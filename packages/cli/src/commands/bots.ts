@@ -34,12 +34,16 @@ interface ReleaseOptions {
   readonly note: string;
   readonly move?: boolean;
   readonly notLive?: boolean;
+  readonly despite?: string;
 }
 
 export async function cmdRelease({ client, asJson, json, print }: Context, word: string, options: ReleaseOptions): Promise<void> {
   const bot = await findBot(client, word);
-  const { note, move = false, notLive = false } = options;
-  const release = await client.call('createRelease', { params: { bot: bot.id }, body: { note, move, live: !notLive } });
+  const { note, move = false, notLive = false, despite } = options;
+  const release = await client.call('createRelease', {
+    params: { bot: bot.id },
+    body: { note, move, live: !notLive, ...(despite === undefined ? {} : { despite }) },
+  });
   const channels = await client.call('listChannels', { params: { bot: bot.id } });
   if (asJson) return json({ ...release, channels: channels.items });
   print(`${bot.name}: Release ${release.number}${release.note === '' ? '' : `, ${release.note}`}.`);

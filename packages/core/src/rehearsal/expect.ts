@@ -68,7 +68,8 @@ function stateMisses(expected: Expectation, sheet: TurnSheet, after: Session): M
 }
 
 function valueMisses({ values = {} }: Expectation, sheet: TurnSheet): Miss[] {
-  const held = valuesOf(sheet);
+  // A flow that was left in the turn has given its variables up; what it set last is in the record of changes.
+  const held = { ...Object.fromEntries(sheet.changes.map((c) => [c.name, c.after])), ...valuesOf(sheet) };
   return Object.entries(values).flatMap(([name, wanted]): Miss[] => {
     const is = held[name] ?? null;
     return sameValue(wanted, is) ? [] : [{ kind: 'values', name, expected: wanted, found: is }];

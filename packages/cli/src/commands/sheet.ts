@@ -1,0 +1,109 @@
+import type { TurnRecord } from '@primrose/contract';
+import {
+  compareTurns,
+  differenceKind,
+  isActionCall,
+  isLookupCall,
+  isModelCall,
+  plainText,
+  problemSentence,
+  textOf,
+  type Performed,
+  type Value,
+} from '@primrose/core';
+
+/** What the bot said in a turn, choices numbered, and where it stands. */
+export function spoken(turn: TurnRecord): string {
+  const messages = turn.sheet.messages.map((m) => {
+    const pause = m.wait === undefined ? '' : `(after ${m.wait / 1000} s) `;
+    const words = `${pause}${plainText(m.blocks)}`.split('\n');
+    const choices = (m.choices ?? []).map((c, i) => `     ${i + 1}  ${c.says}`);
+    const cites = (m.cites ?? []).map((c) => `     [${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}`);
+    return [...words.map((w, i) => (i === 0 ? `bot  ${w}` : `     ${w}`)), ...cites, ...choices].join('\n');
+  });
+  const { ended, handed } = turn.sheet;
+  const after = ended
+    ? ['     (the conversation is over; your next words begin a new one)']
+    : handed
+      ? [`     (handed over to staff: ${handed.reason})`]
+      : [];
+  return [...messages, ...after].join('\n');
+}
+
+const cut = (text: string, most = 100): string => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
+
+/** A value on one line: text as it is, lists and objects as JSON. */
+function shown(value: Value, most: number): string {
+  if (Array.isArray(value)) return cut(`${value.length} items: ${JSON.stringify(value)}`, most);
+  return cut(textOf(value) || 'empty', most);
+}
+
+/** One call, lookup or prompt with what came back, as lines. */
+function performedText(performed: Performed): string[] {
+  if (isActionCall(performed)) {
+    const { request, result } = performed;
+    const came =
+      result.outcome === 'answered' ? `${result.status} ${cut(JSON.stringify(result.body))}` : `${result.code}: ${result.reason}`;
+    const sent = request.body === null ? [] : [`      sent ${cut(JSON.stringify(request.body))}`];
+    return [`call  ${request.method} ${result.url ?? request.target}`, ...sent, `      ${came}`];
+  }
+  if (isModelCall(performed)) {
+    const { request, result } = performed;
+    if (result.outcome === 'failed') return [`model ${request.profile}: ${result.code}: ${result.reason}`];
+    const { tokens } = result;
+    const used = tokens === null ? `about ${request.estimate} tokens in` : `${tokens.in} tokens in, ${tokens.out} out`;
+    return [`model ${request.profile}, ${used}`, `      ${cut(result.text.replace(/\s+/g, ' '))}`];
+  }
+  if (!isLookupCall(performed)) return [];
+  const { request, result } = performed;
+  const found = result.passages.map((p) => `      [${p.number}] ${p.title}${p.heading && ` › ${p.heading}`}, ${p.score}`);
+  return [`look  ${request.base}: ${cut(request.question, 60)} ${result.covered ? '' : '(not covered)'}`, ...found];
+}
+
+/** What a message was understood as, on one line. */
+function heardText({ understood, contexts }: TurnRecord['sheet']): string[] {
+  if (!understood) return [];
+  const intents = understood.intents.slice(0, 3).map((i) => `${i.intent} ${i.score.toFixed(2).replace(/^0/, '')}`);
+  const values = understood.values.map((v) => `${v.entity} ${textOf(v.value)}`);
+  const open = contexts && contexts.after.length > 0 ? [`contexts ${contexts.after.join(', ')}`] : [];
+  return [`     heard ${[intents.join(', ') || 'nothing', ...values, ...open].join(' · ')}`];
+}
+
+/** The turn sheet as text: nodes with what they read, calls, changes, problems. */
+export function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
+  const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
+  out.push(...heardText(sheet));
+  for (const [i, step] of sheet.path.entries()) {
+    const way =
+      step.exit === undefined
+        ? step.note
+          ? step.kind === 'end'
+            ? `ends the ${step.note === 'failed' ? 'flow as failed' : step.note}`
+            : step.note
+          : 'waits'
+        : `${step.exit}${step.note ? ` (${step.note})` : ''}`;
+    out.push(
+      `     ${String(i + 1).padStart(2)}  ${step.kind.padEnd(8)} ${(step.branch === undefined ? step.node : `${step.branch}: ${step.node}`).padEnd(18)} ${way.padEnd(28)} ${Math.round(timings[i]?.ms ?? 0)} ms`,
+    );
+    for (const v of step.values.filter((r) => r.field.startsWith('/') && r.field !== '/shows'))
+      out.push(`           ${cut(v.source, 48)} = ${shown(v.value, 70)}`);
+  }
+  for (const performed of sheet.effects) out.push(...performedText(performed).map((l) => `     ${l}`));
+  for (const c of sheet.changes) out.push(`     set   ${c.name}: ${shown(c.before, 40)} -> ${shown(c.after, 60)}`);
+  for (const p of sheet.problems) out.push(`     !     ${problemSentence(p)}`);
+  return out.join('\n');
+}
+
+/** How a turn that was said again differs from the one it repeats, as lines. */
+export function differenceText(before: TurnRecord, after: TurnRecord): string {
+  const found = compareTurns(before.sheet, after.sheet);
+  if (found.length === 0) return `     turn ${after.number}: as before`;
+  return [
+    `     turn ${after.number} answers otherwise:`,
+    ...found.flatMap((d) => [
+      `       ${differenceKind(d)}`,
+      `         before  ${shown(d.before, 100).replace(/\s+/g, ' ')}`,
+      `         now     ${shown(d.after, 100).replace(/\s+/g, ' ')}`,
+    ]),
+  ].join('\n');
+}
