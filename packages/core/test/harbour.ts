@@ -114,16 +114,14 @@ export class Talk {
       this.effects.push(...effects);
       timers.push(...effects.filter((e) => e.type === 'timer'));
       const others = effects.filter((e) => e.type !== 'timer');
-      next = running.next(
-        others.length > 0 ? others.map((e) => ({ path: e.path, result: this.#perform(e, event.at ?? MONDAY) })) : elapsed(timers),
-      );
+      next = running.next(others.length > 0 ? others.map((e) => ({ path: e.path, result: this.#perform(e) })) : elapsed(timers));
     }
     this.last = next.value;
     this.session = next.value.session;
     return next.value;
   }
 
-  #perform(effect: Exclude<Effect, { type: 'timer' }>, at: string): Completed['result'] {
+  #perform(effect: Exclude<Effect, { type: 'timer' }>): Completed['result'] {
     const { document } = this.bot;
     switch (effect.type) {
       case 'action':
@@ -135,9 +133,11 @@ export class Talk {
         return { outcome: 'looked-up', ...createKnowledgeIndex(base).look(effect.question, effect.most) };
       }
       case 'understand': {
-        const { text, language } = effect;
-        return { outcome: 'understood', ...listenerOf(document)(text, { at, zone: document.zone, language }) };
+        const { text, language, at, zone } = effect;
+        return { outcome: 'understood', ...listenerOf(document)(text, { at, zone, language }) };
       }
+      case 'step':
+        return { outcome: 'go-on' };
       default:
         return effect satisfies never;
     }

@@ -179,7 +179,10 @@ describe('a context', () => {
     const talk = opened();
     expect(after(talk)).to.deep.equal(['trip']);
     expect(talk.say('and the one after')).to.deep.equal(['Later to tarn-holm.']);
-    expect(talk.last?.sheet.contexts).to.deep.equal({ before: ['trip'], after: ['trip'] });
+    const { before, after: left, states } = talk.last?.sheet.contexts ?? {};
+    expect([before, left]).to.deep.equal([['trip'], ['trip']]);
+    expect([states?.before['trip']?.turns, states?.after['trip']?.turns]).to.deep.equal([2, 1]);
+    expect(states?.after['trip']?.values).to.deep.equal({ destination: 'tarn-holm' });
   });
 
   it('is gone after its turns, and the sheet says that the intent wanted it', () => {

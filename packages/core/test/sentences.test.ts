@@ -183,6 +183,15 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
     'The answer of "quick" does not fit in day: it is missing.',
   ],
   ['no-context', { intent: 'later', context: 'trip' }, '"later" was recognised, but its context "trip" was not open.'],
+  [
+    'rehearsal-turn',
+    { ways: [] },
+    'Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, starts or hands-back.',
+  ],
+  ['rehearsal-turn', { ways: ['opens', 'says'] }, 'Several things come in at once (opens, says). Make a turn of each.'],
+  ['rehearsal-node', { name: 'main/x', suggestion: null }, 'There is no node "main/x". Write it as flow/node.'],
+  ['unknown-sample', { name: 'dogs', suggestion: 'dog' }, 'There is no sample "dogs". Did you mean dog?'],
+  ['no-event', { name: 'booked' }, '"booked" is the result of a call, not something that comes in. Name a kept event.'],
   ['no-way-on', { exit: 'done' }, 'The exit "done" leads nowhere, so the flow ended here.'],
   ['no-way-on', { flow: 'welcome' }, 'The flow "welcome" has no first node.'],
 ];

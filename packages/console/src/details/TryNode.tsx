@@ -18,7 +18,7 @@ const NOTHING: VariableValues = { flow: {}, session: {}, visitor: {} };
 /** Runs one node by itself on the values of the chosen turn, and sets what it came to beside what it came to then. */
 export function TryNode({ flowId, nodeId, turn }: TryNodeProps) {
   const { bot, document, flush } = useDraftHandle();
-  const { all, settings } = useSimulation();
+  const { settings } = useSimulation();
   const [result, setResult] = useState<TurnRecord>();
   const [problem, setProblem] = useState<string>();
   const [sample, setSample] = useState('');
@@ -30,7 +30,7 @@ export function TryNode({ flowId, nodeId, turn }: TryNodeProps) {
   const run = async () => {
     setProblem(undefined);
     await flush();
-    const variables = valuesBefore(turn, all, flowId);
+    const variables = lastValues(turn, flowId);
     const body = {
       flow: flowId,
       node: nodeId,
@@ -83,13 +83,12 @@ export function TryNode({ flowId, nodeId, turn }: TryNodeProps) {
   );
 }
 
-/** The variables as they were before the turn in which the node ran: those after the turn before, with what the flow was given. */
-function valuesBefore(turn: TurnRecord | undefined, all: readonly TurnRecord[], flow: string): VariableValues {
+/** What the variables held when the node's flow was last under way in the turn. */
+function lastValues(turn: TurnRecord | undefined, flow: string): VariableValues {
   if (!turn) return NOTHING;
-  const before = all.find((t) => t.id === turn.parent)?.sheet.variables ?? NOTHING;
   const now = turn.sheet.variables ?? NOTHING;
-  const sameFlow = turn.waitsAt?.flow === flow || turn.sheet.path.at(-1)?.flow === flow;
-  return { flow: sameFlow ? now.flow : before.flow, session: now.session, visitor: now.visitor };
+  const left = turn.sheet.left?.findLast((l) => l.flow === flow);
+  return { ...now, flow: left?.values ?? now.flow };
 }
 
 function onlySamples(connections: Readonly<Record<string, unknown>> | undefined): Record<string, 'samples'> {
@@ -100,7 +99,13 @@ function onlySamples(connections: Readonly<Record<string, unknown>> | undefined)
 function stepOnly(sheet: TurnSheet, flow: string, node: string): TurnSheet | undefined {
   const step = sheet.path.findLast((s) => s.flow === flow && s.node === node);
   if (!step) return undefined;
-  return { ...sheet, path: [step], effects: sheet.effects.filter((e) => step.effects.includes(e.request.path)) };
+  const { from = 0, to = 0 } = step.said ?? {};
+  return {
+    ...sheet,
+    path: [step],
+    messages: sheet.messages.slice(from, to),
+    effects: sheet.effects.filter((e) => step.effects.includes(e.request.path)),
+  };
 }
 
 /** Old and new result of the node, side by side. */

@@ -1,10 +1,10 @@
 import type { RehearsalResult } from '@primrose/contract';
-import { missSentence, plainName, shareOf, type Coverage } from '@primrose/core';
+import { missSentence, shareOf, type Coverage } from '@primrose/core';
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
-import { duration, timeOfDay } from '../parts/words.js';
+import { duration, plainName, timeOfDay } from '../parts/words.js';
 import { useRehearsing } from '../rehearsals/run.js';
 import { RehearsalEditor } from '../rehearsals/RehearsalEditor.js';
 

@@ -78,26 +78,22 @@ export function SayForm({ text, setText, field, onSpeaker }: SayFormProps) {
           <input type="checkbox" checked={stepping} onChange={(e) => setStepping(e.target.checked)} /> step
         </label>
         <input ref={picker} type="file" multiple hidden onChange={(e) => void attach(e.target.files)} />
-        <button type="button" className="bare" aria-label="Attach a file or a picture" onClick={() => picker.current?.click()}>
-          <svg width="12" height="13" viewBox="0 0 12 13" aria-hidden="true">
-            <path d="M6 1v11M.8 6.5h10.4" stroke="currentColor" strokeWidth="1.3" />
-          </svg>
-        </button>
-        {events.length > 0 && (
-          <Dropdown drop="up" align="end">
-            <Dropdown.Toggle as="button" type="button" className="bare">
-              kept
-            </Dropdown.Toggle>
-            <Dropdown.Menu>
-              <Dropdown.Header>Say something kept</Dropdown.Header>
-              {events.map(([id]) => (
-                <Dropdown.Item key={id} onClick={() => send(id)}>
-                  {id}
-                </Dropdown.Item>
-              ))}
-            </Dropdown.Menu>
-          </Dropdown>
-        )}
+        <Dropdown drop="up" align="end">
+          <Dropdown.Toggle as="button" type="button" className="bare plus" aria-label="Attach, or say something kept">
+            <svg width="12" height="13" viewBox="0 0 12 13" aria-hidden="true">
+              <path d="M6 1v11M.8 6.5h10.4" stroke="currentColor" strokeWidth="1.3" />
+            </svg>
+          </Dropdown.Toggle>
+          <Dropdown.Menu>
+            <Dropdown.Item onClick={() => picker.current?.click()}>Attach a file or a picture…</Dropdown.Item>
+            {events.length > 0 && <Dropdown.Header>Say something kept</Dropdown.Header>}
+            {events.map(([id]) => (
+              <Dropdown.Item key={id} onClick={() => send(id)}>
+                {id}
+              </Dropdown.Item>
+            ))}
+          </Dropdown.Menu>
+        </Dropdown>
         <kbd>Enter</kbd>
       </footer>
     </form>

@@ -52,7 +52,9 @@ export const ScriptTurn = memo(function ScriptTurn(props: ScriptTurnProps) {
             >
               ‹
             </button>
-            branch {at + 1} of {siblings.length}
+            <span title="branches that go on from the turn before">
+              {at + 1} of {siblings.length}
+            </span>
             <button
               type="button"
               className="bare"

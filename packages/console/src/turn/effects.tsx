@@ -192,7 +192,7 @@ function Prompt({ effect: { request, result } }: { readonly effect: ModelCall })
         {parts.map((p, i) => (
           <i key={i} style={{ flex: Math.max(1, p.tokens) }} />
         ))}
-        {out > 0 && <i className="out" style={{ flex: out }} />}
+        {out > 0 && <i className="wrote" style={{ flex: out }} />}
       </div>
       <div className="ps">
         {parts.map((p, i) => {

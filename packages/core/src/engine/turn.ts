@@ -40,6 +40,7 @@ interface OpenStep {
   values: ResolvedValue[];
   effects: string[];
   set?: Values;
+  said?: { from: number; to: number };
 }
 
 interface View {
@@ -98,6 +99,7 @@ export class Turn {
   #handedOver = 0;
   #wait = 0;
   #byHand: Values | undefined;
+  readonly #leftFlows: { flow: string; values: Values }[] = [];
 
   constructor(
     bot: CompiledBot,
@@ -170,6 +172,13 @@ export class Turn {
   /** How many `parallel` nodes this runs inside of. */
   get branching(): number {
     return this.#prefix.split('.').length >> 1;
+  }
+
+  /** Takes the run of a flow on top off the stack; what its variables held stands in the record. */
+  leave(): (typeof this.frames)[number] | undefined {
+    const gone = this.frames.pop();
+    if (gone) this.#leftFlows.push({ flow: gone.flow, values: held(gone.values) });
+    return gone;
   }
 
   begin(flow: string, node: string, values: Values): void {
@@ -269,7 +278,14 @@ export class Turn {
 
   /** Takes over the record of a branch and, where it came to its end, what it said and changed. */
   merge(child: Turn, branch: string, ended: boolean): void {
-    this.#steps.push(...child.#steps.map((s) => ({ branch, ...s })));
+    const before = this.messages.length;
+    this.#steps.push(
+      ...child.#steps.map(({ said, ...s }) => {
+        const moved = said && ended ? { said: { from: said.from + before, to: said.to + before } } : {};
+        return { branch, ...s, ...moved };
+      }),
+    );
+    this.#leftFlows.push(...child.#leftFlows);
     this.#effects.push(...child.#effects);
     this.#problems.push(...child.#problems);
     this.nodeRuns += child.#opened;
@@ -368,7 +384,8 @@ export class Turn {
       ...(wait > 0 ? { wait } : {}),
       ...(cites?.length ? { cites } : {}),
     };
-    this.messages.push({ text, blocks: readMarkdown(text), ...more });
+    const at = this.messages.push({ text, blocks: readMarkdown(text), ...more });
+    if (this.#step) this.#step.said = { from: this.#step.said?.from ?? at - 1, to: at };
   }
 
   /** The bot is to wait so long before it says what comes next, in ms. */
@@ -456,6 +473,7 @@ export class Turn {
       messages: this.messages,
       ended: this.over,
       variables: this.variables(),
+      ...(this.#leftFlows.length > 0 ? { left: this.#leftFlows } : {}),
       ...(this.stopped ? { stopped: true } : {}),
     };
   }
@@ -476,10 +494,13 @@ export class Turn {
 
   /** What variables hold now; empty ones are left out. */
   variables(): VariableValues {
-    const held = (values: Readonly<Record<string, Value>>) =>
-      Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null));
     return { flow: held(this.frame?.values ?? {}), session: held(this.view.session), visitor: held(this.view.visitor) };
   }
+}
+
+/** Values without the empty ones. */
+function held(values: Readonly<Record<string, Value>>): Values {
+  return Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null));
 }
 
 /** Variables worth storing: those that hold something, or held something before. */

@@ -259,6 +259,8 @@ export interface Step {
   readonly effects: readonly string[];
   /** Variables that were changed by hand before it ran. */
   readonly set?: Values;
+  /** What it said: the turn's messages from one number to before another. */
+  readonly said?: { readonly from: number; readonly to: number };
 }
 
 /** Something that did not go as the designer meant it, met while the turn ran. */
@@ -336,6 +338,8 @@ export interface TurnSheet {
   readonly ended: boolean;
   /** What variables hold after the turn; those of the flow on top. Left out of records of older versions. */
   readonly variables?: VariableValues;
+  /** The variables of flows that were left in the turn, as they were then. */
+  readonly left?: readonly { readonly flow: string; readonly values: Values }[];
   /** Somebody stopped it before it was done: this is how far it came. */
   readonly stopped?: boolean;
 }

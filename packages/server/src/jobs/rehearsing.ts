@@ -20,13 +20,24 @@ const WORTH_A_THREAD = 12;
 /** Threads that nobody has needed for so long are let go. */
 const IDLE_MS = 30_000;
 
-type Told = { readonly outcome: RehearsalOutcome; readonly ms: number };
+interface Told {
+  readonly outcome: RehearsalOutcome;
+  readonly ms: number;
+}
+type Message = Told | { readonly error: string } | { readonly done: true };
+
+/** A thread, and what is to be done with what it says. */
+interface Thread {
+  readonly worker: Worker;
+  hears: (message: Message) => void;
+  dies: (error: Error) => void;
+}
 
 /** Runs rehearsals in threads of their own, so that nobody who talks to a bot waits for them. */
 export class Rehearsing {
   readonly #clock: Clock;
   readonly #listeners: Listeners;
-  #idle: Worker[] = [];
+  #idle: Thread[] = [];
   readonly #all = new Set<Worker>();
   #timer: NodeJS.Timeout | undefined;
 
@@ -75,42 +86,46 @@ export class Rehearsing {
     await Promise.all([...this.#all].map((w) => w.terminate()));
   }
 
-  #thread(task: RehearsalTask): Promise<Told[]> {
-    const worker = this.#idle.pop() ?? new Worker(new URL('./rehearsing-worker.js', import.meta.url));
-    this.#all.add(worker);
-    const told: Told[] = [];
-    return new Promise((resolve, reject) => {
-      const end = (settle: () => void, keep: boolean) => {
-        worker.removeAllListeners();
-        // A thread that dies while it rests is no news.
-        worker.on('error', () => this.#all.delete(worker));
-        if (keep) this.#rest(worker);
-        else this.#all.delete(worker);
-        settle();
+  async #thread(task: RehearsalTask): Promise<Told[]> {
+    const thread = this.#idle.pop() ?? this.#start();
+    const told = await new Promise<Told[]>((resolve, reject) => {
+      const came: Told[] = [];
+      thread.hears = (m) => {
+        if ('outcome' in m) came.push(m);
+        else if ('error' in m) reject(new Error(`rehearsals cannot be run: ${m.error}`));
+        else resolve(came);
       };
-      worker.on('message', (m: Partial<Told> & { done?: true; error?: string }) => {
-        if (m.outcome && m.ms !== undefined) told.push({ outcome: m.outcome, ms: m.ms });
-        else if (m.error !== undefined) end(() => reject(new Error(`rehearsals cannot be run: ${m.error}`)), true);
-        else end(() => resolve(told), true);
-      });
-      worker.on('error', (error) => end(() => reject(error), false));
-      worker.on('exit', () => end(() => reject(new Error('rehearsing was stopped')), false));
-      worker.postMessage(task);
+      thread.dies = reject;
+      thread.worker.postMessage(task);
     });
+    this.#rest(thread);
+    return told;
+  }
+
+  #start(): Thread {
+    const worker = new Worker(new URL('./rehearsing-worker.js', import.meta.url));
+    worker.unref();
+    const thread: Thread = { worker, hears: () => undefined, dies: () => undefined };
+    this.#all.add(worker);
+    worker.on('message', (m: Message) => thread.hears(m));
+    const gone = (error: Error) => {
+      this.#all.delete(worker);
+      this.#idle = this.#idle.filter((t) => t !== thread);
+      thread.dies(error);
+    };
+    worker.on('error', gone);
+    worker.on('exit', () => gone(new Error('rehearsing was stopped')));
+    return thread;
   }
 
   /** Keeps a thread for the next run, for a while. */
-  #rest(worker: Worker): void {
-    worker.unref();
-    this.#idle.push(worker);
+  #rest(thread: Thread): void {
+    this.#idle.push(thread);
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => {
       const gone = this.#idle;
       this.#idle = [];
-      for (const w of gone) {
-        this.#all.delete(w);
-        void w.terminate();
-      }
+      gone.forEach(({ worker }) => void worker.terminate());
     }, IDLE_MS).unref();
   }
 }
