@@ -10,7 +10,10 @@ export async function releasedBot(service: TestService, document: BotDocument): 
   const { client, office } = service;
   const { bot } = await client.call('createBot', { body: { from: 'document', document: document as never } });
   if (document.connections?.['booking-office'])
-    await client.call('setConnection', { params: { bot: bot.id, connection: 'booking-office' }, body: { address: office, standIn: office } });
+    await client.call('setConnection', {
+      params: { bot: bot.id, connection: 'booking-office' },
+      body: { address: office, standIn: office },
+    });
   await client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
   return { bot: bot.id, link: await chatLink(client, bot.id) };
 }
