@@ -60,7 +60,12 @@ describe('the command-line client', () => {
     expect(await json(['push', 'desk'])).to.deep.include({ bot, revision: 2, errors: 0 });
     const talk = await run(['talk', bot, '--sheet'], { input: 'find a crossing\n' });
     expect(talk.out).to.contain('Where do you come aboard?').and.contain('ask-origin').and.contain('1  Find a crossing');
-    const release = await json(['release', bot, '--note', 'asks otherwise']);
+    // Rehearsals expect the old words, so the release wants a reason.
+    const refused = await run(['release', bot, '--note', 'asks otherwise']);
+    expect(refused.code).to.equal(1);
+    expect(refused.err).to.contain('rehearsals fail').and.contain('it said “Where do you come aboard?”');
+    const release = await json(['release', bot, '--note', 'asks otherwise', '--despite', 'the words are new']);
+    expect(release['despite']).to.equal('the words are new');
     const link = (release['channels'] as { link: string }[])[0]?.link ?? '';
     const visitor = new TestVisitor(service.address, link);
     await visitor.open();
@@ -97,7 +102,7 @@ describe('the command-line client', () => {
     expect(read.out).to.contain(' VISITOR  I want to talk to a person please').and.contain('Handed over:');
     const whole = await json(['conversation', bot.id, id]);
     expect(whole['turns']).to.have.length(2);
-    const talked = await run(['talk', bot.id], { input: 'a person please\n/back\n' });
+    const talked = await run(['talk', bot.id], { input: 'a person please\n/hand-back\n' });
     expect(talked.out).to.contain('(handed over to staff:').and.contain('This is the Harbour desk again');
   });
 
