@@ -1,5 +1,5 @@
 // npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
-// a shorter look, --only engine|turns|growth|memory|map for one part. Own database in a temporary folder, all on loopback.
+// a shorter look, --only engine|turns|growth|memory|map|simulator for one part. Own database in a temporary folder, all on loopback.
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { cpus, tmpdir, totalmem } from 'node:os';
 import { join } from 'node:path';
@@ -9,6 +9,7 @@ import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, say } fro
 import { benchEdits, benchEngine } from './engine.mjs';
 import { fillConversations, openMany } from './grow.mjs';
 import { benchMap } from './map.mjs';
+import { benchSimulator } from './simulator.mjs';
 import { measure, startFloor, startService } from './turns.mjs';
 
 const AIM_SHARE = 0.6;
@@ -145,6 +146,31 @@ async function map(folder) {
   }
 }
 
+async function simulator(folder) {
+  const program = ensureProgram('chromium', 'chromium');
+  const database = await startDatabase(join(folder, 'simulator'), { quiet: true });
+  const service = await startService(database.url);
+  try {
+    const rows = await benchSimulator(service, program);
+    console.log('The simulator, ms; ratio of the median to its aim (below 1 is better), and to the core alone on one core');
+    table(
+      ['figure', 'median', 'worst', 'aim', 'of the aim', 'core alone', 'to the core'],
+      rows.map(({ name, value, worst, aim, floor }) => [
+        name,
+        round(value, value < 100 ? 1 : 0),
+        round(worst, worst < 100 ? 1 : 0),
+        round(aim),
+        round(value / aim, 2),
+        floor === undefined ? '' : round(floor, floor < 100 ? 2 : 0),
+        floor === undefined ? '' : round(value / floor, 2),
+      ]),
+    );
+  } finally {
+    await service.stop();
+    await database.stop();
+  }
+}
+
 async function memory(folder) {
   const database = await startDatabase(join(folder, 'memory'), { quiet: true });
   const service = await startService(database.url);
@@ -175,7 +201,7 @@ async function main() {
   ensureBuilt();
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores, ${round(totalmem() / 2 ** 30)} GB\n`);
   const folder = mkdtempSync(join(tmpdir(), 'primrose-bench-'));
-  const parts = { engine, turns, growth, memory, map };
+  const parts = { engine, turns, growth, memory, map, simulator };
   try {
     for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);
   } finally {

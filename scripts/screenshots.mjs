@@ -44,20 +44,12 @@ async function consoleShots(browser, links) {
   await page.mouse.move(640, 60);
   await shoot(page, 'map');
   await page.keyboard.press('Escape');
-  await page.getByRole('button', { name: 'Find anything' }).click();
-  await page.keyboard.type('dog');
-  await shoot(page, 'find');
-  await page.keyboard.press('Escape');
-  await page.locator('.turn').last().getByRole('link').click();
-  await shoot(page, 'turn-sheet');
+  await simulatorShots(page, `${address(links)}/bots/${bots.items[0].id}`);
   await powerShots(page, `${address(links)}/bots/${bots.items[0].id}`, links);
   await versions(links, bots.items[0].id);
   await page.goto(`${address(links)}/bots/${bots.items[0].id}/releases`);
   await page.locator('.changes li').first().waitFor();
   await shoot(page, 'releases');
-  await page.goto(`${address(links)}/bots/${bots.items[0].id}/history`);
-  await page.locator('.changes li').first().waitFor();
-  await shoot(page, 'history');
   await page.goto(`${address(links)}/bots/${bots.items[0].id}/map`);
   await page.locator('#node-hello').click();
   const says = page.getByRole('textbox', { name: 'The bot says' });
@@ -69,6 +61,41 @@ async function consoleShots(browser, links) {
   await says.pressSequentially('{{ clock.to');
   await shoot(page, 'details');
   await page.close();
+}
+
+/** A turn sheet, branches of a conversation, what the rehearsals came by. */
+async function simulatorShots(page, bot) {
+  const say = async (words) => {
+    await page.getByLabel('Say something as the visitor').fill(words);
+    await page.keyboard.press('Enter');
+    await page.waitForTimeout(1200);
+  };
+  await page.getByRole('button', { name: 'start over' }).click();
+  await page.waitForTimeout(700);
+  await say('book a crossing from Kelpwick to Tarn Holm on Friday with the car');
+  await page.locator('.turn').last().locator('a.strip').click();
+  await shoot(page, 'turn-sheet');
+  await say('and can the dog come?');
+  for (const other of ['what does a bicycle cost?', 'none of them']) {
+    await page.locator('.turn').last().getByRole('button', { name: 'say otherwise' }).click();
+    await page.waitForTimeout(500);
+    await say(other);
+  }
+  await page.goto(`${bot}/map/book-crossing`);
+  await page.locator('.sim header').getByRole('button', { name: 'more' }).click();
+  await page.getByText('Other conversations').click();
+  await page.locator('.kepttalks button').first().click();
+  await page.getByRole('dialog').waitFor({ state: 'detached' });
+  await page.mouse.move(640, 60);
+  await page.waitForTimeout(900);
+  await shoot(page, 'branches');
+  await page.goto(`${bot}/rehearsals`);
+  await page.getByRole('button', { name: 'Run all' }).click();
+  await page.getByText(/\d+ passed/).waitFor();
+  await page.goto(`${bot}/map/book-crossing`);
+  await page.locator('.node').first().waitFor();
+  await page.getByRole('button', { name: 'Coverage' }).click();
+  await shoot(page, 'coverage');
 }
 
 const write = (links, number, words) =>
@@ -146,7 +173,8 @@ async function versions(links, bot) {
     });
   for (const [i, edit] of edits.entries()) {
     await send('PATCH', 'draft', { revision: i + 1, patch: [edit] });
-    if (i === 1) await send('POST', 'releases', { note: 'Shorter goodbyes' });
+    if (i === 1)
+      await send('POST', 'releases', { note: 'Shorter goodbyes', despite: 'The words are new; the rehearsals follow' });
   }
 }
 

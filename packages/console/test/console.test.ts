@@ -42,7 +42,10 @@ describe('the console in a browser', () => {
     return page.url().split('/')[4] ?? '';
   };
   const pointAtOffice = (bot: string) =>
-    service.client.call('setConnection', { params: { bot, connection: 'booking-office' }, body: { address: service.office, standIn: service.office } });
+    service.client.call('setConnection', {
+      params: { bot, connection: 'booking-office' },
+      body: { address: service.office, standIn: service.office },
+    });
   const saved = () => page.getByText('· saved').waitFor();
 
   it('takes a designer from the demo to a visitor: change the Map, try it, release it, talk to it', async () => {
@@ -312,7 +315,7 @@ describe('the console in a browser', () => {
     const { bot } = await service.client.call('createBot', {
       body: { from: 'document', document: { ...evil, entities } as never },
     });
-    await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: EVIL } });
+    await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: EVIL, despite: EVIL } });
     const patch = [{ op: 'replace' as const, path: '/about', value: `${EVIL} again` }];
     await service.client.call('patchDraft', { params: { bot: bot.id }, body: { revision: 1, patch } });
     for (const path of [
@@ -322,6 +325,8 @@ describe('the console in a browser', () => {
       'knowledge',
       'models',
       'actions',
+      'rehearsals',
+      'rehearsals/dog-aboard',
       'channels',
       'conversations',
       'settings',
@@ -474,7 +479,7 @@ describe('the console in a browser', () => {
   it('sets a connection’s address here, and refuses what is none', async () => {
     const bot = await newBot('The example Harbour desk', 'Address desk');
     await page.goto(`${service.address}/bots/${bot}/actions`);
-    await page.getByText('list-sailings').waitFor();
+    await page.getByRole('cell', { name: 'list-sailings', exact: true }).waitFor();
     const address = page.getByLabel('Address on this installation').first();
     await address.fill('nonsense');
     await page.keyboard.press('Enter');
@@ -555,7 +560,16 @@ describe('the console in a browser', () => {
       await eyes.keyboard.press('Escape');
       await eyes.locator('.strip.on').click();
       await look(`${theme} turn sheet`);
-      for (const section of ['Understanding', 'Knowledge', 'Actions', 'Models', 'Channels', 'Conversations', 'Settings']) {
+      for (const section of [
+        'Understanding',
+        'Knowledge',
+        'Actions',
+        'Models',
+        'Rehearsals',
+        'Channels',
+        'Conversations',
+        'Settings',
+      ]) {
         await eyes.getByRole('link', { name: section }).click();
         await look(`${theme} ${section}`);
       }

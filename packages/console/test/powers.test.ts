@@ -183,10 +183,10 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.locator('.strip').last().getByText('luggage').waitFor();
     await page.locator('.strip').last().click();
     await page.getByRole('heading', { name: 'Understood' }).waitFor();
-    await page.getByRole('heading', { name: /^Looked up/ }).waitFor();
+    await page.getByRole('heading', { name: /^Knowledge asked passenger-guide/ }).waitFor();
     await page.getByRole('heading', { name: /^Model call/ }).waitFor();
-    await page.getByText('What it was told').click();
-    await page.locator('pre').getByText('Answer the question with the numbered passages alone').waitFor();
+    await page.locator('.ps summary').first().click();
+    await page.locator('.ps .whole').getByText('Answer the question with the numbered passages alone').waitFor();
     await say('let me talk to a person please');
     await page.getByText(/^handed over: .*asked for a person/).waitFor();
     await page.getByRole('button', { name: 'Hand back to the bot' }).click();

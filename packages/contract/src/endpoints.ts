@@ -31,6 +31,14 @@ export const endpoints = {
     reply: z.record(z.string(), z.unknown()),
   }),
 
+  turnSchema: endpoint({
+    method: 'GET',
+    path: '/api/schema/turn.json',
+    about: 'The JSON Schema of a turn’s record, with its turn sheet',
+    access: 'anybody',
+    reply: z.record(z.string(), z.unknown()),
+  }),
+
   signIn: endpoint({
     method: 'POST',
     path: '/api/sign-in',

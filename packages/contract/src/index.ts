@@ -12,7 +12,7 @@ export { endpoint, type Access, type BodyOf, type Endpoint, type ParamsOf, type 
 export { endpoints, type EndpointName, type Endpoints } from './endpoints.js';
 export { openApiDocument } from './openapi.js';
 export { API_PROBLEMS, problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from './problems.js';
-export { editWords } from './shapes.js';
+export { editWords, turnRecord } from './shapes.js';
 export type {
   LiveEvent,
   MadeUpVisitor,

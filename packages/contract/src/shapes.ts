@@ -6,13 +6,12 @@ import {
   type BotDocument,
   type HookProfile,
   type LookedUp,
-  type Message,
   type PatchOperation,
   type Problem,
-  type TurnSheet,
   type Understood,
 } from '@primrose/core';
 import { z } from 'zod';
+import { message, turnSheet } from './turn-sheet.js';
 
 const key = z.string().regex(/^[A-Za-z0-9_-]{1,80}$/);
 const moment = z.iso.datetime();
@@ -233,18 +232,6 @@ export const connectionState = z.object({
   actions: z.array(z.object({ id: z.string(), about: z.string().nullable(), method: z.string(), path: z.string() })),
 });
 export type ConnectionState = z.infer<typeof connectionState>;
-
-const message = z.looseObject({ text: z.string() }) as unknown as z.ZodType<Message>;
-const turnSheet = z.looseObject({
-  turn: z.number().int(),
-  heard: z.looseObject({ type: z.string(), at: z.string(), channel: z.string() }),
-  path: z.array(z.looseObject({ flow: z.string(), node: z.string(), kind: z.string() })),
-  effects: z.array(z.looseObject({})),
-  changes: z.array(z.looseObject({ name: z.string() })),
-  problems: z.array(z.looseObject({ code: z.string() })),
-  messages: z.array(message),
-  ended: z.boolean(),
-}) as unknown as z.ZodType<TurnSheet>;
 
 /**
  * A turn sheet as it was recorded: `timings[i]` is when step i of the path began and how long it took, in ms. Turns of a

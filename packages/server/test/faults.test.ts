@@ -197,7 +197,7 @@ describe('holds when the database', () => {
     const folder = join(FOLDER, 'small-disk');
     mkdirSync(folder);
     try {
-      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=190m', 'tmpfs', folder], { stdio: 'ignore' });
+      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=230m', 'tmpfs', folder], { stdio: 'ignore' });
     } catch {
       console.log('      skipped: a small disk cannot be mounted here (it takes the right to mount)');
       this.skip();

@@ -378,7 +378,7 @@ describe('a model service that', () => {
       (p) => ({ op: 'replace', ...p }) as never,
     );
     await service.client.call('patchDraft', { params: { bot }, body: { revision, patch } });
-    const opened = await service.client.call('openSimulation', { params: { bot }, body: {} });
+    const opened = await service.client.call('openSimulation', { params: { bot }, body: { outside: { service: 'real' } } });
     const said = { params: { bot, conversation: opened.conversation }, body: { id: 'a', text: 'go' } };
     return plainText((await service.client.call('saySimulation', said)).sheet.messages.at(-1)?.blocks ?? []);
   };

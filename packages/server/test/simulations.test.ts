@@ -1,5 +1,12 @@
 import { expect } from 'chai';
-import type { BodyOf, Endpoints, LiveEvent, SimulatedEvent, TurnRecord } from '@primrose/contract';
+import {
+  turnRecord,
+  type BodyOf,
+  type Endpoints,
+  type LiveEvent,
+  type SimulatedEvent,
+  type TurnRecord,
+} from '@primrose/contract';
 import { compareTurns, missSentence, valuesOf, wordsOf, type BotDocument, type Value } from '@primrose/core';
 import { botOf, demoDocument } from '../../core/test/harbour.js';
 import { theService, type TestService } from './support/service.js';
@@ -375,6 +382,18 @@ describe('a simulation', () => {
         () => false,
       );
     expect([await there(named.id), await there(first.id)]).to.deep.equal([true, false]);
+  });
+
+  it('writes records that fit the schema that is served, whatever came in', async () => {
+    const bot = await create(demoDocument());
+    const { id } = await begin(bot, { clock: CLOCK });
+    for (const text of ['can the dog come?', FRIDAY, 'and the one after?', 'talk to a person', 'purple'])
+      await say(bot, id, text);
+    await run(bot, id, { type: 'hand-back' });
+    for (const turn of await turnsOf(bot, id)) expect(turnRecord.safeParse(turn).error?.issues ?? []).to.deep.equal([]);
+    const schema = (await service.client.call('turnSchema', {})) as { properties: Record<string, unknown> };
+    expect(schema.properties).to.include.keys('sheet', 'timings', 'parent', 'waitsAt');
+    expect(JSON.stringify(schema)).to.contain('what each template and expression of the node read as');
   });
 
   describe('kept as rehearsals', () => {

@@ -193,7 +193,7 @@ describe('talking to a bot', () => {
       await visitor.until('What can I do');
       const patch = [{ op: 'replace', path: '/flows/welcome/nodes/ask-origin/says/en', value: 'Whence?' }] as const;
       await service.client.call('patchDraft', { params: { bot }, body: { revision: 1, patch: [...patch] } });
-      await service.client.call('createRelease', { params: { bot }, body: { note: 'shorter' } });
+      await service.client.call('createRelease', { params: { bot }, body: { note: 'shorter', despite: 'its words are new' } });
       await visitor.say('find a crossing');
       await visitor.until('Which port do you leave from?');
       await visitor.post('/start-over');
@@ -262,18 +262,31 @@ describe('talking to a bot', () => {
     await db.end();
     const other = createClient({ address: service.address, token: secret });
     expect((await other.call('listBots', {})).items).to.deep.equal([]);
-    const more = { event: 'x', model: 'reader', knowledge: 'passenger-guide' };
+    const more = { event: 'x', visitor: 'x', model: 'reader', knowledge: 'passenger-guide' };
     const params = { bot, release: 1, channel: 'x', connection: 'booking-office', conversation: 'x', token: 'x', ...more };
     const profile = {
       event: { id: 'item.id', sender: 'item.who' },
       calls: { address: 'http://x.test', message: { post: '/', body: {} } },
     };
     const wanted = { kind: 'hook-messenger', name: 'x', profile, sender: 'x', question: 'x', secret: 'x' };
+    const place = { flow: 'welcome', node: 'hello', variables: { flow: {}, session: {}, visitor: {} } };
+    const trying = { ...place, event: { type: 'open' }, go: 'run', turn: 'x' };
     for (const [name, e] of Object.entries(endpoints) as [EndpointName, Endpoint][]) {
       if (!e.path.includes(':bot')) continue;
       const query = e.path.endsWith('/compare') ? { from: 'draft', to: 'draft' } : e.upload ? { revision: 1 } : { sender: 'x' };
       const path = fillPath(e, { params, query });
-      const body = { revision: 1, patch: [], document: {}, note: '', address: null, id: 'x', text: 'x', to: 1, ...wanted };
+      const body = {
+        revision: 1,
+        patch: [],
+        document: {},
+        note: '',
+        address: null,
+        id: 'x',
+        text: 'x',
+        to: 1,
+        ...wanted,
+        ...trying,
+      };
       const init = {
         method: e.method,
         headers: { authorization: `Bearer ${secret}`, 'content-type': 'application/json' },

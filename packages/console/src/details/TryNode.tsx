@@ -120,7 +120,9 @@ function Beside({ before, now }: { readonly before: TurnSheet | undefined; reado
     <table className="t beside" aria-label="Old and new result">
       <thead>
         <tr>
-          <th />
+          <th>
+            <span className="visually-hidden">what</span>
+          </th>
           <th>then</th>
           <th>now</th>
         </tr>

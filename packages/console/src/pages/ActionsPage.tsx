@@ -50,7 +50,9 @@ function KeptSamples() {
             <th>Name</th>
             <th>Of</th>
             <th>What it holds</th>
-            <th />
+            <th>
+              <span className="visually-hidden">Throw away</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -62,7 +64,7 @@ function KeptSamples() {
                 <Shown value={sample as Value} what={id} />
               </td>
               <td>
-                <button type="button" className="bare note" aria-label={`Throw the sample ${id} away`} onClick={() => remove(id)}>
+                <button type="button" className="bare note" aria-label={`throw away the sample ${id}`} onClick={() => remove(id)}>
                   throw away
                 </button>
               </td>

@@ -38,7 +38,10 @@ export default function ReleasesPage() {
               <td>
                 Release {r.number} {r.live && <span className="livemark">live</span>}
               </td>
-              <td dir="auto">{r.note}</td>
+              <td dir="auto">
+                {r.note}
+                {r.despite !== null && <p className="note">although rehearsals failed: {r.despite}</p>}
+              </td>
               <td className="note">
                 {new Date(r.at).toLocaleString()}, {r.by}
               </td>

@@ -224,7 +224,9 @@ function Otherwise({ turn, repeats }: { readonly turn: TurnRecord; readonly repe
         <table className="t sides">
           <thead>
             <tr>
-              <th />
+              <th>
+                <span className="visually-hidden">what</span>
+              </th>
               <th>before</th>
               <th>now</th>
             </tr>

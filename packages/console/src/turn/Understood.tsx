@@ -58,7 +58,9 @@ export function Contexts({ sheet: { contexts } }: { readonly sheet: TurnSheet })
       <table className="t">
         <thead>
           <tr>
-            <th />
+            <th>
+              <span className="visually-hidden">context</span>
+            </th>
             <th>before</th>
             <th>after</th>
             <th>carries</th>

@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import express, { type Express, type Response } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
-import { endpoints, openApiDocument, type Endpoint } from '@primrose/contract';
+import { z } from 'zod';
+import { endpoints, openApiDocument, turnRecord, type Endpoint } from '@primrose/contract';
 import { documentJsonSchema, type BotDocument } from '@primrose/core';
 import { messengerHandlers } from '../channels/hook-messenger/handlers.js';
 import type { Outbox } from '../channels/hook-messenger/outbox.js';
@@ -114,6 +115,7 @@ export function createApp(parts: Parts): Express {
 function serviceHandlers({ db, version, news }: Parts) {
   const openapi = openApiDocument(version);
   const schema = documentJsonSchema();
+  const turnSchema = { ...z.toJSONSchema(turnRecord, { unrepresentable: 'any' }), title: 'Primrose turn record' };
   return {
     health: async () => {
       try {
@@ -128,6 +130,7 @@ function serviceHandlers({ db, version, news }: Parts) {
     },
     openapi: () => Promise.resolve(openapi),
     documentSchema: () => Promise.resolve(schema),
+    turnSchema: () => Promise.resolve(turnSchema),
   };
 }
 
