@@ -72,6 +72,8 @@ export function Details({ flowId, nodeId, node, layout, problems, onClose, acts,
       flowId,
       problems,
       resolved: step?.values ?? [],
+      readIn: shown === undefined || shown.id === turns.at(-1)?.id ? 'last turn' : `turn ${shown.number}`,
+
       last: lastValues(upTo(turns, shown)),
       applyFix,
       leave: onClose,

@@ -14,7 +14,7 @@ function readAs(value: Value): string {
 
 /** Under a field: what it read as in the last simulated turn, what is wrong in it, and what would mend that. */
 export function UnderField({ field }: { readonly field: string }) {
-  const { document, problems, resolved, applyFix } = useFieldSetting();
+  const { document, problems, resolved, readIn, applyFix } = useFieldSetting();
   const value = resolved.find((r) => r.field === field);
   const found = problems.filter((p) => p.field === field);
   const firstFixed = found.findIndex((p) => fixFor(p, document) !== undefined);
@@ -23,7 +23,7 @@ export function UnderField({ field }: { readonly field: string }) {
       {value && (
         <div className="reads">
           <span>{readAs(value.value)}</span>
-          <span className="src">last turn</span>
+          <span className="src">{readIn}</span>
         </div>
       )}
       {found.map((p, i) => (

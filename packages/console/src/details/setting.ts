@@ -7,6 +7,8 @@ export interface FieldSetting {
   readonly flowId: string;
   readonly problems: readonly Problem[];
   readonly resolved: readonly ResolvedValue[];
+  /** Which turn that was, in words. */
+  readonly readIn: string;
   /** By name, `flow.day`: what variables held after the last turns. */
   readonly last: ReadonlyMap<string, Value>;
   /** Mends the first mistake of a field for which a fix is known; false where there is none. */

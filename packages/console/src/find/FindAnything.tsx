@@ -29,6 +29,10 @@ function placeOf({ what, name, flow, node, of }: Hit): string {
       return `knowledge/${name}`;
     case 'document':
       return `knowledge/${of}`;
+    case 'rehearsal':
+      return `rehearsals/${name}`;
+    case 'sample':
+      return 'actions';
     default:
       return 'settings';
   }

@@ -5,7 +5,8 @@ function pageOf(field: string): string {
   const [, part = '', name] = field.split('/');
   if (part === 'intents' && name !== undefined) return `understanding/intent/${name}`;
   if (['intents', 'entities', 'contexts', 'out-of-scope'].includes(part)) return 'understanding';
-  return { knowledge: 'knowledge', models: 'models', connections: 'actions' }[part] ?? 'settings';
+  if (part === 'rehearsals' && name !== undefined) return `rehearsals/${name}`;
+  return { knowledge: 'knowledge', models: 'models', connections: 'actions', samples: 'actions' }[part] ?? 'settings';
 }
 
 /** Where in a bot's pages a problem is mended. */

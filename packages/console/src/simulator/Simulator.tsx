@@ -201,7 +201,6 @@ function NameField({ onClose }: { readonly onClose: () => void }) {
       autoFocus
       aria-label="Name of this conversation"
       defaultValue={settings?.name ?? ''}
-      onBlur={onClose}
       onKeyDown={(e) => {
         if (e.key === 'Enter') name(e.currentTarget.value);
         if (e.key === 'Escape') onClose();

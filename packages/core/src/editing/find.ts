@@ -8,7 +8,19 @@ import { usesOf, valueAt, withValueAt } from './references.js';
 /** Something of a bot that can be found by its words. */
 export interface Findable {
   readonly what:
-    'flow' | 'node' | 'intent' | 'phrase' | 'entity' | 'context' | 'variable' | 'action' | 'model' | 'knowledge' | 'document';
+    | 'flow'
+    | 'node'
+    | 'intent'
+    | 'phrase'
+    | 'entity'
+    | 'context'
+    | 'variable'
+    | 'action'
+    | 'model'
+    | 'knowledge'
+    | 'document'
+    | 'rehearsal'
+    | 'sample';
   readonly name: string;
   /** The words in which something was found, whole. */
   readonly text: string;
@@ -88,6 +100,12 @@ function partFindables(document: BotDocument): Findable[] {
         of: name,
       })),
     ]),
+    ...Object.entries(document.rehearsals ?? {}).flatMap(([name, { about = '', turns }]) =>
+      [about, ...turns.map((t) => t.says ?? t.presses ?? '')]
+        .filter((text, i) => i === 0 || text !== '')
+        .map((text): Findable => ({ what: 'rehearsal', name, text })),
+    ),
+    ...Object.entries(document.samples ?? {}).map(([name, s]): Findable => ({ what: 'sample', name, text: s.about ?? '' })),
   ];
 }
 
