@@ -61,7 +61,7 @@ function KeptSamples() {
               <td className="mono">{id}</td>
               <td>{isActionSample(sample) ? sample.answers : isModelSample(sample) ? `model ${sample.writes}` : 'a message'}</td>
               <td>
-                <Shown value={sample as Value} what={id} />
+                <Shown value={sample as Value} what={id} folded />
               </td>
               <td>
                 <button type="button" className="bare note" aria-label={`throw away the sample ${id}`} onClick={() => remove(id)}>

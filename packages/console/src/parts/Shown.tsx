@@ -30,11 +30,19 @@ export function Copy({ text, what }: { readonly text: string; readonly what: str
 
 const asText = (value: Value): string => (typeof value === 'string' ? value : JSON.stringify(value, null, 2));
 
-/** A value whole: text as it is, long text folded, lists and objects as a tree. `what` names it for the copy button. */
-export function Shown({ value, what }: { readonly value: Value; readonly what: string }) {
+interface ShownProps {
+  readonly value: Value;
+  /** Names it for the copy button. */
+  readonly what: string;
+  /** Lists and objects stand closed at first. */
+  readonly folded?: boolean;
+}
+
+/** A value whole: text as it is, long text folded, lists and objects as a tree. */
+export function Shown({ value, what, folded = false }: ShownProps) {
   return (
     <span className="shown">
-      <Tree value={value} depth={0} />
+      <Tree value={value} depth={folded ? 2 : 0} />
       {value !== null && <Copy text={asText(value)} what={what} />}
     </span>
   );
