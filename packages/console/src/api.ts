@@ -37,13 +37,26 @@ export function call<N extends EndpointName>(name: N, input: CallInput<Endpoints
   return signedIn(client.call(name, input));
 }
 
+/** What comes last of a turn that is told while it runs. */
+const ENDS: ReadonlySet<string> = new Set(['turn', 'paused', 'problem']);
+
 /** Calls the API and is told of what happens while it happens. What `onEvent` throws ends it. */
 export function stream<N extends EndpointName>(
   name: N,
   input: CallInput<Endpoints[N]>,
   onEvent: (event: LiveEvent) => void,
 ): Promise<void> {
-  return signedIn(client.stream(name, input, (event, data) => onEvent({ event, ...(data as object) } as LiveEvent)));
+  let last = '';
+  const told = (event: string, data: unknown) => {
+    last = event;
+    onEvent({ event, ...(data as object) } as LiveEvent);
+  };
+  const work = async () => {
+    await client.stream(name, input, told);
+    if (!ENDS.has(last))
+      throw new Error('The line broke before the turn was done. Open the conversation again to see what came of it.');
+  };
+  return signedIn(work());
 }
 
 /** Sends a file to the API. */

@@ -45,12 +45,7 @@ describe('the simulator, in a browser', () => {
   });
 
   const at = (path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
-  const switches = (body: Record<string, unknown>) =>
-    fetch(`${service.office}/switches`, {
-      method: 'PUT',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
+  const switches = (body: Record<string, unknown>) => service.switches(body);
   const type = async (words: string) => {
     await page.getByLabel('Say something as the visitor').fill(words);
     await page.getByLabel('Say something as the visitor').press('Enter');

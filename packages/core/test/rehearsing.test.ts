@@ -324,6 +324,8 @@ describe('a sample', () => {
     expect(results({ ...asked, query: { ...asked.query, on: '2031-01-01' } })).to.equal(undefined);
     expect(results({ ...asked, path: 'elsewhere' })).to.deep.include({ outcome: 'answered', status: 200 });
     expect(results(asked)).to.equal(undefined);
+    const failed = { ...sheet, effects: [{ request: asked, result: noSample(asked) }] };
+    expect(recordedResults(failed)(asked)).to.equal(undefined);
   });
 });
 

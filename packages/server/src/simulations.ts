@@ -153,6 +153,7 @@ export class Simulations {
           stepping: false,
           results: [],
           ...(old.kept === null ? {} : { kept: JSON.parse(old.kept) as Values }),
+          language: (JSON.parse(old.state) as Session).language,
           recorded: recordedResults(JSON.parse(old.sheet) as TurnRecord['sheet']),
           tell: nobody,
         });
@@ -255,6 +256,8 @@ export class Simulations {
       recorded?: Outside['recorded'];
       /** The visitor's kept variables before the first turn of a line; as they are now when it is left out. */
       kept?: Values;
+      /** The language of the turn that is repeated. */
+      language?: string;
       /** Keep what was done and do no more. */
       halt?: boolean;
       /** Do not pause any more. */
@@ -270,25 +273,19 @@ export class Simulations {
     try {
       const compute = await prepareMind(listeners, loaded.bot.document, loaded.bot.listens);
       const outside = await this.#outside(simulation.bot_id, loaded, settings);
-      let results = turn.results;
-      let ran: Simulated;
-      for (;;) {
-        ran = await simulateTurn(this.#parts, {
-          loaded,
-          session,
-          event: turn.event,
-          turnId: turn.turn,
-          compute,
-          outside: turn.recorded ? { ...outside, recorded: turn.recorded } : outside,
-          stepping: turn.stepping,
-          results,
-          tell: turn.tell,
-          stopped,
-        });
-        if (!ran.pausedAt || !turn.runs) break;
-        const seq = Math.max(0, ...ran.results.map((r) => r.seq)) + 1;
-        results = [...ran.results, { path: ran.pausedAt.path, result: { outcome: 'go-on' }, seq, version: '' }];
-      }
+      const ran = await simulateTurn(this.#parts, {
+        loaded,
+        session,
+        event: turn.event,
+        turnId: turn.turn,
+        compute,
+        outside: turn.recorded ? { ...outside, recorded: turn.recorded } : outside,
+        stepping: turn.stepping,
+        runsOn: turn.runs ?? false,
+        results: turn.results,
+        tell: turn.tell,
+        stopped,
+      });
       const at = clock.now();
       const place = { id: turn.turn, simulation: simulation.id, parent: turn.parent, again: turn.again, number, ...kept };
       const record = simulatedRecord(ran, { ...place, revision: loaded.revision ?? 0, at });
@@ -344,13 +341,18 @@ export class Simulations {
     simulation: store.SimulationRow,
     { speaker }: SimulationSettings,
     { bot }: LoadedBot,
-    { parent, again, kept: first }: { parent: string | null; again: string | null; kept?: Values },
+    {
+      parent,
+      again,
+      kept: first,
+      language: spokenThen,
+    }: Pick<PausedTurn, 'parent'> & { again: string | null; kept?: Values; language?: string },
   ): Promise<{ session: Session; number: number }> {
     const { db } = this.#parts;
     const made =
       speaker.visitor === null ? undefined : await store.madeUpVisitor(db, { bot_id: simulation.bot_id, id: speaker.visitor });
     const kept = made ? (JSON.parse(made.variables) as Values) : {};
-    const language = speaker.language ?? made?.language ?? undefined;
+    const language = spokenThen ?? speaker.language ?? made?.language ?? undefined;
     if (parent === null) return { session: openSession(bot, first ?? kept, language), number: 1 };
     const row = await store.simulatedTurn(db, { simulation_id: simulation.id, id: parent });
     if (!row) throw new HttpProblem('not-found', 'There is no such turn in this simulation.');

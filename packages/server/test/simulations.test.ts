@@ -21,12 +21,7 @@ describe('a simulation', () => {
   });
   afterEach(() => switches({}));
 
-  const switches = (body: Record<string, unknown>) =>
-    fetch(`${service.office}/switches`, {
-      method: 'PUT',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
+  const switches = (body: Record<string, unknown>) => service.switches(body);
   const create = async (document: BotDocument) => {
     const { bot } = await service.client.call('createBot', { body: { from: 'document', document: document as never } });
     const standIns = { 'booking-office': service.office, 'model-service': `${service.models}/v1` };

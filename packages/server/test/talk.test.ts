@@ -24,12 +24,7 @@ describe('talking to a bot', () => {
   });
   afterEach(() => switches({}));
 
-  const switches = (body: Record<string, unknown>) =>
-    fetch(`${service.office}/switches`, {
-      method: 'PUT',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
+  const switches = (body: Record<string, unknown>) => service.switches(body);
   const create = async (document: BotDocument) => {
     const { bot } = await service.client.call('createBot', { body: { from: 'document', document: document as never } });
     if (document.connections?.['booking-office'])

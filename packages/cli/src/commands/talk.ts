@@ -141,14 +141,28 @@ class Talk {
 
   async run(event: SimulatedEvent, after: string | null = this.#head): Promise<void> {
     const body = { id: crypto.randomUUID(), after, event, step: this.#stepping };
-    await this.#context.client.stream('runTurn', { params: this.#at, body }, (name, data) => this.#heard(name, data));
+    await this.#follow((tell) => this.#context.client.stream('runTurn', { params: this.#at, body }, tell));
   }
 
   /** Goes on with a turn that pauses; variables that were set since go along. */
   async goOn(go: 'step' | 'run' | 'stop'): Promise<void> {
     const body = { go, set: this.#set };
     this.#set = {};
-    await this.#context.client.stream('goOn', { params: this.#at, body }, (name, data) => this.#heard(name, data));
+    await this.#follow((tell) => this.#context.client.stream('goOn', { params: this.#at, body }, tell));
+  }
+
+  /** Hears a turn to its end. */
+  async #follow(work: (tell: (name: string, data: unknown) => void) => Promise<void>): Promise<void> {
+    let last = '';
+    await work((name, data) => {
+      last = name;
+      this.#heard(name, data);
+    });
+    if (last !== 'turn' && last !== 'paused')
+      throw new CommandFailure(
+        EXIT.failed,
+        'The line broke before the turn was done. Take the conversation up again to see what came of it.',
+      );
   }
 
   #heard(name: string, data: unknown): void {

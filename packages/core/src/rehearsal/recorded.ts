@@ -11,11 +11,12 @@ function requestOf(effect: ActionEffect | ModelEffect): Value {
 
 /**
  * Hands out the results that a turn has recorded, to the same requests and in the same order; undefined for a request
- * that the turn did not make, or did not make so often. A model is asked the same when profile and messages are.
+ * that the turn did not make, or did not make so often. A model is asked the same when profile and messages are. What
+ * failed is asked again: a service that was away may be back, and a sample may have been kept.
  */
 export function recordedResults(sheet: TurnSheet): (effect: ActionEffect | ModelEffect) => Completed['result'] | undefined {
   const left = sheet.effects.flatMap(({ request, result }) =>
-    request.type === 'lookup' ? [] : [{ request: requestOf(request), result }],
+    request.type === 'lookup' || result.outcome === 'failed' ? [] : [{ request: requestOf(request), result }],
   );
   return (effect) => {
     const wanted = requestOf(effect);

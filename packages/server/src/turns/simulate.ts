@@ -43,7 +43,9 @@ export interface SimulationInput {
   readonly turnId: string;
   readonly compute: Compute;
   readonly outside: Outside;
+  /** Ask for a step before each node, and pause there unless it is told to run on. */
   readonly stepping: boolean;
+  readonly runsOn?: boolean;
   /** Results of an earlier part of the same turn, in the order in which they came. */
   readonly results: readonly JournalEntry[];
   readonly tell: (event: LiveEvent) => void;
@@ -112,7 +114,11 @@ export async function simulateTurn(parts: SimulatorParts, input: SimulationInput
       const batch = next.value;
       if (batch.said.length > 0) tell({ event: 'said', messages: batch.said });
       const pause = batch.effects.find((e) => e.type === 'step' && !known.has(e.path));
-      if (pause?.type === 'step') return outcome(turn.soFar(), pause);
+      if (pause?.type === 'step') {
+        if (!input.runsOn) return outcome(turn.soFar(), pause);
+        next = turn.steps.next([{ path: pause.path, result: { outcome: 'go-on' } }]);
+        continue;
+      }
       for (const e of batch.effects) pending.set(e.path, e);
       effects.begin(batch.effects);
       const came = await Promise.race([effects.next(), stopped]);

@@ -64,6 +64,8 @@ export interface TestService {
   readonly client: Client;
   /** A fresh one-time sign-in link. */
   readonly link: () => Promise<string>;
+  /** Lets the booking office be slow, fail or answer oddly; `{}` sets it right. */
+  readonly switches: (body: Readonly<Record<string, unknown>>) => Promise<unknown>;
   /** The demo's chat page. */
   readonly chat: string;
   /** The process of the service that runs now. */
@@ -135,6 +137,12 @@ export async function startTestService({
     models,
     messenger,
     token: links.token,
+    switches: (body) =>
+      fetch(`${officeAddress}/switches`, {
+        method: 'PUT',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      }),
     chat: links.chat,
     client: createClient({ address, token: links.token }),
     process: () => service.child,
