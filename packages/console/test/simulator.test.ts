@@ -276,7 +276,8 @@ describe('the simulator, in a browser', () => {
     await dialog.getByLabel('Date and time').fill('2026-05-14T10:00');
     await dialog.getByRole('button', { name: 'Speak so' }).click();
     await page.getByText(/^as Ada on web-chat, at (14 May|May 14)/).waitFor();
-    await page.getByRole('button', { name: 'Let the bot begin' }).click();
+    // What is said first opens the conversation: the bot greets, then hears it.
+    await say('office hours', 2);
     await turn(1).getByText('Adelheid').first().waitFor();
     expect(await turn(1).locator('.aswords li').allInnerTexts()).to.deep.equal([
       'Find a crossing',
@@ -288,9 +289,9 @@ describe('the simulator, in a browser', () => {
       .locator('.say input[type=file]')
       .setInputFiles([{ name: 'ticket.txt', mimeType: 'text/plain', buffer: Buffer.from('x') }]);
     await page.getByText('with ticket.txt').waitFor();
-    await say('when is the next boat from Kelpwick to Tarn Holm', 2);
-    await turn(2).getByText('with ticket.txt').waitFor();
-    await turn(2).getByText('on Thursday 14 May').waitFor();
+    await say('when is the next boat from Kelpwick to Tarn Holm', 3);
+    await turn(3).getByText('with ticket.txt').waitFor();
+    await turn(3).getByText('on Thursday 14 May').waitFor();
     const { items } = await service.client.call('listMadeUpVisitors', { params: { bot } });
     expect(items[0]).to.deep.include({ name: 'Ada', variables: { first_name: 'Adelheid' } });
   });

@@ -85,6 +85,8 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
   const now = useRef({
     id: undefined as string | undefined,
     head: null as string | null,
+    /** Something has happened in it. */
+    begun: false,
     stepping: false,
     document: handle.document,
   });
@@ -125,6 +127,7 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
       const made = await call('createSimulation', { params: { bot }, body });
       now.current.id = made.id;
       now.current.head = null;
+      now.current.begun = false;
       setKept({ settings: made, all: [], head: null });
       setChosen(undefined);
       setPaused(undefined);
@@ -134,7 +137,11 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
   );
   const heardOf = useCallback((event: LiveEvent) => {
     if (event.event === 'problem') throw new Error(event.detail);
+    const record = event.event === 'turn' ? event.turn : event.event === 'paused' ? event.paused.record : undefined;
+    // Another conversation was opened meanwhile; this turn stands in its own.
+    if (record && record.conversation !== now.current.id) return;
     if (event.event === 'paused') setPaused(event.paused);
+    if (record) now.current.begun = true;
     if (event.event === 'turn') {
       const { turn } = event;
       now.current.head = turn.id;
@@ -147,11 +154,11 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
   }, []);
   const { settings } = kept;
   const perform = useCallback(
-    async (event: SimulatedEvent, anew = false, from?: string | null) => {
+    async (event: SimulatedEvent, anew = false, from?: string | null, step = now.current.stepping) => {
       const id = await ensure(anew, settings);
       setLive(NOTHING_YET);
       const after = from === undefined ? now.current.head : from;
-      const body = { id: crypto.randomUUID(), after, event, step: now.current.stepping };
+      const body = { id: crypto.randomUUID(), after, event, step };
       await stream('runTurn', { params: { bot, conversation: id }, body }, heardOf);
     },
     [ensure, settings, bot, heardOf],
@@ -168,7 +175,7 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
       enqueue(async () => {
         try {
           // The first words open the conversation: the bot greets, then hears them.
-          if (now.current.id === undefined) await perform({ type: 'open' });
+          if (!now.current.begun) await perform({ type: 'open' }, false, null, false);
           await perform({ type: 'message', ...(text === '' ? {} : { text }), ...more });
         } finally {
           setPending((before) => before.slice(1));
@@ -232,6 +239,7 @@ export function SimulationProvider({ handle, children }: { readonly handle: Draf
       const found = await call('getSimulation', { params: { bot, conversation: id } });
       now.current.id = id;
       now.current.head = found.simulation.head;
+      now.current.begun = found.turns.length > 0 || found.paused !== null;
       setKept({ settings: found.simulation, all: found.turns, head: found.simulation.head });
       setPaused(found.paused ?? undefined);
       setChosen(undefined);

@@ -97,10 +97,9 @@ export function simulationHandlers(parts: Parts): Handlers {
       'cache-control': 'no-cache, no-transform',
       'x-accel-buffering': 'no',
     });
-    const tell = ({ event, ...data }: LiveEvent) => {
-      if (!res.destroyed) res.write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
-    };
-    const alive = setInterval(() => res.write(': alive\n\n'), KEEP_ALIVE_MS);
+    const write = (text: string) => void (res.destroyed || res.write(text));
+    const tell = ({ event, ...data }: LiveEvent) => write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
+    const alive = setInterval(() => write(': alive\n\n'), KEEP_ALIVE_MS);
     try {
       const ran = await work(tell);
       if ('turn' in ran) tell({ event: 'turn', turn: ran.turn });
