@@ -4,22 +4,29 @@ import {
   beginTurn,
   compareTurns,
   compile,
+  createMind,
   followersOf,
+  keepConversation,
   lastOf,
   layoutTurns,
   lineTo,
+  missSentence,
   openSession,
+  readRehearsal,
+  rehearse,
+  writeRehearsal,
   type CompiledBot,
   type Effect,
   type EffectResult,
   type IncomingEvent,
+  type KeptTurn,
   type Session,
   type TurnOptions,
   type TurnResult,
   type Values,
 } from '@primrose/core';
 import { anyBot } from './any-bot.js';
-import { botOf, MONDAY, Talk } from './harbour.js';
+import { accepted, botOf, MONDAY, Talk } from './harbour.js';
 
 const RESULTS: readonly EffectResult[] = [
   { outcome: 'answered', status: 200, body: { list: [{ a: 1 }, 'b'] } },
@@ -34,7 +41,13 @@ function answer(effect: Effect): EffectResult | { outcome: 'elapsed' } | { outco
   return RESULTS[effect.path.length % RESULTS.length] ?? { outcome: 'elapsed' };
 }
 
-function turnOf(bot: CompiledBot, session: Session, event: IncomingEvent, options: TurnOptions = {}): TurnResult {
+function turnOf(
+  bot: CompiledBot,
+  session: Session,
+  event: IncomingEvent,
+  options: TurnOptions = {},
+  answerTo: typeof answer = answer,
+): TurnResult {
   const { steps } = beginTurn(bot, session, event, options);
   const underWay: Effect[] = [];
   let next = steps.next();
@@ -45,7 +58,7 @@ function turnOf(bot: CompiledBot, session: Session, event: IncomingEvent, option
       underWay.findIndex((e) => e.type !== 'timer'),
     );
     const [effect] = underWay.splice(at, 1);
-    next = steps.next(effect ? [{ path: effect.path, result: answer(effect) }] : []);
+    next = steps.next(effect ? [{ path: effect.path, result: answerTo(effect) }] : []);
   }
   return next.value;
 }
@@ -96,6 +109,37 @@ describe('going back', () => {
         expect(line(bot, openSession(bot, {}), [OPEN, ...events])).to.deep.equal(JSON.parse(kept));
       }),
       { numRuns: 200, seed: 62 },
+    );
+  });
+});
+
+describe('keeping any conversation', () => {
+  it('makes a rehearsal that passes on the bot that it was kept from', () => {
+    // What comes back depends on the request alone, as a sample for just this request does.
+    const answerTo = (effect: Effect) => {
+      if (effect.type !== 'action') return answer(effect);
+      const asked = JSON.stringify([effect.action, effect.target, effect.query, effect.body]);
+      return RESULTS[asked.length % RESULTS.length] ?? answer(effect);
+    };
+    fc.assert(
+      fc.property(talk, ([document, events]) => {
+        const bot = compile(document);
+        const turns: KeptTurn[] = [];
+        let session = openSession(bot, {});
+        for (const e of [OPEN, ...events]) {
+          const { session: after, sheet } = turnOf(bot, session, e, {}, answerTo);
+          const frame = after.waiting ? after.frames.at(-1) : undefined;
+          turns.push({ sheet, waitsAt: frame ? { flow: frame.flow, node: frame.node } : null });
+          session = after;
+        }
+        const { rehearsal, samples } = keepConversation('kept', turns, {});
+        const kept = compile(accepted({ ...document, samples, rehearsals: { kept: rehearsal } }));
+        const outcome = rehearse(kept, 'kept', rehearsal, createMind(kept.document, undefined), MONDAY);
+        expect(outcome.turns.flatMap((t) => t.misses.map(missSentence))).to.deep.equal([]);
+        const text = readRehearsal(writeRehearsal(rehearsal));
+        expect(text.ok && text.rehearsal).to.deep.equal(rehearsal);
+      }),
+      { numRuns: 200, seed: 65 },
     );
   });
 });

@@ -297,7 +297,8 @@ describe('a sample', () => {
 
   it('goes first where it is named, and only then where it says so', () => {
     expect(sampleFor({ away: samples['away'] ?? any }, effect)).to.equal(undefined);
-    expect(sampleFor(samples, effect, ['other', 'away'])).to.deep.equal({
+    expect(sampleFor(samples, effect, [['any', 'from-kelpwick'], ['away']])?.sample).to.equal('from-kelpwick');
+    expect(sampleFor(samples, effect, [['other'], ['away']])).to.deep.equal({
       sample: 'away',
       result: { outcome: 'failed', code: 'timeout', reason: 'the sample away says so' },
     });

@@ -67,9 +67,13 @@ function stateMisses(expected: Expectation, sheet: TurnSheet, after: Session): M
   });
 }
 
+/** What variables hold after a turn, and what flows that were left in it had set last: those have given their variables up. */
+export function heldAfter(sheet: TurnSheet): Record<string, Value> {
+  return { ...Object.fromEntries(sheet.changes.map((c) => [c.name, c.after])), ...valuesOf(sheet) };
+}
+
 function valueMisses({ values = {} }: Expectation, sheet: TurnSheet): Miss[] {
-  // A flow that was left in the turn has given its variables up; what it set last is in the record of changes.
-  const held = { ...Object.fromEntries(sheet.changes.map((c) => [c.name, c.after])), ...valuesOf(sheet) };
+  const held = heldAfter(sheet);
   return Object.entries(values).flatMap(([name, wanted]): Miss[] => {
     const is = held[name] ?? null;
     return sameValue(wanted, is) ? [] : [{ kind: 'values', name, expected: wanted, found: is }];

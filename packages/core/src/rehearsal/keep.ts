@@ -4,6 +4,7 @@ import type { Value } from '../document/shapes.js';
 import { isActionCall, isModelCall } from '../engine/performed.js';
 import type { Performed, TurnSheet, Values } from '../engine/types.js';
 import { effectName, wordsOf } from './difference.js';
+import { heldAfter } from './expect.js';
 import { isActionSample, isModelSample, sampleFor, sampleOf, type Samples } from './samples.js';
 
 /** A turn as it is to be kept: its record, and where the bot waited after it. */
@@ -104,8 +105,9 @@ function expectationOf(sheet: TurnSheet, waitsAt: KeptTurn['waitsAt']): Expectat
   const words = wordsOf(sheet).filter((w) => w !== '');
   const written = sheet.effects.some(isModelCall);
   // Lists and objects are what a call brought; they would be expected to the letter and say little.
-  const plain = sheet.changes.filter(({ after }) => after === null || typeof after !== 'object');
-  const set = Object.fromEntries(plain.map((c) => [c.name, c.after]));
+  const held = heldAfter(sheet);
+  const values = sheet.changes.map(({ name }) => [name, held[name] ?? null] as const);
+  const set = Object.fromEntries(values.filter(([, v]) => v === null || typeof v !== 'object'));
   return {
     ...(written || words.length === 0 ? {} : { words: words.length === 1 ? (words[0] ?? '') : words }),
     ...(waitsAt ? { waits: `${waitsAt.flow}/${waitsAt.node}` } : {}),

@@ -39,7 +39,7 @@ export function rehearse(bot: CompiledBot, id: string, rehearsal: Rehearsal, com
   for (const [i, turn] of turns.entries()) {
     if (i > 0) moment += turn.after === undefined ? BETWEEN_TURNS_MS : durationMs(turn.after);
     const event = eventIn(bot, session, rehearsal, turn, new Date(moment).toISOString());
-    const first = [...(turn.samples ?? []), ...(rehearsal.samples ?? [])];
+    const first = [turn.samples ?? [], rehearsal.samples ?? []];
     const ran = runTurn(bot, session, event, { compute, samples: bot.document.samples ?? {}, first });
     const pressed = pressMiss(session, turn, event);
     session = ran.session;
@@ -126,7 +126,7 @@ function unsampled(expected: Expectation | undefined, { effects }: TurnSheet): M
 interface Setting {
   readonly compute: Compute;
   readonly samples: Samples;
-  readonly first: readonly string[];
+  readonly first: readonly (readonly string[])[];
 }
 
 /** One turn, every effect answered at once. Time passes only where nothing else is left to come. */

@@ -54,22 +54,33 @@ export interface Sampled {
 }
 
 /**
- * The kept result for a call. Samples named in `first` go before all others, in their order; else the one that asks for
- * most of what the call holds, and of equals the first by name. Undefined where none fits.
+ * The kept result for a call: of the samples that fit, the one that asks for most of what the call holds, of equals the
+ * first. Those named in `first`, group by group, go before all others. Undefined where none fits.
  */
 export function sampleFor(
   samples: Samples,
   effect: ActionEffect | ModelEffect,
-  first: readonly string[] = [],
+  first: readonly (readonly string[])[] = [],
 ): Sampled | undefined {
-  const given = first.find((id) => samples[id] !== undefined && fit(samples[id], effect) >= 0);
-  const [best] = Object.entries(samples)
-    .map(([id, sample]) => ({ id, fits: fit(sample, effect) }))
-    .filter(({ id, fits }) => fits >= 0 && !isNamed(samples[id]))
-    .sort((a, b) => b.fits - a.fits || (a.id < b.id ? -1 : 1));
-  const id = given ?? best?.id;
-  const sample = id === undefined ? undefined : samples[id];
-  return id === undefined || !sample ? undefined : { sample: id, result: resultOf(sample, id) };
+  const usual = Object.keys(samples)
+    .filter((id) => !isNamed(samples[id]))
+    .sort();
+  for (const group of [...first, usual]) {
+    const id = narrowest(samples, effect, group);
+    const sample = id === undefined ? undefined : samples[id];
+    if (id !== undefined && sample) return { sample: id, result: resultOf(sample, id) };
+  }
+  return undefined;
+}
+
+function narrowest(samples: Samples, effect: ActionEffect | ModelEffect, among: readonly string[]): string | undefined {
+  let best: { readonly id: string; readonly fits: number } | undefined;
+  for (const id of among) {
+    const sample = samples[id];
+    const fits = sample ? fit(sample, effect) : -1;
+    if (fits > (best?.fits ?? -1)) best = { id, fits };
+  }
+  return best?.id;
 }
 
 /** What a sample comes to, as if the service had done it. */

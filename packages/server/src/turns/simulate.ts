@@ -158,7 +158,7 @@ function performers(
   const kept = (effect: ActionEffect | ModelEffect): Completed['result'] | undefined => {
     const again = outside.recorded?.(effect);
     if (again || outside.mode(effect.connection) !== 'samples') return again;
-    const found = sampleFor(loaded.bot.document.samples ?? {}, effect, outside.samples);
+    const found = sampleFor(loaded.bot.document.samples ?? {}, effect, [outside.samples]);
     if (found) used[effect.path] = found.sample;
     return found?.result ?? noSample(effect);
   };
