@@ -204,8 +204,9 @@ describe('holds when the database', () => {
     }
     const database = await startDatabase(folder, { quiet: true });
     const env = { PRIMROSE_LOG: 'silent', PRIMROSE_MESSAGES_A_MINUTE: '100000' };
-    const service = await startTestService({ databaseUrl: database.url, env });
+    let service: TestService | undefined;
     try {
+      service = await startTestService({ databaseUrl: database.url, env });
       const { link } = await releasedBot(service, botOf(ECHO_NODES, ECHO_VARIABLES));
       const visitor = new TestVisitor(service.address, link);
       await linesWhen(visitor, (l) => said(l).length > 0);
@@ -223,7 +224,7 @@ describe('holds when the database', () => {
       expect(said(lines).map((t) => t.split(' x')[0])).to.deep.equal(['Ready.', ...expected, `${taken + 1}: after`]);
       console.log(`      ${taken} messages taken before it was full, each answered once; the next was refused`);
     } finally {
-      await service.stop();
+      await service?.stop();
       await database.stop();
       execFileSync('umount', [folder]);
     }

@@ -125,9 +125,13 @@ export async function startTestService({
     PRIMROSE_OPENS_A_MINUTE: '100000',
     ...more,
   };
+  const stopStandIns = () => Promise.all([office, ...others].map((o) => stopChild(o.child)));
   const links = await prepare(env, {
     'booking-office': officeAddress,
     ...(all ? { 'model-service': `${models}/v1`, messenger } : {}),
+  }).catch(async (error: unknown) => {
+    await stopStandIns();
+    throw error;
   });
   let service = await startChild(SERVER, ['serve'], env);
   if (links.hook !== null) await connectMessenger(messenger, links.hook);
@@ -153,7 +157,7 @@ export async function startTestService({
     },
     stop: async () => {
       await stopChild(service.child);
-      await Promise.all([office, ...others].map((o) => stopChild(o.child)));
+      await stopStandIns();
     },
   };
 }
