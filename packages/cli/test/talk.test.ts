@@ -127,6 +127,24 @@ describe('trying a bot in the terminal', () => {
     expect(document.rehearsals?.['office-hours-by-hand']?.turns[1]).to.deep.include({ says: 'office hours' });
   });
 
+  it('lets named samples answer first, and keeps the language of what is kept', async () => {
+    const lines = [
+      '/outside booking-office samples',
+      '/samples office-does-not-answer',
+      'find a crossing',
+      'Kelpwick',
+      'Tarn Holm',
+      'Friday',
+      'on foot',
+    ];
+    expect((await run(['talk', bot], lines)).out).to.contain('I cannot reach the booking office');
+    await run(['talk', bot, '--language', 'de'], ['Öffnungszeiten', '/keep auf Deutsch kurz']);
+    const { document } = await service.client.call('getDraft', { params: { bot } });
+    expect(document.rehearsals?.['auf-deutsch-kurz']?.visitor).to.deep.equal({ language: 'de' });
+    expect((await run(['rehearse', bot, '--only', 'auf-deutsch-kurz'])).code).to.equal(0);
+    expect((await run(['rehearse'])).err).to.equal('Say which bot, or which folder with --folder.\n');
+  });
+
   it('in a pipe ends at a mistake, and says it', async () => {
     const { err, code } = await run(['talk', bot], ['/backwards', 'never said']);
     expect([code, err]).to.deep.equal([2, 'There is no /backwards. /help lists what there is.\n']);

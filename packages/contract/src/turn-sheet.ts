@@ -155,6 +155,7 @@ export const turnSheetShape = z.strictObject({
   problems: z.array(z.strictObject({ code: z.string(), flow: z.string(), node: z.string(), facts: values })),
   messages: z.array(messageShape),
   ended: z.boolean(),
+  language: z.string().optional(),
   variables: variables.optional().describe('what variables hold after the turn; those of the flow on top'),
   left: z
     .array(z.strictObject({ flow: z.string(), values }))

@@ -40,6 +40,7 @@ export {
 export {
   DURATION_PATTERN,
   ID_PATTERN,
+  TARGET_PATTERN,
   NAME_PATTERN,
   typeName,
   value as jsonValue,
@@ -96,7 +97,7 @@ export {
   type Callers,
 } from './editing/nodes.js';
 export { referredTo, valueAt, variablesOf, withValueAt } from './editing/references.js';
-export { advance, beginTurn, hasRested, openSession, type RunningTurn, type TurnOptions } from './engine/advance.js';
+export { advance, beginTurn, hasRested, openSession, waitingAt, type RunningTurn, type TurnOptions } from './engine/advance.js';
 export { compile, type CompiledBot } from './engine/compiler.js';
 export { sampleText, type AnyKind, type Band, type Exit, type Prose, type Use } from './engine/kind.js';
 export { calledFlows } from './engine/nodes/asks.js';
@@ -203,7 +204,7 @@ export {
   type Listener,
   type Understood,
 } from './understanding/listener.js';
-export { localMoment } from './understanding/moments.js';
+export { isZone, localMoment } from './understanding/moments.js';
 export { readPhrase, writePhrase, type Mark, type Phrase } from './understanding/phrases.js';
 export { BUILT_IN_ENTITIES, createValueFinder, type FoundValue } from './understanding/recognise.js';
 export { matchOption, normalise } from './understanding/words.js';

@@ -125,14 +125,14 @@ describe('keeping any conversation', () => {
       fc.property(talk, ([document, events]) => {
         const bot = compile(document);
         const turns: KeptTurn[] = [];
-        let session = openSession(bot, {});
+        let session = openSession(bot, {}, 'de');
         for (const e of [OPEN, ...events]) {
           const { session: after, sheet } = turnOf(bot, session, e, {}, answerTo);
           const frame = after.waiting ? after.frames.at(-1) : undefined;
           turns.push({ sheet, waitsAt: frame ? { flow: frame.flow, node: frame.node } : null });
           session = after;
         }
-        const { rehearsal, samples } = keepConversation('kept', turns, {});
+        const { rehearsal, samples } = keepConversation('kept', turns, document);
         const kept = compile(accepted({ ...document, samples, rehearsals: { kept: rehearsal } }));
         const outcome = rehearse(kept, 'kept', rehearsal, createMind(kept.document, undefined), MONDAY);
         expect(outcome.turns.flatMap((t) => t.misses.map(missSentence))).to.deep.equal([]);

@@ -204,7 +204,7 @@ describe('a rehearsal', () => {
       sheet: talk.turn(event).sheet,
       waitsAt: frames(),
     }));
-    const kept = keepConversation('on-friday', turns, {});
+    const kept = keepConversation('on-friday', turns, document);
     expect(kept.samples).to.deep.equal({
       'on-friday-1': {
         answers: 'office.book',
@@ -226,7 +226,7 @@ describe('a rehearsal', () => {
       'The bot should say “Booked for Friday.”; it said “Done.”.',
     ]);
     // What a sample there answers the same is not kept twice.
-    expect(Object.keys(keepConversation('again', turns, kept.samples).samples)).to.deep.equal([]);
+    expect(Object.keys(keepConversation('again', turns, { ...document, samples: kept.samples }).samples)).to.deep.equal([]);
   });
 
   it('reads and writes its text, and tells a mistake with its line', () => {

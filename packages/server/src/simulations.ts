@@ -1,8 +1,10 @@
 import {
   eventOf,
   isEventSample,
+  lineTo,
   openSession,
   recordedResults,
+  waitingAt,
   type BotDocument,
   type IncomingEvent,
   type Session,
@@ -78,7 +80,7 @@ const LOOK_FOR_STOP_MS = 300;
 const nobody = () => undefined;
 
 /** Where calls go when nobody has said: to the stand-in where there is one, else to samples. Never for real. */
-export function usualMode(connection: string, present: ReadonlyMap<string, string>): OutsideMode {
+function usualMode(connection: string, present: ReadonlyMap<string, string>): OutsideMode {
   return present.has(connection) ? 'stand-in' : 'samples';
 }
 
@@ -364,9 +366,7 @@ export class Simulations {
   }
 
   async #lineTo(simulationId: string, turnId: string): Promise<store.SimulatedTurnRow[]> {
-    const byId = new Map((await store.simulatedTurns(this.#parts.db, simulationId)).map((t) => [t.id, t]));
-    const line: store.SimulatedTurnRow[] = [];
-    for (let at = byId.get(turnId); at; at = at.parent === null ? undefined : byId.get(at.parent)) line.unshift(at);
+    const line = lineTo(await store.simulatedTurns(this.#parts.db, simulationId), turnId);
     if (line.length === 0) throw new HttpProblem('not-found', 'There is no such turn in this simulation.');
     return line;
   }
@@ -456,11 +456,6 @@ interface Place {
   readonly kept?: Values;
 }
 
-function waitsAt({ waiting, frames }: Session): TurnRecord['waitsAt'] {
-  const frame = waiting ? frames.at(-1) : undefined;
-  return frame ? { flow: frame.flow, node: frame.node } : null;
-}
-
 function simulatedRecord(ran: Simulated, place: Place): TurnRecord {
   const { id, simulation, parent, again, number, revision, at, kept } = place;
   const { sheet, session } = ran.result;
@@ -477,7 +472,7 @@ function simulatedRecord(ran: Simulated, place: Place): TurnRecord {
     sheet,
     timings: [...ran.timings],
     samples: ran.samples,
-    waitsAt: waitsAt(session),
+    waitsAt: waitingAt(session),
     ...(kept === undefined ? {} : { kept }),
   };
 }
@@ -497,7 +492,7 @@ export function rowRecord(row: store.SimulatedTurnRow): TurnRecord {
     sheet: JSON.parse(row.sheet) as TurnRecord['sheet'],
     timings: JSON.parse(row.timings) as TurnRecord['timings'],
     samples: JSON.parse(row.samples) as TurnRecord['samples'],
-    waitsAt: waitsAt(JSON.parse(row.state) as Session),
+    waitsAt: waitingAt(JSON.parse(row.state) as Session),
     ...(row.kept === null ? {} : { kept: JSON.parse(row.kept) as Values }),
   };
 }

@@ -357,6 +357,8 @@ describe('a simulation', () => {
     expect((await found('odd'))[0]).to.deep.include({ id, name: 'The odd one', turns: 1, said: 'purple wallpaper' });
     expect(await found('WALLPAPER')).to.have.length(1);
     expect(await found('100%')).to.have.length(0);
+    const query = { after: 'not-a-moment' };
+    expect((await service.client.call('listSimulations', { params: { bot }, query })).items).to.have.length(1);
     const other = await create(demoDocument());
     expect(await refused(service.client.call('getSimulation', { params: { bot: other, conversation: id } }))).to.contain(
       'no such simulation',
@@ -397,6 +399,8 @@ describe('a simulation', () => {
       expect((await service.client.call('lastRehearsalRun', { params: { bot } })).run).to.equal(null);
       const some = await service.client.call('runRehearsals', { params: { bot }, body: { only: ['dog-aboard'] } });
       expect([some.passed, some.items.length]).to.deep.equal([1, 1]);
+      const wrong = service.client.call('runRehearsals', { params: { bot }, body: { only: ['dog-abord'] } });
+      expect(await refused(wrong)).to.equal('There is no rehearsal "dog-abord". Did you mean dog-aboard?');
       const all = await service.client.call('runRehearsals', { params: { bot }, body: {} });
       expect([all.failed, all.passed]).to.deep.equal([0, Object.keys(demoDocument().rehearsals ?? {}).length]);
       expect(all.coverage.nodes['book-crossing/offer']).to.be.above(5);

@@ -3,7 +3,7 @@ import type { RehearsalResult, RehearsalRun } from '@primrose/contract';
 import { missSentence, shareOf } from '@primrose/core';
 import { findBot, type Context } from '../context.js';
 import { readBotFolder } from '../folder.js';
-import { EXIT } from '../outcome.js';
+import { CommandFailure, EXIT } from '../outcome.js';
 
 export interface RehearseOptions {
   readonly folder?: string;
@@ -24,7 +24,8 @@ export async function cmdRehearse(context: Context, word: string | undefined, op
     name = document.name;
     run = await client.call('rehearseDocument', { body: { document: document as never, ...chosen } });
   } else {
-    const bot = await findBot(client, word ?? '');
+    if (word === undefined) throw new CommandFailure(EXIT.usage, 'Say which bot, or which folder with --folder.');
+    const bot = await findBot(client, word);
     name = bot.name;
     run = await client.call('runRehearsals', { params: { bot: bot.id }, body: chosen });
   }

@@ -9,7 +9,17 @@ import type {
   Simulation,
   TurnRecord,
 } from '@primrose/contract';
-import { byScope, idOf, keepConversation, lastOf, layoutTurns, lineTo, valuesOf, type Value } from '@primrose/core';
+import {
+  byScope,
+  idOf,
+  keepConversation,
+  lastOf,
+  layoutTurns,
+  lineTo,
+  TARGET_PATTERN,
+  valuesOf,
+  type Value,
+} from '@primrose/core';
 import { findBot, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 import { differenceText, sheetText, spoken } from './sheet.js';
@@ -311,7 +321,7 @@ class Talk {
     if (id === '') throw new CommandFailure(EXIT.usage, 'Give it a name: /keep dog on friday');
     const { document, revision } = await client.call('getDraft', { params: { bot: this.#bot } });
     const line = this.line();
-    const kept = keepConversation(id, line, document.samples ?? {}, line[0]?.kept);
+    const kept = keepConversation(id, line, document, line[0]?.kept);
     const changed = {
       ...document,
       samples: { ...document.samples, ...kept.samples },
@@ -338,7 +348,7 @@ function modeOf(words: string): OutsideMode {
 function assignment(words: string): [string, Value] {
   const at = words.indexOf('=');
   const name = words.slice(0, at).trim();
-  if (at < 0 || !/^(flow|session|visitor)\.[a-z][a-z0-9_]*$/.test(name))
+  if (at < 0 || !TARGET_PATTERN.test(name))
     throw new CommandFailure(EXIT.usage, `"${words}" sets nothing. Write it as flow.day=2026-05-15.`);
   const text = words.slice(at + 1).trim();
   try {
@@ -397,6 +407,11 @@ const COMMANDS: Readonly<Record<string, Command>> = {
     run: (talk, w) => talk.setClock(w),
   },
   outside: { takes: '[CONNECTION samples|stand-in|for real]', about: 'where calls go', run: (talk, w) => talk.outside(w) },
+  samples: {
+    takes: '[NAMES]',
+    about: 'samples that answer before all others, with spaces between',
+    run: (talk, w) => talk.change({ samples: w.split(/\s+/).filter(Boolean) }),
+  },
   say: { takes: 'SAMPLE', about: 'say a kept event', run: (talk, w) => talk.run({ type: 'sample', sample: w }) },
   'hand-back': {
     takes: '',

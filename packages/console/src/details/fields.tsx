@@ -1,4 +1,4 @@
-import { fixFor, problemSentence, textOf, type Value } from '@primrose/core';
+import { fixFor, problemSentence, TARGET_PATTERN, textOf, type Value } from '@primrose/core';
 import { useId, useState } from 'react';
 import { useFieldSetting } from './setting.js';
 
@@ -97,8 +97,6 @@ export function ShapedInput({ form, wrong, onChange, ...props }: InputProps & { 
   );
 }
 
-const TARGET = /^(flow|session|visitor)\.[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
-
 /** Where a value goes: `flow.x`, `session.x` or `visitor.x`. */
 export function TargetInput({ label, value, field, onChange }: InputProps) {
   const { document } = useFieldSetting();
@@ -112,7 +110,7 @@ export function TargetInput({ label, value, field, onChange }: InputProps) {
       value={value}
       {...(field === undefined ? {} : { field })}
       list={declared}
-      form={TARGET}
+      form={TARGET_PATTERN}
       wrong="Write a variable such as flow.day, session.day or visitor.first_name. Not kept until it has this form."
       onChange={onChange}
     />
@@ -138,7 +136,7 @@ export function OptionalTarget({
       value={value ?? ''}
       field={field}
       placeholder="flow.name, or nothing"
-      form={new RegExp(`^$|${TARGET.source}`)}
+      form={new RegExp(`^$|${TARGET_PATTERN.source}`)}
       wrong="Write a variable such as flow.day, or leave it empty."
       onChange={(v) => onChange(v === '' ? undefined : v)}
     />

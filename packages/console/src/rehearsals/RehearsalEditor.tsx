@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
+import { TextProblems } from './TextProblems.js';
 import { plainName } from '../parts/words.js';
 import { useRehearsing } from './run.js';
 
@@ -65,15 +66,7 @@ export function RehearsalEditor({ id, rehearsal }: { readonly id: string; readon
         value={text}
         onChange={(e) => type(e.target.value)}
       />
-      {problems.length > 0 && (
-        <ul className="alarm" role="alert">
-          {problems.map((p, i) => (
-            <li key={i}>
-              line {p.line}: {p.message}
-            </li>
-          ))}
-        </ul>
-      )}
+      <TextProblems problems={problems} />
     </main>
   );
 }

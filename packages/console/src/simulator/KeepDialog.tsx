@@ -4,6 +4,7 @@ import { useMemo, useState, type FormEvent } from 'react';
 import { Button, Form, Modal } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
+import { TextProblems } from '../rehearsals/TextProblems.js';
 
 interface KeepDialogProps {
   readonly turns: readonly TurnRecord[];
@@ -18,7 +19,7 @@ export function KeepDialog({ turns, called, onClose }: KeepDialogProps) {
   const navigate = useNavigate();
   const [name, setName] = useState(called ?? firstWords(turns.map((t) => t.sheet.heard.text)));
   const id = freeId(document.rehearsals ?? {}, idOf(name) || 'conversation');
-  const kept = useMemo(() => keepConversation(id, turns, document.samples ?? {}, turns[0]?.kept), [id, turns, document.samples]);
+  const kept = useMemo(() => keepConversation(id, turns, document, turns[0]?.kept), [id, turns, document]);
   const [own, setOwn] = useState<string>();
   const [problems, setProblems] = useState<readonly TextProblem[]>([]);
   const text = own ?? writeRehearsal(kept.rehearsal);
@@ -61,15 +62,7 @@ export function KeepDialog({ turns, called, onClose }: KeepDialogProps) {
               onChange={(e) => setOwn(e.target.value)}
             />
           </Form.Group>
-          {problems.length > 0 && (
-            <ul className="alarm" role="alert">
-              {problems.map((p, i) => (
-                <li key={i}>
-                  line {p.line}: {p.message}
-                </li>
-              ))}
-            </ul>
-          )}
+          <TextProblems problems={problems} />
         </Modal.Body>
         <Modal.Footer>
           <Button variant="outline-secondary" onClick={onClose}>

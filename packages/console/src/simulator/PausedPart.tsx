@@ -1,8 +1,9 @@
 import type { Paused } from '@primrose/contract';
-import type { Value } from '@primrose/core';
+import { TARGET_PATTERN, type Value } from '@primrose/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
+import { HeldField } from './HeldField.js';
 import { useSimulation } from './simulation.js';
 
 /** A turn that waits before a node: what the variables hold there, each to be changed, and ways to go on. */
@@ -17,7 +18,7 @@ export function PausedPart({ paused }: { readonly paused: Paused }) {
   const go = (how: 'step' | 'run' | 'stop') => {
     const set: Record<string, Value> = {};
     for (const [name, text] of Object.entries(changed)) set[name] = readValue(text);
-    const bad = Object.keys(set).find((name) => !/^(flow|session|visitor)\.[a-z][a-z0-9_]*$/.test(name));
+    const bad = Object.keys(set).find((name) => !TARGET_PATTERN.test(name));
     if (bad !== undefined) return setProblem(`“${bad}” is no variable. Write it as flow.day, session.day or visitor.day.`);
     setChanged({});
     goOn(how, set);
@@ -31,14 +32,12 @@ export function PausedPart({ paused }: { readonly paused: Paused }) {
         </Link>
       </p>
       {held.map(([name, value]) => (
-        <label key={name} className="holds">
-          <span>{name}</span>
-          <input
-            className="form-control code"
-            value={changed[name] ?? writeValue(value)}
-            onChange={(e) => setChanged({ ...changed, [name]: e.target.value })}
-          />
-        </label>
+        <HeldField
+          key={name}
+          name={name}
+          text={changed[name] ?? writeValue(value)}
+          onChange={(text) => setChanged({ ...changed, [name]: text })}
+        />
       ))}
       <NewVariable onAdd={(name, text) => setChanged({ ...changed, [name]: text })} added={changed} held={held.map(([n]) => n)} />
       {problem !== undefined && <p className="plum">{problem}</p>}

@@ -1,6 +1,7 @@
 import { isEventSample, type SentFile } from '@primrose/core';
 import { useRef, useState, type FormEvent, type KeyboardEvent, type RefObject } from 'react';
 import { Dropdown } from 'react-bootstrap';
+import { errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { OutsideSwitches } from './OutsideSwitches.js';
 import { useSimulation, type Simulation } from './simulation.js';
@@ -18,11 +19,20 @@ interface SayFormProps {
 /** Where the visitor's words are typed, who says them, and where the bot's calls go. */
 export function SayForm({ text, setText, field, onSpeaker }: SayFormProps) {
   const { document } = useDraftHandle();
-  const { settings, begin, say, send, stepping, setStepping } = useSimulation();
+  const { settings, begin, say, send, change, stepping, setStepping } = useSimulation();
   const [files, setFiles] = useState<readonly SentFile[]>([]);
   const [problem, setProblem] = useState<string>();
   const picker = useRef<HTMLInputElement>(null);
   const events = Object.entries(document.samples ?? {}).filter(([, s]) => isEventSample(s));
+  const named = Object.entries(document.samples ?? {}).filter(([, s]) => 'named' in s);
+  const first = settings?.samples ?? [];
+  const toggle = (id: string) => {
+    const samples = first.includes(id) ? first.filter((s) => s !== id) : [...first, id];
+    change({ samples }).then(
+      () => setProblem(undefined),
+      (error: unknown) => setProblem(errorText(error)),
+    );
+  };
   const submit = (event?: FormEvent) => {
     event?.preventDefault();
     const words = text.trim();
@@ -89,6 +99,12 @@ export function SayForm({ text, setText, field, onSpeaker }: SayFormProps) {
             {events.length > 0 && <Dropdown.Header>Say something kept</Dropdown.Header>}
             {events.map(([id]) => (
               <Dropdown.Item key={id} onClick={() => send(id)}>
+                {id}
+              </Dropdown.Item>
+            ))}
+            {named.length > 0 && <Dropdown.Header>Calls that go to samples get first</Dropdown.Header>}
+            {named.map(([id]) => (
+              <Dropdown.Item key={id} aria-pressed={first.includes(id)} active={first.includes(id)} onClick={() => toggle(id)}>
                 {id}
               </Dropdown.Item>
             ))}

@@ -4,6 +4,7 @@ import { useState, type FormEvent } from 'react';
 import { Button, Form, Modal } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { HeldField } from './HeldField.js';
 import { readValue, writeValue } from './PausedPart.js';
 import { useSimulation } from './simulation.js';
 
@@ -168,14 +169,12 @@ export function SpeakerDialog({ onClose }: { readonly onClose: () => void }) {
             <fieldset className="mt-3">
               <legend className="caps soft">What is kept of {chosen?.name}</legend>
               {held.map((key) => (
-                <label key={key} className="holds">
-                  <span>visitor.{key}</span>
-                  <input
-                    className="form-control code"
-                    value={variables[key] ?? writeHeld(chosen?.variables[key])}
-                    onChange={(e) => setVariables({ ...variables, [key]: e.target.value })}
-                  />
-                </label>
+                <HeldField
+                  key={key}
+                  name={`visitor.${key}`}
+                  text={variables[key] ?? writeHeld(chosen?.variables[key])}
+                  onChange={(text) => setVariables({ ...variables, [key]: text })}
+                />
               ))}
             </fieldset>
           )}

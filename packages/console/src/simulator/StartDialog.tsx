@@ -5,6 +5,7 @@ import { Button, Form, Modal } from 'react-bootstrap';
 import { call, errorText, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { timeOfDay } from '../parts/words.js';
+import { HeldField } from './HeldField.js';
 import { readValue, writeValue } from './PausedPart.js';
 import { useSimulation } from './simulation.js';
 
@@ -42,15 +43,12 @@ export function StartDialog({ flow, node, onClose }: StartDialogProps) {
           <TakeFrom onTake={(turn) => setValues(textsOf(turn))} />
           {shown.length === 0 && <p className="soft">This flow has no variables; it starts as it is.</p>}
           {shown.map((name) => (
-            <label key={name} className="holds">
-              <span>{name}</span>
-              <input
-                className="form-control code"
-                value={values[name] ?? ''}
-                placeholder="empty"
-                onChange={(e) => setValues({ ...values, [name]: e.target.value })}
-              />
-            </label>
+            <HeldField
+              key={name}
+              name={name}
+              text={values[name] ?? ''}
+              onChange={(text) => setValues({ ...values, [name]: text })}
+            />
           ))}
         </Modal.Body>
         <Modal.Footer>

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { nodeKinds } from '../engine/nodes/registry.js';
 import { nearest } from '../text/nearest.js';
 import { botDocument, type BotDocument } from './schema.js';
+import { isZone } from '../understanding/moments.js';
 import { pointer, type Problem } from './problem.js';
 import { ID_PATTERN, type Value } from './shapes.js';
 import { upgrade } from './upgrade.js';
@@ -77,12 +78,7 @@ function sizeProblems({ flows }: BotDocument): Problem[] {
 }
 
 function zoneProblems({ zone }: BotDocument): Problem[] {
-  try {
-    new Intl.DateTimeFormat('en', { timeZone: zone });
-    return [];
-  } catch {
-    return [{ code: 'unknown-zone', severity: 'error', field: '/zone', facts: { zone } }];
-  }
+  return isZone(zone) ? [] : [{ code: 'unknown-zone', severity: 'error', field: '/zone', facts: { zone } }];
 }
 
 function nodeProblems(document: BotDocument): Problem[] {

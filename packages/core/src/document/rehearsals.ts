@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { duration, id, LANGUAGE_PATTERN, name, target, value } from './shapes.js';
 
-const FAILURES = ['timeout', 'unreachable', 'refused', 'bad-answer'] as const;
+/** Failures of a call that a sample can play. */
+export const FAILURES = ['timeout', 'unreachable', 'refused', 'bad-answer'] as const;
 const about = z.string().max(500).optional();
 const words = z.string().max(4000);
 /** It answers only where a rehearsal or a simulation names it. */

@@ -28,7 +28,8 @@ export const expression = z.string();
 /** A string that may hold `{{ expressions }}`. */
 export const template = z.string();
 /** A variable that can be written: `flow.x`, `session.x` or `visitor.x`. */
-export const target = z.string().regex(/^(flow|session|visitor)\.(?!constructor$)[a-z][a-z0-9]*(_[a-z0-9]+)*$/);
+export const TARGET_PATTERN = /^(flow|session|visitor)\.(?!constructor$)[a-z][a-z0-9]*(_[a-z0-9]+)*$/;
+export const target = z.string().regex(TARGET_PATTERN);
 /** `500ms`, `4s`, `2m`, `12h` or `3d`. */
 export const DURATION_PATTERN = /^\d+(\.\d+)?(ms|s|m|h|d)$/;
 export const duration = z.string().regex(DURATION_PATTERN);

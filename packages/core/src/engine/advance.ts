@@ -27,6 +27,12 @@ export function openSession(bot: CompiledBot, visitor: Values, language?: string
   };
 }
 
+/** The node that waits for the visitor; null where none does. */
+export function waitingAt({ waiting, frames }: Session): { readonly flow: string; readonly node: string } | null {
+  const frame = waiting ? frames.at(-1) : undefined;
+  return frame ? { flow: frame.flow, node: frame.node } : null;
+}
+
 /** True when nothing was said for the bot's idle time: what comes at `at` (ISO 8601) begins a new conversation. */
 export function hasRested(session: Session, document: BotDocument, at: string): boolean {
   if (session.at === null) return false;

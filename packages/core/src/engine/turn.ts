@@ -1,4 +1,4 @@
-import { typeName, type Value } from '../document/shapes.js';
+import { TARGET_PATTERN, typeName, type Value } from '../document/shapes.js';
 import type { Expression } from '../expressions/expression.js';
 import type { Gap, Template } from '../expressions/template.js';
 import { escapeMarkdown, readMarkdown } from '../text/markdown.js';
@@ -253,7 +253,7 @@ export class Turn {
 
   /** Changes variables by hand before the next node runs; what is none of the bot's variables is left alone. */
   setByHand(values: Values): void {
-    const known = Object.entries(values).filter(([target]) => /^(flow|session|visitor)\.[a-z][a-z0-9_]*$/.test(target));
+    const known = Object.entries(values).filter(([target]) => TARGET_PATTERN.test(target));
     for (const [target, value] of known) this.write(target, value);
     if (known.length > 0) this.#byHand = Object.fromEntries(known);
   }
@@ -473,6 +473,7 @@ export class Turn {
       messages: this.messages,
       ended: this.over,
       variables: this.variables(),
+      language: this.language,
       ...(this.#leftFlows.length > 0 ? { left: this.#leftFlows } : {}),
       ...(this.stopped ? { stopped: true } : {}),
     };

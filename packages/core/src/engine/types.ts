@@ -338,6 +338,8 @@ export interface TurnSheet {
   readonly ended: boolean;
   /** What variables hold after the turn; those of the flow on top. Left out of records of older versions. */
   readonly variables?: VariableValues;
+  /** The language in which the bot spoke; left out of records of older versions. */
+  readonly language?: string;
   /** The variables of flows that were left in the turn, as they were then. */
   readonly left?: readonly { readonly flow: string; readonly values: Values }[];
   /** Somebody stopped it before it was done: this is how far it came. */

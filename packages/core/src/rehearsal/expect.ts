@@ -1,6 +1,7 @@
 import { sameValue } from '../document/merge.js';
 import type { Expectation } from '../document/rehearsals.js';
 import type { Value } from '../document/shapes.js';
+import { waitingAt } from '../engine/advance.js';
 import type { Session, TurnSheet } from '../engine/types.js';
 import { compilePattern } from '../understanding/recognise.js';
 import { effectName, valuesOf, wordsOf } from './difference.js';
@@ -52,9 +53,9 @@ function nodeMisses(expected: Expectation, sheet: TurnSheet): Miss[] {
 }
 
 function stateMisses(expected: Expectation, sheet: TurnSheet, after: Session): Miss[] {
-  const frame = after.waiting ? after.frames.at(-1) : undefined;
+  const place = waitingAt(after);
   const found: readonly (readonly [keyof Expectation, Value])[] = [
-    ['waits', frame ? `${frame.flow}/${frame.node}` : null],
+    ['waits', place && `${place.flow}/${place.node}`],
     ['intent', sheet.understood?.took ?? null],
     ['effects', sheet.effects.map(effectName)],
     ['choices', sheet.messages.flatMap((m) => m.choices ?? []).map((c) => c.says)],

@@ -1,4 +1,6 @@
 import { sameValue } from '../document/merge.js';
+import type { BotDocument } from '../document/schema.js';
+import { freeId } from '../editing/nodes.js';
 import type { Expectation, Rehearsal, RehearsedTurn, Sample } from '../document/rehearsals.js';
 import type { Value } from '../document/shapes.js';
 import { isActionCall, isModelCall } from '../engine/performed.js';
@@ -22,15 +24,23 @@ export interface Kept {
 /**
  * Makes a rehearsal of a conversation, from its first turn on. What the bot said is expected to the letter unless a
  * model wrote it; so are where it waits, the plain values that were set and what was done outside. Results of calls are kept as samples named after
- * the rehearsal, in the order of the conversation. `kept` are the visitor's variables before the first turn.
+ * the rehearsal, in the order of the conversation; those that `document` has are used again. `kept` are the visitor's variables before the first turn.
  */
-export function keepConversation(id: string, turns: readonly KeptTurn[], present: Samples, kept: Values = {}): Kept {
+export function keepConversation(
+  id: string,
+  turns: readonly KeptTurn[],
+  document: Pick<BotDocument, 'samples' | 'languages'>,
+  kept: Values = {},
+): Kept {
+  const present = document.samples ?? {};
   const samples: Record<string, Sample> = {};
   const [first] = turns;
   const heard = first?.sheet.heard;
+  const language = first?.sheet.language;
   const visitor = {
     ...(heard?.name === undefined ? {} : { name: heard.name }),
     ...(heard?.firstName === undefined ? {} : { first_name: heard.firstName }),
+    ...(language === undefined || language === document.languages[0] ? {} : { language }),
     ...(heard?.zone === undefined ? {} : { zone: heard.zone }),
     ...(heard === undefined || heard.channel === 'simulator' ? {} : { channel: heard.channel }),
     ...(Object.keys(kept).length > 0 ? { kept } : {}),
@@ -67,7 +77,7 @@ function keepResult(id: string, performed: Performed, present: Samples, made: Re
   const found = sampleFor(all, request);
   const there = found && all[found.sample];
   if (there && sameResult(there, fresh)) return [];
-  const name = freeName(`${id}-${Object.keys(made).length + 1}`, all);
+  const name = freeId(all, `${id}-${Object.keys(made).length + 1}`);
   made[name] = fresh;
   return [name];
 }
@@ -77,12 +87,6 @@ function sameResult(a: Sample, b: Sample): boolean {
     return (a.status ?? 200) === (b.status ?? 200) && a.fails === b.fails && sameValue(a.body ?? null, b.body ?? null);
   if (isModelSample(a) && isModelSample(b)) return a.text === b.text && a.fails === b.fails;
   return false;
-}
-
-function freeName(wanted: string, taken: Samples): string {
-  let name = wanted;
-  for (let i = 2; Object.hasOwn(taken, name); i++) name = `${wanted}-${i}`;
-  return name;
 }
 
 function cameIn({ heard }: TurnSheet): RehearsedTurn {

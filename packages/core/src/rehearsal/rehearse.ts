@@ -1,6 +1,6 @@
 import { durationMs, type Value } from '../document/shapes.js';
 import type { Expectation, Rehearsal, RehearsedTurn } from '../document/rehearsals.js';
-import { beginTurn, openSession } from '../engine/advance.js';
+import { beginTurn, openSession, waitingAt } from '../engine/advance.js';
 import type { CompiledBot } from '../engine/compiler.js';
 import { isActionCall, isModelCall } from '../engine/performed.js';
 import type { Completed, Effect, IncomingEvent, Session, TurnSheet, VariableValues } from '../engine/types.js';
@@ -43,7 +43,6 @@ export function rehearse(bot: CompiledBot, id: string, rehearsal: Rehearsal, com
     const ran = runTurn(bot, session, event, { compute, samples: bot.document.samples ?? {}, first });
     const pressed = pressMiss(session, turn, event);
     session = ran.session;
-    const frame = session.waiting ? session.frames.at(-1) : undefined;
     outcomes.push({
       sheet: ran.sheet,
       misses: [
@@ -52,7 +51,7 @@ export function rehearse(bot: CompiledBot, id: string, rehearsal: Rehearsal, com
         ...(turn.expects ? missesOf(turn.expects, ran.sheet, session) : []),
       ],
       samples: ran.used,
-      waitsAt: frame ? { flow: frame.flow, node: frame.node } : null,
+      waitsAt: waitingAt(session),
     });
     if (pressed.length > 0) break;
   }

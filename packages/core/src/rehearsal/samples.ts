@@ -1,5 +1,5 @@
 import { sameValue } from '../document/merge.js';
-import type { ActionSample, EventSample, ModelSample, Sample } from '../document/rehearsals.js';
+import { FAILURES, type ActionSample, type EventSample, type ModelSample, type Sample } from '../document/rehearsals.js';
 import type { Value } from '../document/shapes.js';
 import { isActionCall, isModelCall } from '../engine/performed.js';
 import type { ActionEffect, EffectResult, IncomingEvent, ModelEffect, ModelResult, Performed } from '../engine/types.js';
@@ -128,7 +128,7 @@ export function sampleOf(performed: Performed, narrow: boolean): ActionSample | 
 }
 
 function keptFailure(code: string): ActionSample['fails'] {
-  return (['timeout', 'unreachable', 'refused', 'bad-answer'] as const).find((c) => c === code);
+  return FAILURES.find((c) => c === code);
 }
 
 /** A kept event as what comes in, without its moment. */

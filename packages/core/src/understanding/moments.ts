@@ -74,3 +74,13 @@ export function findMoments(text: string, { at, zone, language }: AnswerSetting)
   }
   return [];
 }
+
+/** True for the name of a time zone, such as Europe/Dublin. */
+export function isZone(zone: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: zone });
+    return true;
+  } catch {
+    return false;
+  }
+}

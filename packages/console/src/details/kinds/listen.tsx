@@ -1,4 +1,4 @@
-import type { Text } from '@primrose/core';
+import { TARGET_PATTERN, type Text } from '@primrose/core';
 import { WordsInput } from '../CodeInput.js';
 import { RemoveButton, Rows } from '../Rows.js';
 import { ShapedInput, UnderField } from '../fields.js';
@@ -75,7 +75,7 @@ export function ListenEditor({ node, set }: EditorProps) {
           code
           value={into[role] ?? ''}
           placeholder="flow.name, or nothing"
-          form={/^$|^(flow|session|visitor)\.[a-z][a-z0-9]*(_[a-z0-9]+)*$/}
+          form={new RegExp(`^$|${TARGET_PATTERN.source}`)}
           wrong="Write a variable such as flow.day, or leave it empty."
           onChange={(v) => write(role, v)}
         />

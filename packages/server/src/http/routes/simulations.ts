@@ -1,6 +1,6 @@
 import type { Request, Response } from 'express';
 import type { Simulation, LiveEvent, RehearsalRun } from '@primrose/contract';
-import type { BotDocument } from '@primrose/core';
+import { isZone, nearest, type BotDocument } from '@primrose/core';
 import { ownBot, ownDraft } from '../../bots.js';
 import { newId } from '../../clock.js';
 import { acceptDocument } from '../../documents.js';
@@ -9,7 +9,7 @@ import { keepRehearsalRun, lastRehearsalRun } from '../../store/bots.js';
 import * as store from '../../store/simulations.js';
 import type { Parts } from '../app.js';
 import { HttpProblem } from '../problem.js';
-import { numberCursor, paged, PAGE, type Handlers } from '../route.js';
+import { paged, PAGE, type Handlers } from '../route.js';
 
 /** What a request says of a simulation's settings. */
 interface SettingsAsked {
@@ -55,7 +55,7 @@ export function simulationHandlers(parts: Parts): Handlers {
   };
   const changed = async (botId: string, before: SimulationSettings, asked: SettingsAsked): Promise<SimulationSettings> => {
     const speaker = { ...before.speaker, ...known(asked.speaker ?? {}) };
-    if (!zoneExists(speaker.zone))
+    if (speaker.zone !== null && !isZone(speaker.zone))
       throw new HttpProblem('invalid-input', `There is no time zone "${speaker.zone}". Use a name such as Europe/Dublin.`);
     const visitor = asked.speaker?.visitor;
     const made = typeof visitor === 'string' ? await store.madeUpVisitor(db, { bot_id: botId, id: visitor }) : undefined;
@@ -138,7 +138,7 @@ export function simulationHandlers(parts: Parts): Handlers {
     listSimulations: async ({ person, params, query }) => {
       const { bot, document } = await ownDraft(parts, person.id, params.bot);
       const limit = query.limit ?? PAGE;
-      const before = query.after === undefined ? undefined : Number(query.after) || numberCursor(undefined);
+      const before = momentCursor(query.after);
       const rows = await store.listSimulations(db, bot.id, { find: query.find, before, limit: limit + 1 });
       const { next } = paged(
         rows,
@@ -223,7 +223,7 @@ export function simulationHandlers(parts: Parts): Handlers {
     keepMadeUpVisitor: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const { name, ...change } = body;
-      if (!zoneExists(change.zone ?? null))
+      if (typeof change.zone === 'string' && !isZone(change.zone))
         throw new HttpProblem('invalid-input', `There is no time zone "${change.zone}". Use a name such as Europe/Dublin.`);
       await store.keepMadeUpVisitor(db, { id: newId(clock), botId: bot.id, name }, known(change));
       const row = await store.madeUpVisitor(db, { bot_id: bot.id, name });
@@ -237,10 +237,15 @@ export function simulationHandlers(parts: Parts): Handlers {
     },
     runRehearsals: async ({ person, params, body }) => {
       const { bot, revision, document } = await ownDraft(parts, person.id, params.bot);
+      assertRehearsals(document, body.only);
       const run = await rehearsing.run(document, revision, body.only);
       return body.only === undefined ? keepRun(bot.id, run) : run;
     },
-    rehearseDocument: ({ body }) => rehearsing.run(acceptDocument(body.document), null, body.only),
+    rehearseDocument: async ({ body }) => {
+      const document = acceptDocument(body.document);
+      assertRehearsals(document, body.only);
+      return rehearsing.run(document, null, body.only);
+    },
     lastRehearsalRun: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const run = await lastRehearsalRun(db, bot.id);
@@ -254,6 +259,22 @@ export function simulationHandlers(parts: Parts): Handlers {
     if (Object.hasOwn(flows, flow) && Object.hasOwn(flows[flow]?.nodes ?? {}, node)) return;
     throw new HttpProblem('not-found', `The draft has no node "${flow}/${node}".`);
   }
+}
+
+/** Ends the request where a rehearsal is named that there is not. */
+function assertRehearsals({ rehearsals = {} }: BotDocument, only: readonly string[] = []): void {
+  const unknown = only.find((id) => !Object.hasOwn(rehearsals, id));
+  if (unknown === undefined) return;
+  const meant = nearest(unknown, Object.keys(rehearsals));
+  throw new HttpProblem(
+    'invalid-input',
+    `There is no rehearsal "${unknown}".${meant === undefined ? '' : ` Did you mean ${meant}?`}`,
+  );
+}
+
+/** The moment in a cursor, in ms; one that is none of ours counts as none at all. */
+function momentCursor(after: string | undefined): number | undefined {
+  return after !== undefined && /^\d{1,14}$/.test(after) ? Number(after) : undefined;
 }
 
 function saysSomething(event: {
@@ -270,16 +291,6 @@ function known<T extends object>(from: T): { [K in keyof T]?: Exclude<T[K], unde
   return Object.fromEntries(Object.entries(from).filter(([, v]) => v !== undefined)) as {
     [K in keyof T]?: Exclude<T[K], undefined>;
   };
-}
-
-function zoneExists(zone: string | null): boolean {
-  if (zone === null) return true;
-  try {
-    new Intl.DateTimeFormat('en', { timeZone: zone });
-    return true;
-  } catch {
-    return false;
-  }
 }
 
 function madeUpView({ id, name, language, zone, channel, variables }: store.MadeUpRow) {

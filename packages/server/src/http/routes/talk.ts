@@ -1,4 +1,4 @@
-import type { Session } from '@primrose/core';
+import { waitingAt, type Session } from '@primrose/core';
 import { ownBot } from '../../bots.js';
 import { rowRecord } from '../../simulations.js';
 import * as store from '../../store/conversations.js';
@@ -19,9 +19,7 @@ export function talkHandlers({ db }: Parts): Handlers {
       if (!conversation) throw new HttpProblem('not-found', 'This bot has no such conversation.');
       const rows = await store.listTurns(db, conversation.id);
       const state = JSON.parse(conversation.state) as Session;
-      const frame = state.waiting ? state.frames.at(-1) : undefined;
-      const waits = frame ? { flow: frame.flow, node: frame.node } : null;
-      return { items: rows.map((r, i) => turnView(r, i === rows.length - 1 ? waits : null)), next: null };
+      return { items: rows.map((r, i) => turnView(r, i === rows.length - 1 ? waitingAt(state) : null)), next: null };
     },
   };
 }
