@@ -73,9 +73,13 @@ export function uploadType(name: string): string {
   return name.toLowerCase().endsWith('.zip') ? 'application/zip' : 'application/json';
 }
 
-/** Reads from the API and keeps the answer; `invalidate` of the same name fetches it anew. */
-export function useCall<N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>): UseQueryResult<ReplyOf<Endpoints[N]>> {
-  return useQuery({ queryKey: [name, input], queryFn: () => call(name, input) });
+/** Reads from the API and keeps the answer; `invalidate` of the same name fetches it anew. Nothing is fetched before it is `wanted`. */
+export function useCall<N extends EndpointName>(
+  name: N,
+  input: CallInput<Endpoints[N]>,
+  wanted = true,
+): UseQueryResult<ReplyOf<Endpoints[N]>> {
+  return useQuery({ queryKey: [name, input], queryFn: () => call(name, input), enabled: wanted });
 }
 
 export function invalidate(...names: EndpointName[]): void {

@@ -31,7 +31,7 @@ import { FlowMap, type MapActs, type OpenChip } from '../map/FlowMap.js';
 import { MarkedBar } from '../map/MarkedBar.js';
 import { useLayout } from '../map/useLayout.js';
 import { SharedNotice } from '../map/SharedNotice.js';
-import { useRehearsing } from '../rehearsals/run.js';
+import { useLastRun, useRehearsing } from '../rehearsals/run.js';
 import { useSimulation } from '../simulator/simulation.js';
 import { StartDialog } from '../simulator/StartDialog.js';
 import { WithSimulator } from '../simulator/WithSimulator.js';
@@ -90,7 +90,7 @@ interface OneFlowProps {
 }
 
 function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
-  const { document } = useDraftHandle();
+  const { bot, document } = useDraftHandle();
   const allProblems = useProblems(document);
   const problems = useMemo(() => allProblems.filter((p) => p.flow === flowId), [allProblems, flowId]);
   const counts = useMemo(() => {
@@ -108,7 +108,8 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
   const [cutting, setCutting] = useState<readonly string[]>();
   const [outline, setOutline] = useState(false);
   const { visited, stale } = useTried(flowId);
-  const { run, covering, setCovering } = useRehearsing();
+  const { covering, setCovering } = useRehearsing();
+  const run = useLastRun(bot, covering);
   const coverage = covering ? run?.coverage : undefined;
   const [starting, setStarting] = useState<string>();
   useEffect(() => {

@@ -1,13 +1,13 @@
 import { Link, useParams } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
-import { useRehearsing } from '../rehearsals/run.js';
+import { useLastRun } from '../rehearsals/run.js';
 import { Sheet } from '../turn/Sheet.js';
 
 /** A turn of a rehearsal that failed, with what was expected of it. */
 export default function RehearsalTurnPage() {
   const { bot } = useDraftHandle();
   const { rehearsal = '', number = '1' } = useParams();
-  const { run } = useRehearsing();
+  const run = useLastRun(bot);
   const turns = run?.items.find((i) => i.rehearsal === rehearsal)?.turns ?? [];
   const at = Number(number);
   const turn = turns[at - 1];

@@ -5,14 +5,15 @@ import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
 import { duration, plainName, timeOfDay } from '../parts/words.js';
-import { useRehearsing } from '../rehearsals/run.js';
+import { useLastRun, useRehearsing } from '../rehearsals/run.js';
 import { RehearsalEditor } from '../rehearsals/RehearsalEditor.js';
 
 /** The kept conversations of the bot: run together, read where they fail, and what of the bot they come by. */
 export default function RehearsalsPage() {
   const { bot, document } = useDraftHandle();
   const { rehearsal } = useParams();
-  const { run, running, problem, runAll } = useRehearsing();
+  const { running, problem, runAll } = useRehearsing();
+  const run = useLastRun(bot);
   const [coverage, setCoverage] = useState(false);
   const names = Object.keys(document.rehearsals ?? {});
   if (rehearsal !== undefined && document.rehearsals?.[rehearsal])

@@ -5,12 +5,12 @@ import { Link, useNavigate } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
 import { TextProblems } from './TextProblems.js';
 import { plainName } from '../parts/words.js';
-import { useRehearsing } from './run.js';
+import { useLastRun } from './run.js';
 
 /** One rehearsal as its file reads; what is typed is kept in the draft as soon as it can be read. */
 export function RehearsalEditor({ id, rehearsal }: { readonly id: string; readonly rehearsal: Rehearsal }) {
   const { bot, edit } = useDraftHandle();
-  const { run } = useRehearsing();
+  const run = useLastRun(bot);
   const navigate = useNavigate();
   const [text, setText] = useState(() => writeRehearsal(rehearsal));
   const [problems, setProblems] = useState<readonly TextProblem[]>([]);

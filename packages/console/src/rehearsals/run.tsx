@@ -4,8 +4,6 @@ import { call, errorText, queryClient, useCall } from '../api.js';
 import type { DraftHandle } from '../draft/useDraft.js';
 
 export interface Rehearsing {
-  /** The last run of all rehearsals; undefined before the first. */
-  readonly run: RehearsalRun | undefined;
   readonly running: boolean;
   readonly problem: string | undefined;
   readonly runAll: () => void;
@@ -22,10 +20,14 @@ export function useRehearsing(): Rehearsing {
   return rehearsing;
 }
 
-/** The rehearsals of a bot: their last run, and running them. */
+/** The last run of all rehearsals of a bot; undefined before the first, and until it is `wanted`. */
+export function useLastRun(bot: string, wanted = true): RehearsalRun | undefined {
+  return useCall('lastRehearsalRun', { params: { bot } }, wanted).data?.run ?? undefined;
+}
+
+/** Running the rehearsals of a bot, and whether the Map shows what they came by. */
 export function RehearsingProvider({ handle, children }: { readonly handle: DraftHandle; readonly children: ReactNode }) {
   const { bot, flush } = handle;
-  const last = useCall('lastRehearsalRun', { params: { bot } });
   const [running, setRunning] = useState(false);
   const [problem, setProblem] = useState<string>();
   const [covering, setCovering] = useState(false);
@@ -41,10 +43,6 @@ export function RehearsingProvider({ handle, children }: { readonly handle: Draf
       .catch((error: unknown) => setProblem(errorText(error)))
       .finally(() => setRunning(false));
   }, [bot, flush]);
-  const run = last.data?.run ?? undefined;
-  const value = useMemo(
-    () => ({ run, running, problem, runAll, covering, setCovering }),
-    [run, running, problem, runAll, covering],
-  );
+  const value = useMemo(() => ({ running, problem, runAll, covering, setCovering }), [running, problem, runAll, covering]);
   return <RehearsingContext value={value}>{children}</RehearsingContext>;
 }

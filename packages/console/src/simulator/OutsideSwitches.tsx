@@ -1,7 +1,7 @@
 import type { OutsideMode } from '@primrose/contract';
 import { useState } from 'react';
 import { Button, Modal } from 'react-bootstrap';
-import { useCall } from '../api.js';
+import { errorText, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { useSimulation } from './simulation.js';
 
@@ -20,7 +20,7 @@ export function OutsideSwitches() {
     setAsking(undefined);
     change({ outside: { [name]: mode } }).then(
       () => setProblem(undefined),
-      (error: unknown) => setProblem(String(error)),
+      (error: unknown) => setProblem(errorText(error)),
     );
   };
   const standsIn = (name: string) => connections.data?.items.find((c) => c.name === name)?.standIn ?? null;
