@@ -261,7 +261,11 @@ describe('the simulator, in a browser', () => {
     await outside.locator('label.real').waitFor();
     await page.getByRole('button', { name: 'start over' }).click();
     await outside.locator('label.real').waitFor({ state: 'detached' });
-    await page.getByRole('main', { name: 'Turn sheet' }).or(page.locator('.empty')).first().waitFor();
+    // The new conversation is the one that is talked in, also when it was begun from a turn sheet.
+    await page.getByRole('main', { name: /^Map of the flow/ }).waitFor();
+    await turn(1).locator('.strip').waitFor();
+    expect(await turn(2).count()).to.equal(0);
+    expect(await outside.locator('label.real').count()).to.equal(0);
   });
 
   it('speaks as a made-up visitor, on a channel without buttons, at a moment of its own, with a file', async () => {

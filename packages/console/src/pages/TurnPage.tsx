@@ -17,15 +17,20 @@ export default function TurnPage() {
   const [problem, setProblem] = useState<string>();
   const [keeping, setKeeping] = useState(false);
   const there = settings?.id === simulation;
+  const [opened, setOpened] = useState<string>();
+  // Only the address opens a simulation: one that was started over here must not be taken up again.
   useEffect(() => {
-    if (!there) open(simulation).catch((error: unknown) => setProblem(errorText(error)));
-  }, [there, simulation, open]);
+    open(simulation).then(
+      () => setOpened(simulation),
+      (error: unknown) => setProblem(errorText(error)),
+    );
+  }, [simulation, open]);
   useEffect(() => {
     if (there) show(id);
   }, [there, id, show]);
   const turn = there ? all.find((t) => t.id === id) : undefined;
   const page = (of: string | undefined) => of && `/bots/${bot}/simulations/${simulation}/${of}`;
-  if (there && id === undefined) {
+  if ((there && id === undefined) || (!there && opened === simulation)) {
     const at = turns.at(-1)?.waitsAt ?? turns.at(-1)?.sheet.path.at(-1);
     return <Navigate replace to={`/bots/${bot}/map${at ? `/${at.flow}` : ''}`} />;
   }
