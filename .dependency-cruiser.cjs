@@ -25,7 +25,7 @@ module.exports = {
   options: {
     doNotFollow: { path: 'node_modules' },
     exclude: { path: '(^|/)(dist|test)/' },
-    tsPreCompilationDeps: false,
+    tsPreCompilationDeps: true,
     combinedDependencies: true,
     tsConfig: { fileName: 'tsconfig.base.json' },
   },

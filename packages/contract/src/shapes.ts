@@ -2,7 +2,9 @@ import {
   botDocument,
   hookProfile,
   jsonValue,
+  message,
   patchOperation,
+  turnSheet,
   type BotDocument,
   type HookProfile,
   type LookedUp,
@@ -11,7 +13,6 @@ import {
   type Understood,
 } from '@primrose/core';
 import { z } from 'zod';
-import { message, turnSheet } from './turn-sheet.js';
 
 const key = z.string().regex(/^[A-Za-z0-9_-]{1,80}$/);
 const moment = z.iso.datetime();

@@ -1,6 +1,15 @@
 import fc from 'fast-check';
-import { nodeKinds, type BotDocument, type FlowNode } from '@primrose/core';
-import { accepted } from './harbour.js';
+import {
+  nodeKinds,
+  type BotDocument,
+  type Effect,
+  type EffectName,
+  type FlowNode,
+  type IncomingEvent,
+  type Result,
+  type ResultOf,
+} from '@primrose/core';
+import { accepted, MONDAY } from './harbour.js';
 
 /** Texts with values in them, some of which can be missing or broken when they are reached. */
 const words = fc.constantFrom(
@@ -49,7 +58,15 @@ const choice = fc.record({
   into: variable,
 });
 const branch = fc.record({ kind: fc.constant('branch'), cases });
-const set = fc.record({ kind: fc.constant('set'), sets: fc.array(fc.record({ into: variable, to: value }), { maxLength: 3 }) });
+const set = fc.record(
+  {
+    kind: fc.constant('set'),
+    sets: fc.array(fc.record({ into: variable, to: value }), { maxLength: 3 }),
+    opens: fc.constantFrom({ trip: { a: '{{ flow.a }}' } }, { trip: {} }),
+    closes: fc.constantFrom(['trip'], ['stay']),
+  },
+  { requiredKeys: ['kind', 'sets'] },
+);
 const action = fc.record({
   kind: fc.constant('action'),
   runs: fc.constantFrom('office.list', 'office.book'),
@@ -77,6 +94,43 @@ const parallel = fc.record({
     ],
   ),
 });
+const listen = fc.record(
+  {
+    kind: fc.constant('listen'),
+    says: text,
+    hears: fc.constantFrom(['sail', 'other'], ['other']),
+    into: fc.constant({ a: 'flow.a' }),
+  },
+  { requiredKeys: ['kind', 'hears'] },
+);
+const model = fc.record(
+  {
+    kind: fc.constant('model'),
+    uses: fc.constantFrom('quick', 'gone'),
+    parts: fc.constantFrom(
+      [{ part: 'task', says: 'Say {{ flow.a }}' }],
+      [
+        { part: 'task', says: 'Sum up.' },
+        { part: 'wish', says: '{{ turn.text }}', input: true },
+      ],
+    ),
+    gives: fc.constantFrom({ n: 'number' }, { day: 'date?' }),
+    into: variable,
+    aloud: fc.boolean(),
+  },
+  { requiredKeys: ['kind', 'uses', 'parts', 'into'] },
+);
+const lookup = fc.record({
+  kind: fc.constant('lookup'),
+  in: fc.constantFrom('guide', 'gone'),
+  asks: fc.constantFrom('{{ turn.text }}', 'dogs {{ flow.a }}'),
+  into: variable,
+});
+const handOver = fc.record(
+  { kind: fc.constant('hand-over'), reason: fc.constantFrom('asked', '{{ flow.a }}'), says: text, back: text },
+  { requiredKeys: ['kind', 'reason', 'says'] },
+);
+const note = fc.record({ kind: fc.constant('note'), says: text });
 const end = fc.record({ kind: fc.constant('end'), ends: fc.constantFrom('flow', 'failed', 'conversation') });
 const node = fc.oneof(
   { weight: 3, arbitrary: say },
@@ -89,6 +143,11 @@ const node = fc.oneof(
   pause,
   flow,
   parallel,
+  listen,
+  model,
+  lookup,
+  handOver,
+  note,
 );
 
 const frame = {
@@ -100,6 +159,17 @@ const frame = {
   begins: 'main',
   variables: { session: { s: { type: 'text' } }, visitor: { v: { type: 'text', value: 'known' } } },
   entities: { port: { values: { kelpwick: ['Kelpwick'], 'tarn-holm': { en: ['Tarn Holm'] } } } },
+  intents: {
+    sail: {
+      starts: 'side',
+      interrupts: true,
+      phrases: { en: ['sail to <<Kelpwick | a: port>>', 'a boat please', 'when does it sail', 'sailings', 'a crossing'] },
+    },
+    other: { needs: 'trip', starts: 'main', phrases: { en: ['something else', 'another thing', 'not that', 'else', 'other'] } },
+  },
+  contexts: { trip: { carries: { a: 'text?' }, lasts: { turns: 2 } }, stay: { lasts: { minutes: 1 } } },
+  models: { quick: { connection: 'office', model: 'quick-1' } },
+  knowledge: { guide: { documents: { pets: { form: 'text', text: 'Dogs travel free.' } } } },
   connections: {
     office: {
       actions: {
@@ -138,3 +208,71 @@ export const anyBot: fc.Arbitrary<BotDocument> = fc
     };
     return accepted({ ...frame, flows });
   });
+
+const said = fc.constantFrom(
+  'yes',
+  'no',
+  '3',
+  'Kelpwick',
+  'friday',
+  'x'.repeat(300),
+  '',
+  '🚢',
+  '2',
+  'Tarn Hlm',
+  '{{ flow.a }}',
+  '*b*',
+);
+const base = { at: MONDAY, channel: 'test' };
+
+/** Anything that can come in while a conversation goes on. */
+export const anyEvent: fc.Arbitrary<IncomingEvent> = fc.oneof(
+  { weight: 8, arbitrary: said.map((text): IncomingEvent => ({ type: 'message', ...base, text })) },
+  {
+    weight: 1,
+    arbitrary: fc.constantFrom('yes', 'item-1', 'gone').map((choice): IncomingEvent => ({ type: 'message', ...base, choice })),
+  },
+  { weight: 1, arbitrary: fc.constant<IncomingEvent>({ type: 'hand-back', ...base }) },
+);
+
+const PASSAGE = { number: 1, document: 'pets', title: 'Pets', heading: 'Dogs', place: 0, quote: 'Dogs travel free.', score: 1 };
+const UNSURE = { intents: [{ intent: 'other', score: 0.2, roles: {} }], values: [] };
+
+/** Everything that an effect can come to, by its type. */
+const RESULTS: { readonly [T in EffectName]: readonly ResultOf<T>[] } = {
+  action: [
+    { outcome: 'answered', status: 200, body: { list: [{ a: 1 }, 'b'] } },
+    { outcome: 'answered', status: 200, body: null },
+    { outcome: 'answered', status: 409, body: 'full' },
+    { outcome: 'failed', code: 'timeout', reason: 'too slow' },
+    { outcome: 'failed', code: 'unknown-outcome', reason: 'cut off' },
+  ],
+  model: [
+    { outcome: 'written', text: '{"n": 3}', stopped: 'end', tokens: { in: 3, out: 2 } },
+    { outcome: 'written', text: 'Words, *many* words', stopped: 'length', tokens: null },
+    { outcome: 'written', text: '', stopped: 'calls', calls: [{ id: 'c', name: 'list', given: '{}' }], tokens: null },
+    { outcome: 'failed', code: 'bad-answer', reason: 'broke off' },
+  ],
+  lookup: [
+    { outcome: 'looked-up', passages: [PASSAGE], covered: true, share: 0.9, missing: [] },
+    { outcome: 'looked-up', passages: [], covered: false, share: 0, missing: ['cats'] },
+  ],
+  understand: [
+    { outcome: 'understood', ...UNSURE },
+    { outcome: 'understood', intents: [{ intent: 'sail', score: 0.7, roles: { a: 'kelpwick' } }], values: [] },
+    { outcome: 'understood', intents: [{ intent: 'sail', score: 0.95, roles: {} }], values: [] },
+    {
+      outcome: 'understood',
+      intents: [{ intent: 'other', score: 0.6, roles: {} }],
+      values: [{ entity: 'port', value: 'kelpwick', from: 0, to: 8, text: 'Kelpwick' }],
+    },
+  ],
+  timer: [{ outcome: 'elapsed' }],
+  step: [{ outcome: 'go-on' }],
+};
+
+/** One of the results that an effect can come to; the same number gives the same one. */
+export function resultOf(effect: Effect, n: number): Result {
+  const all: readonly Result[] = RESULTS[effect.type];
+  return all[n % all.length] ?? { outcome: 'elapsed' };
+}

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { MAX_NODE_RUNS, type EffectResult } from '@primrose/core';
+import { MAX_NODE_RUNS, type ActionResult } from '@primrose/core';
 import { botOf, demoDocument, Talk } from './harbour.js';
 
 const SAILINGS = [
@@ -7,8 +7,8 @@ const SAILINGS = [
   { id: 'b', time: '13:15', boat: 'Sandpiper', price: 8 },
 ];
 const office =
-  (sailings: unknown, booking: EffectResult = { outcome: 'answered', status: 201, body: { reference: 'KPG1001' } }) =>
-  (effect: { method: string }): EffectResult =>
+  (sailings: unknown, booking: ActionResult = { outcome: 'answered', status: 201, body: { reference: 'KPG1001' } }) =>
+  (effect: { method: string }): ActionResult =>
     effect.method === 'POST' ? booking : { outcome: 'answered', status: 200, body: { sailings } as never };
 
 describe('a turn of the engine', () => {
@@ -50,7 +50,7 @@ describe('a turn of the engine', () => {
   });
 
   it('says so when the office cannot be reached, with the reason in the sheet', () => {
-    const answer = (): EffectResult => ({ outcome: 'failed', code: 'timeout', reason: 'no answer within 4 s' });
+    const answer = (): ActionResult => ({ outcome: 'failed', code: 'timeout', reason: 'no answer within 4 s' });
     const talk = new Talk(demoDocument(), { answer });
     talk.open();
     for (const text of ['find a crossing', 'kelpwick', 'tarn holm', 'friday']) talk.say(text);
@@ -64,7 +64,7 @@ describe('a turn of the engine', () => {
   });
 
   it('decides by a case even when the answer is an error, such as a full sailing', () => {
-    const full: EffectResult = { outcome: 'answered', status: 409, body: { error: 'full' } };
+    const full: ActionResult = { outcome: 'answered', status: 409, body: { error: 'full' } };
     const talk = new Talk(demoDocument(), { answer: office(SAILINGS, full), visitor: { first_name: 'Mo' } });
     talk.open();
     for (const text of ['find a crossing', 'kelpwick', 'tarn holm', 'friday', 'car', '1']) talk.say(text);

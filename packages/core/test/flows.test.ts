@@ -10,7 +10,7 @@ import {
   type Completed,
   type Effect,
   type TurnResult,
-  isActionCall,
+  isCall,
 } from '@primrose/core';
 import { accepted, MONDAY, Talk, words } from './harbour.js';
 
@@ -317,7 +317,7 @@ describe('running flows at once', () => {
     });
     expect(compiled.open().at(-1)).to.equal('No fares, but noon.');
     expect(compiled.last?.sheet.path.filter((s) => s.branch === 'fares').map((s) => s.node)).to.deep.equal(['ask-office', 'no']);
-    expect(compiled.last?.sheet.effects.filter(isActionCall).map((e) => e.request.action)).to.deep.equal([
+    expect(compiled.last?.sheet.effects.filter((e) => isCall('action', e)).map((e) => e.request.action)).to.deep.equal([
       'fares',
       'times',
       'times',

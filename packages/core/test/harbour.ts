@@ -1,5 +1,7 @@
+import { expect } from 'chai';
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import { isDeepStrictEqual } from 'node:util';
 import {
   advance,
   compile,
@@ -15,8 +17,9 @@ import {
   type BotDocument,
   type CompiledBot,
   type Completed,
-  type EffectResult,
+  type ActionResult,
   type Effect,
+  type EventOf,
   type Listener,
   type ModelEffect,
   type ModelResult,
@@ -40,6 +43,11 @@ export function demoDocument(): BotDocument {
   const folder = readFolder(demoFolder());
   if (!folder.ok) throw new Error(JSON.stringify(folder.problems));
   return accepted(folder.source);
+}
+
+/** Expects two values to be the same; Node compares them ten times faster than Chai, which says what differs. */
+export function expectSame(found: unknown, wanted: unknown): void {
+  if (!isDeepStrictEqual(found, wanted)) expect(found).to.deep.equal(wanted);
 }
 
 /** A document that must be valid, or the test ends here. */
@@ -82,7 +90,7 @@ export function listenerOf(document: BotDocument): Listener {
 interface TalkOptions {
   readonly language?: string;
   readonly visitor?: Session['visitor'];
-  readonly answer?: (effect: ActionEffect) => EffectResult;
+  readonly answer?: (effect: ActionEffect) => ActionResult;
   readonly model?: (effect: ModelEffect) => ModelResult;
 }
 
@@ -90,6 +98,9 @@ interface TalkOptions {
 export function written(text: string): ModelResult {
   return { outcome: 'written', text, stopped: 'end', tokens: { in: 10, out: 5 } };
 }
+
+/** What comes in, a message of the test's channel in all that is left out. */
+type LooseEvent = { readonly [T in IncomingEvent['type']]: Partial<EventOf<T>> }[IncomingEvent['type']];
 
 /** Talks to a bot in memory; outside effects are answered by a function, the bot's own are computed. */
 export class Talk {
@@ -105,8 +116,9 @@ export class Talk {
     this.#options = options;
   }
 
-  turn(event: Partial<IncomingEvent>): TurnResult {
-    const running = advance(this.bot, this.session, { type: 'message', at: MONDAY, channel: 'test', ...event });
+  turn(event: LooseEvent): TurnResult {
+    const whole = { type: 'message', at: MONDAY, channel: 'test', ...event } as IncomingEvent;
+    const running = advance(this.bot, this.session, whole);
     let next = running.next();
     const timers: Effect[] = [];
     while (!next.done) {

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { nodeKinds, type EffectResult, type FlowNode } from '@primrose/core';
+import { nodeKinds, type ActionResult, type FlowNode } from '@primrose/core';
 import { botOf, Talk } from './harbour.js';
 
 const END = { kind: 'end' };
@@ -151,8 +151,8 @@ describe('a branch', () => {
 
 describe('an action', () => {
   const node = (more: Record<string, unknown>) => ({ kind: 'action', ...more });
-  const answered = (status: number, body: unknown): EffectResult => ({ outcome: 'answered', status, body: body as never });
-  const run = (more: Record<string, unknown>, result: EffectResult, exits = ['done', 'failed'], said = 'Tarn Holm/?&') => {
+  const answered = (status: number, body: unknown): ActionResult => ({ outcome: 'answered', status, body: body as never });
+  const run = (more: Record<string, unknown>, result: ActionResult, exits = ['done', 'failed'], said = 'Tarn Holm/?&') => {
     const talk = around(node(more), exits, { connections: CONNECTIONS });
     const answering = new Talk(talk.bot.document, { answer: () => result });
     answering.open();

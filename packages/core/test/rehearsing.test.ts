@@ -27,7 +27,7 @@ import {
 } from '@primrose/core';
 import { accepted, botOf, demoDocument, listenerOf, MONDAY, Talk } from './harbour.js';
 
-function run(document: BotDocument, id: string): RehearsalOutcome {
+function run(document: BotDocument, id: string): Promise<RehearsalOutcome> {
   const rehearsal = document.rehearsals?.[id];
   if (!rehearsal) throw new Error(`there is no rehearsal ${id}`);
   return rehearse(compile(document), id, rehearsal, createMind(document, listenerOf(document)), MONDAY);
@@ -44,12 +44,13 @@ describe('the rehearsals of Harbour desk', () => {
 
   it('are at least twenty', () => expect(names.length).to.be.at.least(20));
   for (const name of names)
-    it(`${name.replaceAll('-', ' ')}: ${document.rehearsals?.[name]?.about ?? ''}`, () => {
-      expect(misses(run(document, name))).to.deep.equal([]);
+    it(`${name.replaceAll('-', ' ')}: ${document.rehearsals?.[name]?.about ?? ''}`, async () => {
+      expect(misses(await run(document, name))).to.deep.equal([]);
     });
 
-  it('come by most of the bot, and every intent but a greeting', () => {
-    const sheets = names.flatMap((n) => run(document, n).turns.map((t) => t.sheet));
+  it('come by most of the bot, and every intent but a greeting', async () => {
+    const outcomes = await Promise.all(names.map((n) => run(document, n)));
+    const sheets = outcomes.flatMap((o) => o.turns.map((t) => t.sheet));
     const { nodes, exits, intents } = coverageOf(document, sheets);
     expect(shareOf(nodes).met / shareOf(nodes).of).to.be.above(0.75);
     expect(shareOf(exits).met / shareOf(exits).of).to.be.above(0.55);
@@ -57,13 +58,13 @@ describe('the rehearsals of Harbour desk', () => {
     expect(shareOf(nodes, 'cancel-booking')).to.deep.equal({ met: 8, of: 9 });
   });
 
-  it('find a flow that was broken on purpose, and say what differs', () => {
+  it('find a flow that was broken on purpose, and say what differs', async () => {
     const flow = document.flows['book-crossing'];
     const book = flow?.nodes['book'];
     if (!flow || !book) throw new Error('the demo has changed');
     // Somebody linked the wrong exit: the desk says that it booked although the sailing was full.
     const broken = { ...flow, nodes: { ...flow.nodes, book: { ...book, exits: { ...book.exits, full: 'keep-reference' } } } };
-    const outcome = run({ ...document, flows: { ...document.flows, 'book-crossing': broken } }, 'last-place-gone');
+    const outcome = await run({ ...document, flows: { ...document.flows, 'book-crossing': broken } }, 'last-place-gone');
     expect(outcome.passed).to.equal(false);
     expect(outcome.turns.map((t) => t.misses.length > 0)).to.deep.equal([false, false, true]);
     expect(misses(outcome)).to.deep.equal([
@@ -74,7 +75,7 @@ describe('the rehearsals of Harbour desk', () => {
     ]);
   });
 
-  it('stand in the folder, and come back from it to the letter', () => {
+  it('stand in the folder, and come back from it to the letter', async () => {
     const files = writeFolder(document);
     expect(files['rehearsals/dog-aboard.yaml']).to.contain('rehearsal: dog-aboard');
     const folder = readFolder(files);
@@ -106,13 +107,13 @@ describe('a rehearsal', () => {
       },
       { connections: CONNECTION, rehearsals: { one: rehearsal }, ...more },
     );
-  const after = (expects: unknown, more: Record<string, unknown> = {}) =>
-    misses(run(asking({ turns: [{ opens: true }, { says: 'Friday', expects }] }, more), 'one'));
+  const after = async (expects: unknown, more: Record<string, unknown> = {}) =>
+    misses(await run(asking({ turns: [{ opens: true }, { says: 'Friday', expects }] }, more), 'one'));
   const booked = { samples: { booked: { answers: 'office.book', status: 201, body: { ok: true } } } };
 
-  it('calls nothing outside: without a sample the call fails, and the rehearsal says so', () => {
-    expect(after({})).to.deep.equal(['A sample should answer office.book; none does; keep one.']);
-    expect(after({ effects: ['office.book'] })).to.deep.equal([]);
+  it('calls nothing outside: without a sample the call fails, and the rehearsal says so', async () => {
+    expect(await after({})).to.deep.equal(['A sample should answer office.book; none does; keep one.']);
+    expect(await after({ effects: ['office.book'] })).to.deep.equal([]);
   });
 
   for (const [what, met, missed, sentence] of [
@@ -152,18 +153,18 @@ describe('a rehearsal', () => {
     ['no hand-over', { handed: false }, { handed: true }, 'The conversation should be handed over to staff; it is not.'],
     ['buttons', { choices: [] }, { choices: ['Yes'] }, 'The buttons should be ["Yes"]; they are [].'],
   ] as const)
-    it(`expects ${what}`, () => {
-      expect(after(met, booked)).to.deep.equal([]);
-      expect(after(missed, booked)).to.deep.equal([sentence]);
+    it(`expects ${what}`, async () => {
+      expect(await after(met, booked)).to.deep.equal([]);
+      expect(await after(missed, booked)).to.deep.equal([sentence]);
     });
 
-  it('ends at a button that is not there', () => {
-    const outcome = run(asking({ turns: [{ opens: true }, { presses: 'Yes' }, { says: 'never' }] }, booked), 'one');
+  it('ends at a button that is not there', async () => {
+    const outcome = await run(asking({ turns: [{ opens: true }, { presses: 'Yes' }, { says: 'never' }] }, booked), 'one');
     expect(misses(outcome)).to.deep.equal(['There should be a button “Yes” to press; there are no buttons.']);
     expect(outcome.turns).to.have.length(2);
   });
 
-  it('begins at a node, at its own moment, as its own visitor', () => {
+  it('begins at a node, at its own moment, as its own visitor', async () => {
     const bot = botOf(
       {
         hello: {
@@ -190,10 +191,10 @@ describe('a rehearsal', () => {
         },
       },
     );
-    expect(misses(run(bot, 'one'))).to.deep.equal([]);
+    expect(misses(await run(bot, 'one'))).to.deep.equal([]);
   });
 
-  it('is made of a conversation, passes as it is, and misses what an edit changes', () => {
+  it('is made of a conversation, passes as it is, and misses what an edit changes', async () => {
     const document = asking({ turns: [{ opens: true }] });
     const talk = new Talk(document, { answer: () => ({ outcome: 'answered', status: 201, body: { ok: true } }) });
     const frames = () => {
@@ -214,7 +215,7 @@ describe('a rehearsal', () => {
       },
     });
     const with_ = (d: BotDocument) => accepted({ ...d, samples: kept.samples, rehearsals: { 'on-friday': kept.rehearsal } });
-    expect(misses(run(with_(document), 'on-friday'))).to.deep.equal([]);
+    expect(misses(await run(with_(document), 'on-friday'))).to.deep.equal([]);
     const told = document.flows['main']?.nodes['told'];
     const edited = {
       ...document,
@@ -222,7 +223,7 @@ describe('a rehearsal', () => {
         main: { ...document.flows['main'], nodes: { ...document.flows['main']?.nodes, told: { ...told, says: 'Done.' } } },
       },
     };
-    expect(misses(run(with_(edited as never), 'on-friday'))).to.deep.equal([
+    expect(misses(await run(with_(edited as never), 'on-friday'))).to.deep.equal([
       'The bot should say “Booked for Friday.”; it said “Done.”.',
     ]);
     // What a sample there answers the same is not kept twice.
@@ -311,7 +312,7 @@ describe('a sample', () => {
       status: 404,
       body: { trouble: 'none' },
     });
-    expect(sampleOf({ request: effect, result }, true)?.asked).to.deep.equal({ target: '/list', query: effect.query });
+    expect(sampleOf({ request: effect, result }, true)).to.deep.include({ asked: { target: '/list', query: effect.query } });
     expect(sampleOf({ request: effect, result: noSample(effect) }, true)).to.equal(undefined);
   });
 

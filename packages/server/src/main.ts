@@ -1,10 +1,10 @@
 import cluster from 'node:cluster';
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { readConfig } from './config.js';
-import { prepare } from './prepare.js';
-import { runProcesses } from './processes.js';
-import { startService } from './service.js';
+import { readConfig } from './start/config.js';
+import { prepare } from './start/prepare.js';
+import { runProcesses } from './start/processes.js';
+import { startService } from './start/service.js';
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string };
 

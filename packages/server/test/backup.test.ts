@@ -4,7 +4,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { botOf } from '../../core/test/harbour.js';
 import { ECHO_NODES, ECHO_VARIABLES, linesWhen, releasedBot, said } from './support/crowd.js';
-import { DATABASE_URL, FOLDER, ownDatabase, startTestService } from './support/service.js';
+import { DATABASE_URL, databaseUrl, FOLDER, ownDatabase, startTestService } from './support/service.js';
 import { TestVisitor } from './support/visitor.js';
 
 /** Runs a program of MariaDB against the tests' server as docs/operations.md says it. */
@@ -36,7 +36,7 @@ describe('a backup of a running service', () => {
 
     mariadb('mariadb', ['-e', 'CREATE DATABASE primrose_restored CHARACTER SET utf8mb4 COLLATE utf8mb4_bin']);
     mariadb('mariadb', ['primrose_restored'], readFileSync(file));
-    const restored = await startTestService({ databaseUrl: DATABASE_URL.replace(/\/primrose$/, '/primrose_restored'), env });
+    const restored = await startTestService({ databaseUrl: databaseUrl('restored'), env });
     try {
       const again = new TestVisitor(restored.address, link);
       again.key = visitor.key;

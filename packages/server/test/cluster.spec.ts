@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { createConnection } from 'mysql2/promise';
 import { botOf } from '../../core/test/harbour.js';
-import { newId, systemClock } from '../src/clock.js';
+import { newId, systemClock } from '../src/base/clock.js';
 import { openDatabase, type Db } from '../src/store/database.js';
 import { statement, transaction } from '../src/store/hot.js';
 import * as turning from '../src/store/turning.js';

@@ -5,7 +5,7 @@ import { ApiError, createClient, type ApiProblemCode, type Client, type FileCont
 import { applyPatch, draftPatch, readFolder, type BotDocument } from '@primrose/core';
 import { largeBot } from '../../../bench/bots.mjs';
 import { botOf, demoDocument } from '../../core/test/harbour.js';
-import { hashSecret } from '../src/clock.js';
+import { hashSecret } from '../src/base/clock.js';
 import { releasedBot } from './support/crowd.js';
 import { DATABASE_URL, theService, type TestService } from './support/service.js';
 import { TestVisitor } from './support/visitor.js';

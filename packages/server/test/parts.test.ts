@@ -2,23 +2,18 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import type { ActionEffect } from '@primrose/core';
-import { hashSecret, newId, newSecret, type Clock } from '../src/clock.js';
-import { readConfig } from '../src/config.js';
-import { loadExamples } from '../src/examples.js';
+import { hashSecret, newId, newSecret } from '../src/base/clock.js';
+import { handClock } from './support/clock.js';
+import { readConfig } from '../src/start/config.js';
+import { loadExamples } from '../src/start/examples.js';
 import { RateLimit } from '../src/http/limits.js';
 import { HttpProblem } from '../src/http/problem.js';
 import { mayCall } from '../src/outside/agent.js';
 import { createHttpActions } from '../src/outside/http-action.js';
 import type { Reach } from '../src/outside/reach.js';
-import { blankDocument } from '../src/bots.js';
+import { blankDocument } from '../src/bots/bots.js';
 import { migrations } from '../src/store/migrations.js';
-import { Wakes } from '../src/turns/deliver.js';
-
-/** A clock that is moved by hand. */
-function handClock(start = 0): Clock & { move: (ms: number) => void } {
-  let at = start;
-  return { now: () => new Date(at), tick: () => at, move: (ms) => void (at += ms) };
-}
+import { Wakes } from '../src/turns/wakes.js';
 
 describe('settings', () => {
   const url = 'mysql://u:p@127.0.0.1:3306/primrose';
@@ -202,17 +197,22 @@ describe('calls to the outside', () => {
     it('follow no redirect, so that nobody is led into a private network', async () => {
       expect(await call('/away')).to.deep.include({ outcome: 'answered', status: 302 });
     });
-    for (const [target, code, words] of [
-      ['/broken', 'bad-answer', 'cannot be read'],
-      ['/huge', 'bad-answer', 'more than 2 MB'],
-      ['/cut', 'unreachable', 'cannot be reached'],
+    for (const [target, code, words, changes] of [
+      ['/broken', 'bad-answer', 'cannot be read', false],
+      ['/huge', 'bad-answer', 'more than 2 MB', false],
+      ['/cut', 'bad-answer', 'broke off in the middle of its answer', false],
+      ['/cut', 'unknown-outcome', 'broke off before it answered; whether it was done is not known', true],
     ] as const) {
-      it(`explain a failure: ${target}`, async () => {
-        const result = await call(target);
+      it(`explain a failure: ${target}${changes ? ', of a change' : ''}`, async () => {
+        const result = await call(target, changes ? { method: 'POST', body: {}, changes } : {});
         expect(result).to.include({ outcome: 'failed', code });
         expect(result.outcome === 'failed' && result.reason).to.contain(words);
       });
     }
+    it('know that nothing was done where nobody takes the connection, also of a change', async () => {
+      const result = await call('/json', { method: 'POST', body: {}, changes: true }, 'http://127.0.0.1:9');
+      expect(result).to.include({ outcome: 'failed', code: 'unreachable' });
+    });
     it('stop waiting when the time is over', async () => {
       expect(await call('/never', { timeoutMs: 150 })).to.include({ outcome: 'failed', code: 'timeout' });
     });

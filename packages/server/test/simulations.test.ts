@@ -259,7 +259,7 @@ describe('a simulation', () => {
       const files = [{ name: 'log.txt', type: 'text/plain', size: 1, address }];
       const turn = await run(bot, id, { type: 'message', text: 'Mo', pictures: [address], files });
       expect(wordsOf(turn.sheet)[0]).to.match(/ 1 1$/);
-      expect(turn.sheet.heard.files?.[0]?.name).to.equal('log.txt');
+      expect(turn.sheet.heard).to.have.nested.property('files[0].name', 'log.txt');
     });
 
     it('keeps what is known of made-up visitors, one by one, from talk to talk', async () => {

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { createClient } from '@primrose/contract';
-import { DATABASE_URL, FOLDER } from './support/service.js';
+import { FOLDER, ownDatabase, PORTS } from './support/service.js';
 
 const START = new URL('../../../scripts/start.mjs', import.meta.url).pathname;
 
@@ -19,7 +19,7 @@ interface Ready {
 
 describe('npm start', () => {
   let home: string;
-  const port = 31_000 + (process.pid % 2000);
+  const port = PORTS + 300;
   before(() => {
     home = mkdtempSync(join(FOLDER || tmpdir(), 'start-'));
   });
@@ -130,7 +130,10 @@ describe('npm start', () => {
   });
 
   it('uses a database server of one’s own, and explains its options', async () => {
-    const own = launch(['--json', '--no-demo'], { PRIMROSE_DATABASE_URL: DATABASE_URL, PRIMROSE_HOME: join(home, 'own') });
+    const own = launch(['--json', '--no-demo'], {
+      PRIMROSE_DATABASE_URL: await ownDatabase('own'),
+      PRIMROSE_HOME: join(home, 'own'),
+    });
     expect((await ready(own)).chat).to.equal(null);
     expect(existsSync(join(home, 'own', 'database'))).to.equal(false);
     await stop(own, 'SIGINT');

@@ -1,9 +1,9 @@
 import { expect } from 'chai';
 import { pino } from 'pino';
-import { compile, openSession, type ActionEffect, type EffectResult, type Session } from '@primrose/core';
+import { compile, createMind, openSession, type ActionEffect, type ActionResult, type Session } from '@primrose/core';
 import { botOf } from '../../core/test/harbour.js';
-import { newId, systemClock } from '../src/clock.js';
-import { Listeners } from '../src/jobs/listeners.js';
+import { newId, systemClock } from '../src/base/clock.js';
+import { Listeners } from '../src/understanding/listeners.js';
 import type { PerformAction } from '../src/outside/http-action.js';
 import { Secrets } from '../src/outside/secrets.js';
 import * as store from '../src/store/conversations.js';
@@ -12,12 +12,12 @@ import { statement, transaction, type Hot } from '../src/store/hot.js';
 import * as messenger from '../src/store/messenger.js';
 import * as turning from '../src/store/turning.js';
 import { accept } from '../src/turns/accept.js';
-import type { LoadedBot } from '../src/turns/bots.js';
+import type { LoadedBot } from '../src/bots/loader.js';
 import { commitTurn } from '../src/turns/commit.js';
-import { Wakes } from '../src/turns/deliver.js';
+import { Wakes } from '../src/turns/wakes.js';
 import { createRunner, LostLease, type RunnerParts } from '../src/turns/run.js';
 import { Turns } from '../src/turns/turns.js';
-import { DATABASE_URL } from './support/service.js';
+import { ownDatabase } from './support/service.js';
 
 const bookingBot = (repeatable: boolean) =>
   botOf(
@@ -49,10 +49,7 @@ describe('the steps of a turn on the database', () => {
   const me = { owner: 'me', leaseMs: 5000 };
   before(async () => {
     // A database of its own: the shared service would work off these events.
-    const admin = openDatabase(DATABASE_URL, 2);
-    await admin.raw('CREATE DATABASE primrose_steps CHARACTER SET utf8mb4 COLLATE utf8mb4_bin');
-    await admin.destroy();
-    db = openDatabase(DATABASE_URL.replace(/\/primrose$/, '/primrose_steps'), 8);
+    db = openDatabase(await ownDatabase('steps'), 8);
     await migrate(db);
   });
   after(() => db.destroy());
@@ -76,7 +73,7 @@ describe('the steps of a turn on the database', () => {
   });
   const lines = async (id: string) =>
     (await store.linesAfter(db, id, 0)).map((l) => (JSON.parse(l.message) as { text: string }).text);
-  const booked: EffectResult = { outcome: 'answered', status: 201, body: { ref: 'R1' } };
+  const booked: ActionResult = { outcome: 'answered', status: 201, body: { ref: 'R1' } };
   const next = async (id: string): Promise<turning.NextTurn> => {
     const found = await ask((hot) => turning.nextTurn(hot, id));
     if (!found) throw new Error('nothing to do');
@@ -93,7 +90,7 @@ describe('the steps of a turn on the database', () => {
     dueAt: null,
     onSaid: () => undefined,
     onWords: () => undefined,
-    compute: () => ({ outcome: 'elapsed' }) as const,
+    mind: createMind(loaded.bot.document, undefined),
     ...more,
   });
   const secrets = () => new Secrets(db, clock, null);
@@ -324,7 +321,7 @@ describe('the steps of a turn on the database', () => {
 
     it('is handed back within the bound of a stop, and taken up by another process', async () => {
       const id = await conversation();
-      let answer: (result: EffectResult) => void = () => undefined;
+      let answer: (result: ActionResult) => void = () => undefined;
       const slow = turnsWith(() => new Promise((resolve) => (answer = resolve)), 'first');
       await slow.take(incoming(id, 'one'));
       await until(async () => (await lines(id)).length === 1);

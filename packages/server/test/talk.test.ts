@@ -75,7 +75,7 @@ describe('talking to a bot', () => {
     for (const [name, setting, reason] of [
       ['fails', { fail: 'always' }, 'answered with status 503'],
       ['is too slow', { delay_ms: 4600 }, 'did not answer within 4 s'],
-      ['answers with broken JSON', { odd: 'not-json' }, 'cannot be read as such'],
+      ['answers with broken JSON', { odd: 'not-json' }, 'cannot be read as JSON'],
     ] as const) {
       it(`says so when the office ${name}`, async () => {
         const bot = await create(demoDocument());

@@ -2,9 +2,7 @@ import type { TurnRecord } from '@primrose/contract';
 import {
   compareTurns,
   differenceKind,
-  isActionCall,
-  isLookupCall,
-  isModelCall,
+  isCall,
   plainText,
   problemSentence,
   textOf,
@@ -40,21 +38,21 @@ function shown(value: Value, most: number): string {
 
 /** One call, lookup or prompt with what came back, as lines. */
 function performedText(performed: Performed): string[] {
-  if (isActionCall(performed)) {
+  if (isCall('action', performed)) {
     const { request, result } = performed;
     const came =
       result.outcome === 'answered' ? `${result.status} ${cut(JSON.stringify(result.body))}` : `${result.code}: ${result.reason}`;
     const sent = request.body === null ? [] : [`      sent ${cut(JSON.stringify(request.body))}`];
     return [`call  ${request.method} ${result.url ?? request.target}`, ...sent, `      ${came}`];
   }
-  if (isModelCall(performed)) {
+  if (isCall('model', performed)) {
     const { request, result } = performed;
     if (result.outcome === 'failed') return [`model ${request.profile}: ${result.code}: ${result.reason}`];
     const { tokens } = result;
     const used = tokens === null ? `about ${request.estimate} tokens in` : `${tokens.in} tokens in, ${tokens.out} out`;
     return [`model ${request.profile}, ${used}`, `      ${cut(result.text.replace(/\s+/g, ' '))}`];
   }
-  if (!isLookupCall(performed)) return [];
+  if (!isCall('lookup', performed)) return [];
   const { request, result } = performed;
   const found = result.passages.map((p) => `      [${p.number}] ${p.title}${p.heading && ` › ${p.heading}`}, ${p.score}`);
   return [`look  ${request.base}: ${cut(request.question, 60)} ${result.covered ? '' : '(not covered)'}`, ...found];

@@ -10,6 +10,9 @@ import type {
   TurnRecord,
 } from '@primrose/contract';
 import {
+  saidIn,
+  typeOf,
+  wordsIn,
   byScope,
   idOf,
   keepConversation,
@@ -135,7 +138,8 @@ class Talk {
     this.#head = found.simulation.head;
     this.#paused = found.paused ?? undefined;
     for (const turn of this.line()) {
-      if (turn.sheet.heard.text !== undefined) this.print(`you  ${turn.sheet.heard.text}`);
+      const words = wordsIn(turn.sheet.heard);
+      if (words !== '') this.print(`you  ${words}`);
       this.print(spoken(turn));
     }
   }
@@ -180,7 +184,7 @@ class Talk {
     if (event.event === 'problem') throw new CommandFailure(EXIT.failed, event.detail);
     if (event.event === 'call' && process.stdin.isTTY) {
       const { request } = event;
-      this.print(`     … ${request.type === 'action' ? `${request.method} ${request.target}` : request.type}`);
+      this.print(`     … ${typeOf(request).line(request)}`);
     }
     if (event.event === 'paused') this.#show(event.paused);
     if (event.event === 'turn') this.#took(event.turn);
@@ -235,7 +239,7 @@ class Talk {
     const rows = layoutTurns(this.#turns).map((p, i) => {
       const { sheet, number } = this.#turns[i] ?? {};
       const mark = p.id === this.#head ? '*' : here.has(p.id) ? '|' : ' ';
-      const said = sheet?.heard.text ?? sheet?.heard.choice ?? `(${sheet?.heard.type})`;
+      const said = (sheet && saidIn(sheet.heard)) ?? `(${sheet?.heard.type})`;
       return `     ${mark} ${String(i + 1).padStart(3)}  ${'    '.repeat(p.lane)}turn ${number}: ${said}`;
     });
     this.print([...rows, '     /branch NUMBER talks on there'].join('\n'));

@@ -1,5 +1,5 @@
 import type { TurnRecord } from '@primrose/contract';
-import { layoutTurns, lineTo } from '@primrose/core';
+import { layoutTurns, lineTo, saidIn } from '@primrose/core';
 import { memo, useMemo, type KeyboardEvent } from 'react';
 
 const STEP = 15;
@@ -23,7 +23,7 @@ export const Branches = memo(function Branches({ all, head, onSwitch }: Branches
   const width = 2 * EDGE + STEP * Math.max(...placed.map((p) => p.depth));
   const label = (id: string, lane: number) => {
     const { number = 0, sheet } = turns.get(id) ?? {};
-    return `Turn ${number} on branch ${lane + 1}: ${sheet?.heard.text ?? sheet?.heard.choice ?? 'the bot begins'}`;
+    return `Turn ${number} on branch ${lane + 1}: ${(sheet && saidIn(sheet.heard)) ?? 'the bot begins'}`;
   };
   const onKey = (event: KeyboardEvent, id: string) => {
     if (event.key !== 'Enter' && event.key !== ' ') return;

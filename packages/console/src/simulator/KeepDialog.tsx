@@ -1,4 +1,4 @@
-import { freeId, idOf, keepConversation, readRehearsal, writeRehearsal, type TextProblem } from '@primrose/core';
+import { freeId, idOf, keepConversation, readRehearsal, wordsIn, writeRehearsal, type TextProblem } from '@primrose/core';
 import type { TurnRecord } from '@primrose/contract';
 import { useMemo, useState, type FormEvent } from 'react';
 import { Button, Form, Modal } from 'react-bootstrap';
@@ -17,7 +17,7 @@ interface KeepDialogProps {
 export function KeepDialog({ turns, called, onClose }: KeepDialogProps) {
   const { bot, document, edit } = useDraftHandle();
   const navigate = useNavigate();
-  const [name, setName] = useState(called ?? firstWords(turns.map((t) => t.sheet.heard.text)));
+  const [name, setName] = useState(called ?? firstWords(turns.map((t) => wordsIn(t.sheet.heard))));
   const id = freeId(document.rehearsals ?? {}, idOf(name) || 'conversation');
   const kept = useMemo(() => keepConversation(id, turns, document, turns[0]?.kept), [id, turns, document]);
   const [own, setOwn] = useState<string>();

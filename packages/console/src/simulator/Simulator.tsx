@@ -1,5 +1,5 @@
 import type { TurnRecord } from '@primrose/contract';
-import { followersOf } from '@primrose/core';
+import { followersOf, wordsIn } from '@primrose/core';
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { useDraftHandle } from '../draft/context.js';
@@ -54,7 +54,7 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
   const onOtherwise = useCallback(
     (turn: TurnRecord) => {
       backTo(turn.parent);
-      setText(turn.sheet.heard.text ?? '');
+      setText(wordsIn(turn.sheet.heard));
       field.current?.focus();
     },
     [backTo],

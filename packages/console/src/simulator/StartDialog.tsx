@@ -1,5 +1,5 @@
 import type { TurnRecord } from '@primrose/contract';
-import { byScope, valuesOf, variablesOf, type BotDocument, type Value } from '@primrose/core';
+import { byScope, saidIn, valuesOf, variablesOf, type BotDocument, type Value } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form, Modal } from 'react-bootstrap';
 import { call, errorText, useCall } from '../api.js';
@@ -138,7 +138,7 @@ function TakeFrom({ onTake }: { readonly onTake: (turn: TurnRecord) => void }) {
           >
             {turns.map((t) => (
               <option key={t.id} value={t.id}>
-                {t.number}: {t.sheet.heard.text ?? t.sheet.heard.choice ?? 'the bot begins'}
+                {t.number}: {saidIn(t.sheet.heard) ?? 'the bot begins'}
               </option>
             ))}
           </Form.Select>

@@ -1,5 +1,5 @@
 import type { LiveEvent } from '@primrose/contract';
-import type { Message, Step } from '@primrose/core';
+import { typeOf, type Message, type Step } from '@primrose/core';
 
 /** A call of a turn that runs. `tookMs` is there once it has come back. */
 export interface LiveCall {
@@ -23,8 +23,7 @@ export interface LiveTurn {
 export const NOTHING_YET: LiveTurn = { steps: [], calls: [], said: [], words: '' };
 
 function callWords(request: Extract<LiveEvent, { event: 'call' }>['request']): string {
-  if (request.type === 'action') return `${request.method} ${request.target}`;
-  return request.type === 'model' ? `model ${request.profile}` : `lookup ${request.base}`;
+  return typeOf(request).line(request);
 }
 
 /** What a turn has come to after one more event. */

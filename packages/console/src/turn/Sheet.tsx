@@ -1,5 +1,7 @@
 import type { TurnRecord } from '@primrose/contract';
 import {
+  spokenEvent,
+  wordsIn,
   compareTurns,
   differenceKind,
   missSentence,
@@ -48,7 +50,7 @@ export function Sheet({ turn, earlier, later, back, repeats, misses = [], action
       <header>
         <h1>Turn {turn.number}</h1>
         <span className="note">
-          {timeOfDay(sheet.heard.at, true)}, {sheet.heard.channel}, {version}
+          {timeOfDay(sheet.heard.at, true)}, {spokenEvent(sheet.heard)?.channel ?? sheet.heard.type}, {version}
         </span>
         <span className="soft figures">
           <b>{duration(turn.ms)}</b>
@@ -101,7 +103,7 @@ export function Sheet({ turn, earlier, later, back, repeats, misses = [], action
                   type="button"
                   className="bare note"
                   onClick={() =>
-                    edit((d) => withKeptEvent(d, sheet, (sheet.heard.text ?? 'event').split(/\s+/).slice(0, 4).join(' ')))
+                    edit((d) => withKeptEvent(d, sheet, (wordsIn(sheet.heard) || 'event').split(/\s+/).slice(0, 4).join(' ')))
                   }
                 >
                   keep as event
@@ -167,9 +169,11 @@ function Heard({ sheet: { heard, understood } }: { readonly sheet: TurnSheet }) 
   if (heard.type === 'start')
     return (
       <p className="heard">
-        Started at {heard.start?.flow}/{heard.start?.node}.
+        Started at {heard.start.flow}/{heard.start.node}.
       </p>
     );
+  if (heard.type === 'go-on') return <p className="heard">Nobody said anything: the bot went on.</p>;
+  if (heard.type === 'fired') return <p className="heard">Begun by a {heard.by}.</p>;
   const text = heard.text ?? (heard.choice === undefined ? '' : `the button ${heard.choice}`);
   const parts: ReactNode[] = [];
   let from = 0;

@@ -1,8 +1,8 @@
-import { freeId, idOf, isEventSample, isModelCall, type BotDocument, type Performed, type TurnSheet } from '@primrose/core';
+import { callsOf, freeId, idOf, isEventSample, type BotDocument, type Performed, type TurnSheet } from '@primrose/core';
 
 /** The tokens of a turn's model calls; an estimate where the service did not count. */
 export function tokensOf(effects: readonly Performed[]): number {
-  return effects.filter(isModelCall).reduce((sum, { request, result }) => {
+  return callsOf('model', effects).reduce((sum, { request, result }) => {
     const counted = result.outcome === 'written' ? result.tokens : null;
     return sum + (counted ? counted.in + counted.out : request.estimate);
   }, 0);
@@ -11,7 +11,7 @@ export function tokensOf(effects: readonly Performed[]): number {
 /** What model calls cost under the profiles' prices, by currency; empty where nothing has a price. */
 export function costOf(effects: readonly Performed[], models: BotDocument['models']): string {
   const sums = new Map<string, number>();
-  for (const { request, result } of effects.filter(isModelCall)) {
+  for (const { request, result } of callsOf('model', effects)) {
     const price = models?.[request.profile]?.price;
     const tokens = result.outcome === 'written' ? result.tokens : null;
     if (!price || !tokens) continue;
@@ -23,6 +23,7 @@ export function costOf(effects: readonly Performed[], models: BotDocument['model
 
 /** The document with what came in kept as an event under a free name; it can be said again. */
 export function withKeptEvent(document: BotDocument, { heard }: TurnSheet, name: string): BotDocument {
+  if (heard.type !== 'message') return document;
   const kept = {
     ...(heard.text === undefined ? {} : { says: heard.text }),
     ...(heard.choice === undefined ? {} : { presses: heard.choice }),

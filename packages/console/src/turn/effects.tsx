@@ -1,12 +1,10 @@
 import {
-  isActionCall,
-  isLookupCall,
-  isModelCall,
+  isCall,
   freeId,
   idOf,
   sampleOf,
   type ActionCall,
-  type EffectResult,
+  type ActionResult,
   type LookupCall,
   type ModelCall,
   type Performed,
@@ -30,9 +28,9 @@ interface PartProps<T> {
 /** What a turn asked of the outside or of the knowledge, and what came back. */
 export function EffectPart(props: PartProps<Performed>) {
   const { effect } = props;
-  if (isActionCall(effect)) return <ApiCall {...props} effect={effect} />;
-  if (isModelCall(effect)) return <ModelPart {...props} effect={effect} />;
-  return isLookupCall(effect) ? <LookupPart {...props} effect={effect} /> : null;
+  if (isCall('action', effect)) return <ApiCall {...props} effect={effect} />;
+  if (isCall('model', effect)) return <ModelPart {...props} effect={effect} />;
+  return isCall('lookup', effect) ? <LookupPart {...props} effect={effect} /> : null;
 }
 
 function ApiCall({ effect, ms, sample }: PartProps<ActionCall>) {
@@ -145,8 +143,8 @@ function KeepSample({ effect, there }: { readonly effect: Performed; readonly th
 }
 
 function suggested(effect: Performed): string {
-  if (isActionCall(effect)) return effect.request.action;
-  return isModelCall(effect) ? `${effect.request.profile} wrote` : '';
+  if (isCall('action', effect)) return effect.request.action;
+  return isCall('model', effect) ? `${effect.request.profile} wrote` : '';
 }
 
 function ModelPart({ effect, ms, sample }: PartProps<ModelCall>) {
@@ -256,6 +254,6 @@ function LookupPart({ effect: { request, result }, cited = [] }: PartProps<Looku
   );
 }
 
-function outcomeClass(result: EffectResult): string {
+function outcomeClass(result: ActionResult): string {
   return result.outcome === 'answered' && result.status < 400 ? 'b' : 'plum';
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { expression, template, value, type Value } from '../document/shapes.js';
-import type { Message } from '../engine/types.js';
+import type { Message } from '../engine/message.js';
 import { compileExpression, type View } from '../expressions/expression.js';
 import { textOf } from '../expressions/functions.js';
 import { compileTemplate } from '../expressions/template.js';

@@ -6,8 +6,8 @@ import { compileExpression, type ExpressionProblem, type Reading } from '../expr
 import { compileTemplate } from '../expressions/template.js';
 import { nearest } from '../text/nearest.js';
 import type { AnyKind, Use } from '../engine/kind.js';
-import { asksVisitor, WAITING_KINDS } from '../engine/nodes/asks.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
+import { asksVisitor, calledFlows, isStill, usesOf, waits } from '../engine/refers.js';
 import { partProblems } from './parts.js';
 import { rehearsalProblems } from './rehearsals.js';
 
@@ -48,10 +48,6 @@ function suggest(name: string, known: Iterable<string>): { name: string; suggest
   return { name, suggestion: nearest(name, known) ?? null };
 }
 
-function usesOf(node: FlowNode): readonly Use[] {
-  return nodeKinds.get(node.kind)?.uses(node) ?? [];
-}
-
 function writes(flow: Flow): string[] {
   return Object.values(flow.nodes).flatMap((n) => usesOf(n).flatMap((u) => (u.as === 'target' ? [u.text] : [])));
 }
@@ -84,7 +80,7 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
     const found = [
       ...exitProblems(kind, node, ids),
       ...textProblems(node, names, document),
-      ...(kind.checks?.(node, { document, flow }) ?? []),
+      ...(kind.checks?.(node, { document, flow, asksVisitor: (called) => asksVisitor(document, called) }) ?? []),
     ];
     problems.push(...found.map((p) => ({ ...p, flow: flowId, node: nodeId })));
   }
@@ -103,7 +99,7 @@ function typeProblems(document: BotDocument, table: NonNullable<Flow['takes']>, 
 }
 
 function exitProblems(kind: AnyKind, node: FlowNode, ids: readonly string[]): Problem[] {
-  if (node.kind === 'note') return [];
+  if (kind.still) return [];
   const exits = kind.exits(node);
   const links = node.exits ?? {};
   const problems: Problem[] = [];
@@ -158,12 +154,9 @@ function useProblems(use: Use, names: Names, document: BotDocument, node: FlowNo
   if (use.as === 'target') return targetProblems(use, names);
   if (use.as === 'words' && use.text.trim() === '')
     return [{ code: 'empty-text', severity: node.off ? 'warning' : 'error', ...at, facts: {} }];
-  if (use.as === 'words') {
-    const language = /^\/[a-z]+(?:\/\d+\/says)?\/([a-zA-Z]{2,3}(?:-[a-zA-Z0-9]+)*)(?:\/\d+)?$/.exec(use.field)?.[1];
-    if (language !== undefined && !document.languages.includes(language)) {
-      return [{ code: 'unknown-language', severity: 'warning', ...at, facts: { language, known: document.languages } }];
-    }
-  }
+  const { language } = use;
+  if (language !== undefined && !document.languages.includes(language))
+    return [{ code: 'unknown-language', severity: 'warning', ...at, facts: { language, known: document.languages } }];
   const compiled = use.as === 'expression' ? compileExpression(use.text) : compileTemplate(use.text);
   if (!compiled.ok)
     return [{ code: compiled.problem.code, severity: 'error', ...at, facts: expressionFacts(compiled.problem, use.text) }];
@@ -232,7 +225,7 @@ function walkProblems(document: BotDocument, flow: Flow, flowId: string): Proble
   for (const id of reached) targets(id).forEach((to) => reached.add(to));
   const problems: Problem[] = [];
   for (const [id, node] of Object.entries(flow.nodes)) {
-    if (reached.has(id) || node.kind === 'note') continue;
+    if (reached.has(id) || isStill(node)) continue;
     problems.push({ code: 'unreachable', severity: 'warning', flow: flowId, node: id, facts: {} });
   }
   for (const loop of endlessLoops(document, flow, targets)) {
@@ -251,7 +244,7 @@ function walkProblems(document: BotDocument, flow: Flow, flowId: string): Proble
 /** True for a node that waits for the visitor itself or calls a flow that does: a loop through it is no endless loop. */
 function mayWait(document: BotDocument, node: FlowNode | undefined): boolean {
   if (!node || node.off) return false;
-  return WAITING_KINDS.has(node.kind) || (node.kind === 'flow' && asksVisitor(document, String(node['calls'])) !== undefined);
+  return waits(node) || calledFlows(node).some((called) => asksVisitor(document, called) !== undefined);
 }
 
 /** One cycle per knot of nodes that can run round without waiting (depth-first search over non-waiting nodes). */

@@ -1,6 +1,7 @@
 import { pointer, type Problem } from '../document/problem.js';
 import type { BotDocument, KnowledgeDocument } from '../document/schema.js';
 import { splitDocument } from '../knowledge/split.js';
+import { referencesOf } from '../engine/refers.js';
 import { nearest } from '../text/nearest.js';
 import { EVERYDAY } from '../understanding/everyday.js';
 import { phrasesOf } from '../understanding/listener.js';
@@ -107,11 +108,8 @@ function samePhrases(document: BotDocument): Problem[] {
 }
 
 function contextProblems(document: BotDocument): Problem[] {
-  const opened = new Set(
-    Object.values(document.flows).flatMap((f) =>
-      Object.values(f.nodes).flatMap((n) => (n.kind === 'set' ? Object.keys((n['opens'] as object | undefined) ?? {}) : [])),
-    ),
-  );
+  const nodes = Object.values(document.flows).flatMap((f) => Object.values(f.nodes));
+  const opened = new Set(nodes.flatMap((n) => referencesOf(n).flatMap((r) => (r.opens ? [r.name] : []))));
   return Object.keys(document.contexts ?? {})
     .filter((name) => !opened.has(name))
     .map((name) => problem('never-opened', 'warning', ['contexts', name], { name }));

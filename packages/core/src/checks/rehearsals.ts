@@ -2,7 +2,7 @@ import { pointer, type Problem } from '../document/problem.js';
 import { findAction } from '../document/actions.js';
 import { WAYS_IN, type RehearsedTurn } from '../document/rehearsals.js';
 import type { BotDocument } from '../document/schema.js';
-import { isActionSample, isEventSample, isModelSample } from '../rehearsal/samples.js';
+import { isActionSample, isEventSample, isModelSample } from '../document/rehearsals.js';
 import { nearest } from '../text/nearest.js';
 import { compilePattern } from '../understanding/recognise.js';
 

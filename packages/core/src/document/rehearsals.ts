@@ -61,6 +61,16 @@ export type ModelSample = z.infer<typeof modelSample>;
 export type EventSample = z.infer<typeof eventSample>;
 export type Sample = z.infer<typeof sample>;
 
+export function isActionSample(kept: Sample): kept is ActionSample {
+  return 'answers' in kept;
+}
+export function isModelSample(kept: Sample): kept is ModelSample {
+  return 'writes' in kept;
+}
+export function isEventSample(kept: Sample): kept is EventSample {
+  return !isActionSample(kept) && !isModelSample(kept);
+}
+
 const oneOrMore = <T extends z.ZodType>(of: T) => z.union([of, z.array(of)]);
 /** A node as `flow/node`. */
 const place = z.string().regex(/^[a-z][a-z0-9-]*\/[a-z][a-z0-9-]*$/, 'a node as flow/node, such as welcome/greet');

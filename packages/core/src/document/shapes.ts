@@ -13,6 +13,11 @@ export const name = z.string().max(80).regex(NAME_PATTERN);
 /** A value as it lives in variables, templates and results. */
 export type Value = null | boolean | number | string | readonly Value[] | { readonly [key: string]: Value };
 
+/** True for a value that holds others by name. */
+export function isTable(value: Value | undefined): value is Readonly<Record<string, Value>> {
+  return value !== null && typeof value === 'object' && !Array.isArray(value);
+}
+
 export const value: z.ZodType<Value> = z.lazy(() =>
   z.union([z.null(), z.boolean(), z.number(), z.string(), z.array(value), z.record(z.string(), value)]),
 );
@@ -76,3 +81,12 @@ export interface FlowNode {
   readonly exits?: Readonly<Record<string, string>>;
   readonly [field: string]: unknown;
 }
+
+/** A type as a schema infers it, with nothing in it to be changed. What holds any JSON value stays as it is. */
+export type Immutable<T> = [Value] extends [T]
+  ? T
+  : T extends readonly (infer Item)[]
+    ? readonly Immutable<Item>[]
+    : T extends object
+      ? { readonly [Key in keyof T]: Immutable<T[Key]> }
+      : T;

@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import type { BotDocument, Flow } from '../document/schema.js';
 import { id, type FlowNode, type TypeDeclaration } from '../document/shapes.js';
-import { calledFlows } from '../engine/nodes/asks.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
+import { calledFlows } from '../engine/refers.js';
 import { layoutFlow } from '../map/layout.js';
 import { changeFlow, changeLinks, changeNode, exitNames, freeId, linkExit, type After } from './nodes.js';
 import { renameCalls, renameVariables, variablesOf } from './references.js';

@@ -1,6 +1,11 @@
 import type { BotDocument, Flow } from '../document/schema.js';
 import { typeName, type FlowNode, type TypeDeclaration } from '../document/shapes.js';
 import { VALUE_TYPES } from '../document/variables.js';
+import { branchOf } from '../engine/nodes/branch.js';
+import { plainEnd } from '../engine/nodes/end.js';
+import { callOf } from '../engine/nodes/flow.js';
+import { nodeKinds } from '../engine/nodes/registry.js';
+import { settingOf } from '../engine/nodes/set.js';
 import { changeLinks, freeId, idOf } from './nodes.js';
 import { variablesOf } from './references.js';
 
@@ -18,7 +23,7 @@ const WAY = 'way';
  */
 export function cutOut(document: BotDocument, flowId: string, ids: readonly string[], title: string): CutOut {
   const flow = document.flows[flowId];
-  const chosen = ids.filter((n) => flow?.nodes[n] && flow.nodes[n].kind !== 'end');
+  const chosen = ids.filter((n) => flow?.nodes[n] && !endsItsFlow(flow.nodes[n]));
   if (!flow || chosen.length === 0) return { ok: false, reason: 'nothing', nodes: [] };
   const inside = new Set(chosen);
   const entries = waysIn(flow, inside);
@@ -36,6 +41,11 @@ export function cutOut(document: BotDocument, flowId: string, ids: readonly stri
     flow: name,
     node: call,
   };
+}
+
+/** True for a node that ends the flow that it stands in. */
+function endsItsFlow(node: FlowNode): boolean {
+  return nodeKinds.get(node.kind)?.ends === true;
 }
 
 /** The chosen nodes that something outside leads to, or that the flow begins with. */
@@ -67,8 +77,6 @@ function interfaceOf(document: BotDocument, flow: Flow, inside: ReadonlySet<stri
     const { writes, reads } = variablesOf(node);
     for (const name of writes) if (name.startsWith('flow.')) side?.writes.add(name.slice(5));
     for (const name of reads) if (name.startsWith('flow.')) side?.reads.add(name.slice(5));
-    // An ask is passed over when its value is known, so it reads what it writes.
-    if (node.kind === 'ask') for (const name of writes) if (name.startsWith('flow.')) side?.reads.add(name.slice(5));
   }
   const typed = (names: Iterable<string>) =>
     Object.fromEntries([...names].sort().map((name) => [name, `${typeOfVariable(document, flow, name)}?`]));
@@ -77,12 +85,12 @@ function interfaceOf(document: BotDocument, flow: Flow, inside: ReadonlySet<stri
   return { takes: typed(both(here?.reads, there?.writes)), gives: typed(both(here?.writes, there?.reads)) };
 }
 
-/** The type of a flow variable as far as the flow tells it: declared, or what an `ask` reads into it; else `any`. */
+/** The type of a flow variable as far as the flow tells it: declared, or what a node reads into it; else `any`. */
 export function typeOfVariable(document: BotDocument, flow: Flow, name: string): string {
   const declared = typeName(flow.takes?.[name] ?? flow.gives?.[name]).replace(/\?$/, '');
   if (declared !== '') return declared;
-  const asked = Object.values(flow.nodes).find((n) => n.kind === 'ask' && n['into'] === `flow.${name}`);
-  const type = typeof asked?.['expects'] === 'string' ? asked['expects'] : '';
+  const told = Object.values(flow.nodes).map((n) => nodeKinds.get(n.kind)?.types?.(n)[`flow.${name}`]);
+  const type = told.find((t) => t !== undefined) ?? '';
   return VALUE_TYPES.includes(type) || Object.hasOwn(document.entities ?? {}, type) ? type : 'any';
 }
 
@@ -107,9 +115,8 @@ function innerFlow(
     nodes[n] = changeLinks(node, (to) => (inside.has(to) || !targets.includes(to) ? to : leave(to)));
   }
   const end = freeId(flow.nodes, 'leave');
-  for (const to of several ? targets : [])
-    nodes[leave(to)] = { kind: 'set', title: `leave to ${to}`, sets: [{ into: `flow.${WAY}`, to }], exits: { done: end } };
-  if (targets.length > 0) nodes[end] = { kind: 'end' };
+  for (const to of several ? targets : []) nodes[leave(to)] = settingOf(`leave to ${to}`, `flow.${WAY}`, to, end);
+  if (targets.length > 0) nodes[end] = plainEnd();
   const given = several ? { ...gives, [WAY]: 'text?' } : gives;
   return { title, ...orNone('takes', takes), ...orNone('gives', given), begin: entry, nodes };
 }
@@ -133,18 +140,11 @@ function outerFlow(flow: Flow, inside: ReadonlySet<string>, cut: Cut & { name: s
   ]);
   const branch = freeId({ ...flow.nodes, [call]: true }, `${call}-ways`);
   const next = several ? branch : targets[0];
-  nodes[call] = {
-    kind: 'flow',
-    calls: name,
-    ...(Object.keys(given).length === 0 ? {} : { given }),
-    ...(Object.keys(into).length === 0 ? {} : { into }),
-    exits: next === undefined ? {} : { done: next },
-  };
+  nodes[call] = callOf(name, given, into, next);
   if (several) {
     const [last, ...others] = [...targets].reverse();
     const cases = others.reverse().map((to) => ({ exit: to, when: `flow.${variable} == "${to}"` }));
-    const exits = { ...Object.fromEntries(cases.map((c) => [c.exit, c.exit])), otherwise: last ?? '' };
-    nodes[branch] = { kind: 'branch', cases, exits };
+    nodes[branch] = branchOf(cases, last ?? '');
   }
   const begin = flow.begin !== undefined && inside.has(flow.begin) ? call : flow.begin;
   return { ...flow, ...(begin === undefined ? {} : { begin }), nodes };

@@ -1,9 +1,9 @@
 import type { BotDocument } from '../document/schema.js';
-import type { FlowNode, Text } from '../document/shapes.js';
-import { wordingsOf } from '../engine/kind.js';
+import type { FlowNode } from '../document/shapes.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
 import { changeNode } from './nodes.js';
-import { usesOf, valueAt, withValueAt } from './references.js';
+import { usesOf } from '../engine/refers.js';
+import { valueAt, withValueAt } from './references.js';
 
 /** Something of a bot that can be found by its words. */
 export interface Findable {
@@ -174,9 +174,8 @@ export function replacements(
 
 /** The texts of a node that people read: what is said to the visitor, prompts, notes, the reason of a hand-over. */
 function wordsOf(node: FlowNode): { field: string; text: string }[] {
-  const words = usesOf(node).filter((u) => u.as === 'words' || (u.as === 'template' && /^\/(parts|reason|asks)/.test(u.field)));
-  if (node.kind === 'note') return wordingsOf(node['says'] as Text, '/says');
-  return words.map(({ field, text }) => ({ field, text }));
+  const words = usesOf(node).filter((u) => u.as === 'words' || u.prose);
+  return [...words, ...(nodeKinds.get(node.kind)?.remarks?.(node) ?? [])].map(({ field, text }) => ({ field, text }));
 }
 
 /** Makes replacements that were chosen from the preview. A text that is no longer as it was is left alone. */

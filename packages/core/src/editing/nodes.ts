@@ -1,7 +1,8 @@
 import type { BotDocument, Flow } from '../document/schema.js';
 import type { FlowNode } from '../document/shapes.js';
-import { calledFlows } from '../engine/nodes/asks.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
+import { saying } from '../engine/nodes/say.js';
+import { calledFlows } from '../engine/refers.js';
 import { exitsOf } from '../map/layout.js';
 
 /** Changes to a document; each returns a new one and leaves the old as it was. */
@@ -104,7 +105,7 @@ export function addLines(document: BotDocument, flowId: string, lines: readonly 
   let added: Added = { document, node: '' };
   let place = after;
   for (const says of lines) {
-    added = addMade(added.document, flowId, { kind: 'say', says }, place);
+    added = addMade(added.document, flowId, saying(says), place);
     place = { node: added.node, exit: 'said' };
   }
   return added;
@@ -152,7 +153,7 @@ const CARRIED = ['says', 'cases', 'into', 'given', 'calls', 'reason'];
 export function kindsFor(node: FlowNode): string[] {
   const own = CARRIED.filter((field) => field in node);
   return [...nodeKinds.values()]
-    .filter((k) => k.kind !== node.kind && k.kind !== 'parallel' && own.some((field) => carries(k.kind, node, field)))
+    .filter((k) => k.kind !== node.kind && own.some((field) => carries(k.kind, node, field)))
     .map((k) => k.kind);
 }
 

@@ -1,15 +1,10 @@
 import type { BotDocument } from '../document/schema.js';
 import type { FlowNode } from '../document/shapes.js';
-import type { Use } from '../engine/kind.js';
-import { calledFlows } from '../engine/nodes/asks.js';
-import { nodeKinds } from '../engine/nodes/registry.js';
+import type { Reference, Use } from '../engine/kind.js';
+import { findAction } from '../document/actions.js';
+import { referencesOf, usesOf } from '../engine/refers.js';
 import { compileExpression } from '../expressions/expression.js';
 import { compileTemplate } from '../expressions/template.js';
-
-/** The texts of a node that hold or write values. */
-export function usesOf(node: FlowNode): readonly Use[] {
-  return nodeKinds.get(node.kind)?.uses(node) ?? [];
-}
 
 /** One place where a text names a variable, `scope.name`, counted in characters. */
 export interface Naming {
@@ -32,7 +27,11 @@ export function namingsIn(use: Use): Naming[] {
 export function variablesOf(node: FlowNode): { readonly writes: ReadonlySet<string>; readonly reads: ReadonlySet<string> } {
   const writes = new Set<string>();
   const reads = new Set<string>();
-  for (const use of usesOf(node)) for (const { name } of namingsIn(use)) (use.as === 'target' ? writes : reads).add(name);
+  for (const use of usesOf(node))
+    for (const { name } of namingsIn(use)) {
+      (use.as === 'target' ? writes : reads).add(name);
+      if (use.reads) reads.add(name);
+    }
   return { writes, reads };
 }
 
@@ -83,28 +82,39 @@ export function renameVariables(node: FlowNode, names: ReadonlyMap<string, strin
 
 /** A node that calls another flow where it called `from`. */
 export function renameCalls(node: FlowNode, from: string, to: string): FlowNode {
-  if (!calledFlows(node).includes(from)) return node;
-  if (node.kind === 'flow') return { ...node, calls: to };
-  const branches = (node['branches'] as readonly { calls: string }[]).map((b) => (b.calls === from ? { ...b, calls: to } : b));
-  return { ...node, branches };
+  const calls = referencesOf(node).filter((r) => r.to === 'flow' && r.name === from);
+  return calls.reduce((made, { field }) => (field === undefined ? made : withValueAt(made, field, to)), node);
+}
+
+/** What a reference leads to; null where there is no such thing. */
+function referred(document: BotDocument, { to, name }: Reference): unknown {
+  const own = <T>(table: Readonly<Record<string, T>> | undefined): T | null =>
+    table && Object.hasOwn(table, name) ? (table[name] ?? null) : null;
+  switch (to) {
+    case 'flow':
+      return own(document.flows);
+    case 'action':
+      return findAction(document, name)?.action ?? null;
+    case 'model':
+      return own(document.models);
+    case 'knowledge':
+      return own(document.knowledge);
+    case 'intent':
+      return own(document.intents);
+    case 'entity':
+      return own(document.entities);
+    case 'context':
+      return own(document.contexts);
+    default:
+      return to satisfies never;
+  }
 }
 
 /**
  * All that a node refers to in the rest of the bot, as one text: when it changes, what the node does may have changed
- * although the node did not. Actions, flows with their inputs and outputs, models, knowledge, intents and entities.
+ * although the node did not. Actions, flows with their inputs and outputs, models, knowledge, intents, entities, contexts.
  */
 export function referredTo(document: BotDocument, node: FlowNode): string {
-  const parts: unknown[] = [];
-  const own = <T>(table: Readonly<Record<string, T>> | undefined, name: unknown): T | undefined =>
-    typeof name === 'string' && table && Object.hasOwn(table, name) ? table[name] : undefined;
-  for (const flow of calledFlows(node)) parts.push(document.flows[flow] ?? null);
-  if (node.kind === 'action') {
-    const [connection = '', action = ''] = String(node['runs']).split('.');
-    parts.push(own(own(document.connections, connection)?.actions, action) ?? null);
-  }
-  if (node.kind === 'model') parts.push(own(document.models, node['uses']) ?? null);
-  if (node.kind === 'lookup') parts.push(own(document.knowledge, node['in']) ?? null);
-  if (node.kind === 'listen') parts.push((node['hears'] as readonly string[]).map((i) => own(document.intents, i) ?? null));
-  if (node.kind === 'ask') parts.push(own(document.entities, node['expects']) ?? null);
+  const parts = referencesOf(node).map((r) => referred(document, r));
   return parts.length === 0 ? '' : JSON.stringify(parts);
 }

@@ -1,9 +1,8 @@
 import { durationMs } from '../document/shapes.js';
 import type { BotDocument } from '../document/schema.js';
-import type { CompiledBot } from './compiler.js';
-import type { Walking } from './kind.js';
-import { Turn } from './turn.js';
-import type { IncomingEvent, Observer, Session, TurnResult, Values } from './types.js';
+import type { IncomingEvent } from './event.js';
+import { Turn, type CompiledBot, type TurnOptions } from './turn.js';
+import type { Observer, Session, TurnResult, Values, Walking } from './types.js';
 import { hear } from './hear.js';
 import { walk } from './walk.js';
 
@@ -49,12 +48,6 @@ export function advance(bot: CompiledBot, session: Session, event: IncomingEvent
   return beginTurn(bot, session, event, observe ? { observe } : {}).steps;
 }
 
-export interface TurnOptions {
-  readonly observe?: Observer;
-  /** Asks for a step before each node. */
-  readonly stepping?: boolean;
-}
-
 /** A turn under way. `soFar` is what it came to until now, marked as stopped: for showing it, and for keeping one that is cut short. */
 export interface RunningTurn {
   readonly steps: Walking<TurnResult>;
@@ -64,15 +57,14 @@ export interface RunningTurn {
 /** The same as `advance`, with a way to look at the turn before it is done. */
 export function beginTurn(bot: CompiledBot, session: Session, event: IncomingEvent, options: TurnOptions = {}): RunningTurn {
   // Words after the end, or after a long rest, begin a new conversation: what belonged to the old one is not in it.
-  const over = session.over || hasRested(session, bot.document, event.at);
+  const over = event.type !== 'go-on' && (session.over || hasRested(session, bot.document, event.at));
   const before = over ? { ...session, session: {}, contexts: {}, over } : session;
-  const turn = new Turn(bot, before, event, options.observe ?? (() => undefined));
-  turn.stepping = options.stepping ?? false;
+  const turn = new Turn(bot, before, event, options);
   return {
     steps: run(turn),
     soFar: () => {
       turn.stopped = true;
-      const result = resultOf(turn);
+      const result = turn.result();
       turn.stopped = false;
       return result;
     },
@@ -81,10 +73,7 @@ export function beginTurn(bot: CompiledBot, session: Session, event: IncomingEve
 
 function* run(turn: Turn): Walking<TurnResult> {
   yield* hear(turn);
-  if (turn.event.start?.only !== true) yield* walk(turn);
-  return resultOf(turn);
-}
-
-function resultOf(turn: Turn): TurnResult {
-  return { session: turn.session(), visitorChanges: turn.visitorChanges, messages: turn.messages, sheet: turn.sheet() };
+  const alone = turn.incoming.type === 'start' && turn.incoming.start.only === true;
+  if (!alone) yield* walk(turn);
+  return turn.result();
 }

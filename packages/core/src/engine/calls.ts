@@ -2,8 +2,9 @@ import type { BotDocument } from '../document/schema.js';
 import { typeName, type Value } from '../document/shapes.js';
 import { fitsType } from '../document/variables.js';
 import { nearest } from '../text/nearest.js';
-import type { PreparedValue } from './compiler.js';
-import type { Found, Left, Use } from './kind.js';
+import type { Left } from './compiled.js';
+import type { Found, Use } from './kind.js';
+import type { PreparedValue } from './prepared.js';
 import type { Turn } from './turn.js';
 import type { Values } from './types.js';
 

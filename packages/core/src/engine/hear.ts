@@ -1,43 +1,68 @@
 import { fitsType } from '../document/variables.js';
 import { typeName, type Value } from '../document/shapes.js';
 import { MATCH_FROM, type HeardIntent } from '../understanding/listener.js';
-import type { CompiledNode } from './compiler.js';
-import type { Hearing, Walking } from './kind.js';
+import { choiceIn, wordsIn, type StartAt } from './event.js';
 import type { Turn } from './turn.js';
-import type { Values, Waiting } from './types.js';
-import { currentNode, enter, MAX_DEPTH, pauseBefore, perform, restart, runAlone, settle } from './walk.js';
+import type { Values, Waiting, Walking } from './types.js';
+import {
+  arrive,
+  currentNode,
+  enter,
+  MAX_DEPTH,
+  pauseBefore,
+  perform,
+  restart,
+  runAlone,
+  settle,
+  type CompiledNode,
+} from './walk.js';
 
 /**
  * Gives the event to whoever it is for: staff while they answer, the node that waits, then an intent that may interrupt,
- * then unmatched handling. Where nothing waits, an intent begins its flow.
+ * then unmatched handling. Where nothing waits, an intent begins its flow. What rested goes on by the walk.
  */
 export function* hear(turn: Turn): Walking<void> {
-  const { event, bot } = turn;
-  if (event.type === 'start') return yield* startAt(turn);
-  if (event.type === 'hand-back') return handBack(turn);
-  if (turn.handed && event.type === 'message' && !turn.over) return;
+  const { incoming, bot } = turn;
+  switch (incoming.type) {
+    case 'go-on':
+      return turn.showFrame(turn.frame && bot.flows.get(turn.frame.flow));
+    case 'fired':
+      return startFlow(turn, incoming.flow, fittingValues(turn, incoming.flow, incoming.given));
+    case 'start':
+      return yield* startAt(turn, incoming.start);
+    case 'hand-back':
+      return yield* handBack(turn);
+    case 'open':
+      turn.handBack();
+      return startFlow(turn, bot.document.begins, {});
+    case 'message':
+      return yield* hearMessage(turn);
+    default:
+      return incoming satisfies never;
+  }
+}
+
+function* hearMessage(turn: Turn): Walking<void> {
+  if (turn.handed && !turn.over) return;
   turn.handBack();
-  if (event.type === 'open') return startFlow(turn, bot.document.begins, {});
   yield* understand(turn);
   const { waiting } = turn;
   const fresh = turn.over || turn.turns === 0;
   if (fresh || waiting === null || !turn.frame) return startByIntent(turn, fresh);
   turn.waiting = null;
-  turn.showFrame(bot.flows.get(turn.frame.flow));
+  turn.showFrame(turn.bot.flows.get(turn.frame.flow));
   const node = currentNode(turn);
   if (node && turn.stepping) yield* pauseBefore(turn, node);
-  if (node?.hear) return offer(turn, node, node.hear, waiting);
-  if (node) restart(turn, turn.frame.node);
+  if (node?.hear) return yield* offer(turn, node, node.hear, waiting);
+  yield* restart(turn);
 }
 
 /** Begins at a node, as if the conversation had come there with the variables given. An ask there asks, whatever is known. */
-function* startAt(turn: Turn): Walking<void> {
-  const { start } = turn.event;
+function* startAt(turn: Turn, start: StartAt): Walking<void> {
   turn.frames = [];
   turn.waiting = null;
   turn.over = false;
   turn.handBack();
-  if (!start) return;
   for (const scope of ['session', 'visitor'] as const)
     for (const [name, value] of Object.entries(start.variables[scope])) turn.write(`${scope}.${name}`, value);
   turn.begin(start.flow, start.node, start.variables.flow);
@@ -46,11 +71,11 @@ function* startAt(turn: Turn): Walking<void> {
   if (!start.only) return;
   yield* runAlone(turn);
   const { waiting } = turn;
-  if (waiting === null || (turn.event.text ?? '') === '') return;
+  if (waiting === null || wordsIn(turn.event) === '') return;
   yield* understand(turn);
   turn.waiting = null;
   const node = currentNode(turn);
-  if (node?.hear) offer(turn, node, node.hear, waiting);
+  if (node?.hear) yield* offer(turn, node, node.hear, waiting);
 }
 
 /** Begins a flow with nothing else under way. */
@@ -62,25 +87,24 @@ function startFlow(turn: Turn, flow: string, values: Values): void {
 }
 
 /** Staff hand the conversation back: the node that handed it over goes on. */
-function handBack(turn: Turn): void {
+function* handBack(turn: Turn): Walking<void> {
   const { waiting, frame } = turn;
   if (!turn.handed || waiting === null || !frame) return;
   turn.handBack();
   turn.waiting = null;
   turn.showFrame(turn.bot.flows.get(frame.flow));
   const node = currentNode(turn);
-  if (node?.hear) offer(turn, node, node.hear, waiting);
-  else if (node) restart(turn, frame.node);
+  if (node?.hear) yield* offer(turn, node, node.hear, waiting);
+  else yield* restart(turn);
 }
 
 function* understand(turn: Turn): Walking<void> {
-  const { event, bot, language } = turn;
-  const text = event.text ?? '';
-  const pressed = turn.waiting?.choices?.some((c) => c.id === event.choice) ?? false;
+  const { event, bot, language, at } = turn;
+  const text = wordsIn(event);
+  const pressed = turn.waiting?.choices?.some((c) => c.id === choiceIn(event)) ?? false;
   if (!bot.listens || text.trim() === '' || pressed) return;
-  const [came] = yield* perform(turn, [{ type: 'understand', path: 'heard', text, language, at: event.at, zone: turn.zone }]);
-  if (came?.outcome !== 'understood') return;
-  turn.heard = { intents: came.intents, values: came.values };
+  const { intents, values } = yield* perform(turn, { type: 'understand', path: 'heard', text, language, at, zone: turn.zone });
+  turn.heard = { intents, values };
 }
 
 /** Nothing waits for this message: an intent begins its flow; else the flow for what was not understood. */
@@ -96,13 +120,14 @@ function startByIntent(turn: Turn, fresh: boolean): void {
 }
 
 /** Offers the message to the node that waits. What it has no use for may be an intent that comes between. */
-function offer(turn: Turn, node: CompiledNode, asks: NonNullable<CompiledNode['hear']>, waiting: Waiting): void {
-  const place = turn.openStep(node.flow, node.id, node.kind);
-  turn.tell(place, 'begins');
-  const hearing: Hearing = asks(turn, turn.event, waiting);
-  if (!('missed' in hearing)) settle(turn, node, hearing);
-  else if (!interrupted(turn, hearing.from ?? MATCH_FROM)) settle(turn, node, hearing.missed());
-  turn.tell(place, 'ends');
+function* offer(turn: Turn, node: CompiledNode, asks: NonNullable<CompiledNode['hear']>, waiting: Waiting): Walking<void> {
+  turn.nodeRuns++;
+  const place = turn.record.open(node.flow, node.id, node.kind);
+  turn.record.tell(place, 'begins');
+  const hearing = yield* arrive(asks(turn, turn.event, waiting));
+  if (!('missed' in hearing)) yield* settle(turn, node, hearing);
+  else if (!interrupted(turn, hearing.from ?? MATCH_FROM)) yield* settle(turn, node, yield* arrive(hearing.missed()));
+  turn.record.tell(place, 'ends');
 }
 
 /** Begins the flow of an intent above the one that waits, or fills the one that waits; false where no intent may. */
@@ -115,13 +140,13 @@ function interrupted(turn: Turn, from: number): boolean {
   if (flow === frame.flow) {
     if (Object.keys(heard.roles).length === 0) return false;
     turn.took(heard.intent, 'fills');
-    turn.closeStep(undefined, `filled in by ${heard.intent}`);
+    turn.record.close(undefined, `filled in by ${heard.intent}`);
     for (const [name, value] of Object.entries(values)) turn.write(`flow.${name}`, value);
     frame.reached = frame.reached.filter((r) => r !== frame.node);
     return true;
   }
   turn.took(heard.intent, 'interrupts');
-  turn.closeStep(undefined, `${heard.intent} came between`);
+  turn.record.close(undefined, `${heard.intent} came between`);
   const { length } = turn.frames;
   enter(turn, flow, values);
   const added = turn.frames.length > length ? turn.frame : undefined;
@@ -144,13 +169,18 @@ function wish(turn: Turn, from: number, between: boolean): HeardIntent | undefin
 }
 
 /** What a flow takes from a message, and else from the context that its intent needs; a declared value stands in for neither. */
-function takenValues(turn: Turn, { intent, roles }: HeardIntent, flowId: string): Record<string, Value> {
-  const { document } = turn.bot;
-  const needs = document.intents?.[intent]?.needs;
+function takenValues(turn: Turn, { intent, roles }: HeardIntent, flowId: string): Values {
+  const needs = turn.bot.document.intents?.[intent]?.needs;
   const carried = needs === undefined ? {} : (turn.context(needs) ?? {});
+  return fittingValues(turn, flowId, { ...carried, ...roles });
+}
+
+/** Of some values those that a flow takes and that fit their types; what is declared stands in for those that are not there. */
+function fittingValues(turn: Turn, flowId: string, given: Values): Values {
+  const { document } = turn.bot;
   const values: Record<string, Value> = {};
   for (const [name, type] of Object.entries(document.flows[flowId]?.takes ?? {})) {
-    const value = roles[name] ?? carried[name] ?? (typeof type === 'object' ? type.value : undefined) ?? null;
+    const value = given[name] ?? (typeof type === 'object' ? type.value : undefined) ?? null;
     if (value === null) continue;
     if (fitsType(document, type, value)) values[name] = value;
     else turn.problem('wrong-type', { name, flow: flowId, type: typeName(type).replace(/\?$/, ''), value });

@@ -2,9 +2,9 @@ import type { z } from 'zod';
 import type { Problem } from '../document/problem.js';
 import type { BotDocument, Flow } from '../document/schema.js';
 import type { FlowNode, Text } from '../document/shapes.js';
+import type { Prepared as PreparedNode } from './compiled.js';
 import type { Compiler } from './compiler.js';
 import type { Turn } from './turn.js';
-import type { Completed, EffectBatch, IncomingEvent, Values, Waiting } from './types.js';
 
 /** Who acts: the band of the Map in which a node stands. */
 export type Band = 'visitor' | 'bot' | 'outside';
@@ -28,42 +28,33 @@ export interface Use {
   readonly as: 'template' | 'expression' | 'target' | 'words';
   readonly text: string;
   readonly locals?: readonly string[];
+  /** Words for one language only. */
+  readonly language?: string;
+  /** A template that people read: a prompt, a reason. */
+  readonly prose?: true;
+  /** A target that the node reads as well: it is passed over when the value is known. */
+  readonly reads?: true;
 }
 
 /** Where a node stands, for its own checks. */
 export interface Place {
   readonly document: BotDocument;
   readonly flow: Flow;
+  /** The first node that waits for somebody in a flow or in one that it calls; undefined where none does. */
+  readonly asksVisitor: (flowId: string) => { readonly asks: string; readonly node: string } | undefined;
 }
 
-/** What a node came to: leave by an exit, wait for the visitor, call a flow, or end. */
-export type Outcome =
-  | { readonly exit: string; readonly note?: string }
-  | { readonly wait: Waiting }
-  | { readonly calls: string; readonly values: Values }
-  | { readonly ends: 'flow' | 'failed' | 'conversation' };
+/** A node ready to run on a turn. */
+export type Prepared = PreparedNode<Turn>;
 
-/** A node that asks for effects while it runs. */
-export type Walking<T> = Generator<EffectBatch, T, readonly Completed[]>;
-export type Running = Outcome | Walking<Outcome>;
-
-/**
- * What a waiting node made of a message: an outcome, or that it is not for the node. Then intents that may interrupt are
- * tried, and only if none of them counts, at `from` at least, the node comes to `missed`.
- */
-export type Hearing = Outcome | { readonly missed: () => Outcome; readonly from?: number };
-
-/** How a flow was left: the values of its variables then, and whether it did what it was called for. */
-export interface Left {
-  readonly values: Values;
-  readonly failed: boolean;
-}
-
-/** A node ready to run. `hear` answers a message that came while the node waited; `back` goes on after a flow it called. */
-export interface Prepared {
-  readonly run: (turn: Turn) => Running;
-  readonly hear?: (turn: Turn, event: IncomingEvent, waiting: Waiting) => Hearing;
-  readonly back?: (turn: Turn, left: Left) => Outcome;
+/** Something else of the bot that a node refers to by name, and the field in which the name stands. */
+export interface Reference {
+  readonly to: 'flow' | 'action' | 'model' | 'knowledge' | 'intent' | 'entity' | 'context';
+  readonly name: string;
+  /** A JSON Pointer into the node; undefined where the name is a key. */
+  readonly field?: string;
+  /** A context that the node opens. */
+  readonly opens?: true;
 }
 
 /** A problem that a kind found in one node; where the node stands is added by `checkBot`. */
@@ -80,12 +71,24 @@ export interface NodeKind<N> {
   readonly exits: (node: N) => readonly Exit[];
   readonly prose: (node: N, language: string) => Prose;
   readonly uses: (node: N) => readonly Use[];
+  readonly refers?: (node: N) => readonly Reference[];
+  /** It waits for somebody: no branch may come to it, and a loop through it ends. */
+  readonly waits?: true;
+  /** It is only there to be read: no walk comes to it, and it needs no links. */
+  readonly still?: true;
+  /** It ends the flow in which it stands, so it stays there when nodes around it become a flow of their own. */
+  readonly ends?: true;
+  /** Words that are for people only: neither said nor resolved. */
+  readonly remarks?: (node: N) => readonly Use[];
+  /** The types of variables that it writes, by target, as far as the kind knows them. */
+  readonly types?: (node: N) => Readonly<Record<string, string>>;
   readonly checks?: (node: N, place: Place) => readonly Found[];
   readonly prepare: (node: N, compiler: Compiler) => Prepared;
 }
 
 /** A kind as the registry holds it: for nodes whose shape `schema` has accepted. */
 export type AnyKind = NodeKind<FlowNode>;
+export type NodeKinds = ReadonlyMap<string, AnyKind>;
 
 /**
  * Files a kind under the general type. A node reaches these functions only after its own schema accepted it
@@ -116,7 +119,7 @@ export function wordingsOf(text: Text | undefined, field: string): { field: stri
 
 /** The uses of a text that the visitor will read. */
 export function wordUses(text: Text | undefined, field: string): Use[] {
-  return wordingsOf(text, field).map((w) => ({ field: w.field, as: 'words', text: w.text }));
+  return wordingsOf(text, field).map((w) => ({ ...w, as: 'words' }));
 }
 
 /** Exits of ordered cases, each with its condition as explanation. */

@@ -1,57 +1,49 @@
-import { TARGET_PATTERN, typeName, type Value } from '../document/shapes.js';
+import { TARGET_PATTERN, type Value } from '../document/shapes.js';
+import type { ChangeOperation } from '../document/variables.js';
 import type { Expression } from '../expressions/expression.js';
-import type { Gap, Template } from '../expressions/template.js';
-import { escapeMarkdown, readMarkdown } from '../text/markdown.js';
-import { localMoment } from '../understanding/moments.js';
 import { addDays } from '../expressions/functions.js';
-import { applyChange, type ChangeOperation } from '../document/variables.js';
-import type { CompiledBot, CompiledFlow, PreparedText, PreparedValue } from './compiler.js';
-import type { Left } from './kind.js';
-import type {
-  Change,
-  Citation,
-  Frame,
-  HandedOver,
-  Heard,
-  IncomingEvent,
-  Message,
-  Observer,
-  OpenContext,
-  Performed,
-  ResolvedValue,
-  Session,
-  Step,
-  TurnProblem,
-  TurnSheet,
-  Values,
-  VariableValues,
-  VisitorChange,
-  Waiting,
-} from './types.js';
+import type { Gap, Template } from '../expressions/template.js';
+import { escapeMarkdown } from '../text/markdown.js';
+import { localMoment } from '../understanding/moments.js';
+import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
+import type { Performed } from './effects/registry.js';
+import { spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
+import type { Citation, Message } from './message.js';
+import type { PreparedText, PreparedValue } from './prepared.js';
+import type { HandedOver, Heard, TurnProblem, TurnSheet } from './sheet.js';
+import type { Left } from './compiled.js';
+import { TurnContexts } from './turn-contexts.js';
+import { TurnRecord } from './turn-record.js';
+import { held, TurnVariables, type View } from './turn-variables.js';
+import type { Frame, Observer, Session, TurnResult, Values, Waiting } from './types.js';
 
-interface OpenStep {
-  place: string;
-  branch?: string;
-  flow: string;
-  node: string;
-  kind: string;
-  exit?: string;
-  note?: string;
-  values: ResolvedValue[];
-  effects: string[];
-  set?: Values;
-  said?: { from: number; to: number };
+/** A bot whose nodes run on a turn. */
+export type CompiledBot = Compiled<Turn>;
+
+export interface TurnOptions {
+  readonly observe?: Observer;
+  /** Asks for a step before each node. */
+  readonly stepping?: boolean;
+  /**
+   * Whether the turn may rest before a node runs: `asked` where that node wants to. `runs` counts the nodes that ran. Where it
+   * may not, the node simply runs again. A turn never rests inside a branch.
+   */
+  readonly rests?: (asked: boolean, runs: number) => boolean;
 }
 
-interface View {
-  flow: Record<string, Value>;
-  session: Record<string, Value>;
-  visitor: Record<string, Value>;
-  readonly settings: Values;
-  readonly turn: Record<string, Value>;
-  readonly context: Record<string, Value>;
-  readonly clock: Values;
-  [local: string]: unknown;
+interface OpenFrame {
+  flow: string;
+  node: string;
+  values: Record<string, Value>;
+  reached: string[];
+  memo?: Value;
+  interrupts?: boolean;
+}
+
+/** Where a branch runs: what its places begin with, and how many flows it stands in. */
+interface Inside {
+  readonly prefix: string;
+  readonly depth: number;
 }
 
 /**
@@ -60,102 +52,107 @@ interface View {
  */
 export class Turn {
   readonly bot: CompiledBot;
+  /** What came in; and what the turn is about, which is the same unless it goes on with one that rested. */
+  readonly incoming: IncomingEvent;
   readonly event: IncomingEvent;
-  readonly observe: Observer;
+  /** The moment of the turn (ISO 8601, UTC). */
+  readonly at: string;
+  readonly options: TurnOptions;
   readonly language: string;
   /** The time zone that counts for this turn. */
   readonly zone: string;
-  readonly view: View;
-  readonly messages: Message[] = [];
-  readonly visitorChanges: VisitorChange[] = [];
-  frames: { flow: string; node: string; values: Record<string, Value>; reached: string[]; interrupts?: boolean }[];
+  readonly record: TurnRecord;
+  frames: OpenFrame[];
   /** What the message was understood as, once it was. */
   heard: Heard | undefined;
   handed: HandedOver | undefined;
   waiting: Waiting | null;
   over: boolean;
-  nodeRuns = 0;
-  /** It pauses before each node. */
-  stepping = false;
+  nodeRuns: number;
   stopped = false;
+  /** It rests here: an internal event goes on with it. */
+  resting = false;
   /** How the flow was left that was left last. */
   left: Left | undefined;
   readonly #session: Session;
-  /** What the places of this turn begin with; only a branch has one, and how many flows it stands in. */
-  readonly #prefix: string;
-  readonly #outer: number;
+  readonly #inside: Inside | undefined;
   readonly #wordings: Record<string, number>;
-  readonly #steps: OpenStep[] = [];
-  #step: OpenStep | undefined;
-  #opened = 0;
-  readonly #effects: Performed[] = [];
-  readonly #contexts: Map<string, OpenContext>;
-  readonly #openBefore: readonly string[];
-  /** Contexts that were opened in this turn: it does not count against their life. */
-  readonly #freshContexts = new Set<string>();
-  readonly #changes = new Map<string, Change>();
-  readonly #writes: { target: string; op: ChangeOperation; value: Value }[] = [];
-  readonly #problems: TurnProblem[] = [];
-  #handedOver = 0;
-  #wait = 0;
-  #byHand: Values | undefined;
-  readonly #leftFlows: { flow: string; values: Values }[] = [];
+  readonly #variables: TurnVariables;
+  readonly #contexts: TurnContexts;
 
-  constructor(
-    bot: CompiledBot,
-    session: Session,
-    event: IncomingEvent,
-    observe: Observer,
-    inside?: { prefix: string; depth: number },
-  ) {
+  constructor(bot: CompiledBot, session: Session, event: IncomingEvent, options: TurnOptions = {}, inside?: Inside) {
+    const resting = event.type === 'go-on' || inside ? session.resting : undefined;
     this.bot = bot;
-    this.observe = observe;
+    this.options = options;
     this.#session = session;
-    this.#prefix = inside?.prefix ?? '';
-    this.#outer = inside?.depth ?? 0;
-    this.event = event;
+    this.#inside = inside;
+    this.incoming = event;
+    this.event = resting?.event ?? event;
+    this.at = event.at;
     this.language = session.language;
-    this.zone = event.zone ?? bot.document.zone;
+    this.zone = ('zone' in this.event ? this.event.zone : undefined) ?? bot.document.zone;
     this.frames = session.frames.map((f) => ({ ...f, values: { ...f.values }, reached: [...f.reached] }));
     this.handed = session.handed;
-    this.#contexts = new Map(
-      Object.entries(session.contexts ?? {}).filter(([, c]) => c.until === undefined || c.until > event.at),
-    );
-    this.#openBefore = [...this.#contexts.keys()];
+    this.heard = resting?.heard;
+    this.nodeRuns = resting?.nodeRuns ?? 0;
     this.waiting = session.waiting;
     this.over = session.over;
     this.#wordings = { ...session.wordings };
-    this.view = {
+    this.record = new TurnRecord(options.observe ?? (() => undefined), inside?.prefix ?? '', resting?.wait ?? 0);
+    this.#contexts = new TurnContexts(bot.document.contexts, session.contexts, this.at, resting?.fresh ?? []);
+    this.#variables = new TurnVariables(bot.document, this.#firstView(session), () => {
+      const { frame } = this;
+      return frame && { values: frame.values, declared: bot.document.flows[frame.flow]?.takes };
+    });
+    if (resting?.heard?.took !== undefined) this.view.turn['intent'] = resting.heard.took;
+    if (resting?.failure !== undefined) this.view.turn['failure'] = resting.failure;
+  }
+
+  #firstView(session: Session): View {
+    const { bot, event } = this;
+    const spoken = spokenEvent(event);
+    const message = event.type === 'message' ? event : undefined;
+    return {
       flow: {},
       session: { ...bot.emptySession, ...session.session },
       visitor: { ...bot.emptyVisitor, ...session.visitor },
       settings: bot.settings,
       turn: {
-        text: event.text ?? '',
-        channel: event.channel,
+        text: wordsIn(event),
+        channel: spoken?.channel ?? null,
         language: session.language,
-        name: event.name ?? null,
-        first_name: event.firstName ?? null,
-        pictures: event.pictures ?? [],
-        files: (event.files ?? []).map(({ name, type, size, address }) => ({ name, type, size, address })),
+        name: spoken?.name ?? null,
+        first_name: spoken?.firstName ?? null,
+        pictures: message?.pictures ?? [],
+        files: (message?.files ?? []).map(({ name, type, size, address }) => ({ name, type, size, address })),
         intent: null,
         failure: null,
       },
-      context: {
-        ...bot.emptyContexts,
-        ...Object.fromEntries([...this.#contexts].map(([name, c]) => [name, c.values])),
-      },
-      clock: clockFacts(event.at, this.zone),
+      context: { ...bot.emptyContexts, ...Object.fromEntries(this.#contexts.carried) },
+      clock: clockFacts(this.at, this.zone),
     };
   }
 
+  /** Everything that expressions can name now. */
+  get view(): View {
+    return this.#variables.view;
+  }
+
+  get messages(): readonly Message[] {
+    return this.record.messages;
+  }
+
+  get stepping(): boolean {
+    return this.options.stepping ?? false;
+  }
+
   /** The run of a flow that is on top of the stack. */
-  get frame(): (typeof this.frames)[number] | undefined {
+  get frame(): OpenFrame | undefined {
     return this.frames.at(-1);
   }
 
   /** Puts the top frame's variables in view; to be called whenever the top of the stack changes. */
-  showFrame(flow: CompiledFlow | undefined): void {
+  showFrame(flow: Pick<CompiledFlow<Turn>, 'empty'> | undefined): void {
     this.view.flow = { ...flow?.empty, ...this.frame?.values };
   }
 
@@ -166,18 +163,40 @@ export class Turn {
 
   /** How many flows are under way inside each other here. */
   get depth(): number {
-    return this.#outer + this.frames.length;
+    return (this.#inside?.depth ?? 0) + this.frames.length;
   }
 
   /** How many `parallel` nodes this runs inside of. */
   get branching(): number {
-    return this.#prefix.split('.').length >> 1;
+    return this.record.branching;
+  }
+
+  /** True where the turn is to rest before the next node runs; `asked` where that node wants to. */
+  mayRest(asked: boolean): boolean {
+    return this.#inside === undefined && (this.options.rests?.(asked, this.nodeRuns) ?? false);
+  }
+
+  /** What the node that runs keeps for itself until it is left; undefined at first. Any JSON value. */
+  get memo(): Value | undefined {
+    return this.frame?.memo;
+  }
+
+  keep(memo: Value): void {
+    if (this.frame) this.frame.memo = memo;
+  }
+
+  /** Moves the run of a flow on to another node. */
+  moveTo(node: string): void {
+    const { frame } = this;
+    if (!frame) return;
+    frame.node = node;
+    delete frame.memo;
   }
 
   /** Takes the run of a flow on top off the stack; what its variables held stands in the record. */
-  leave(): (typeof this.frames)[number] | undefined {
+  leave(): OpenFrame | undefined {
     const gone = this.frames.pop();
-    if (gone) this.#leftFlows.push({ flow: gone.flow, values: held(gone.values) });
+    if (gone) this.record.leftFlows.push({ flow: gone.flow, values: held(gone.values) });
     return gone;
   }
 
@@ -193,122 +212,66 @@ export class Turn {
 
   /** The values that an open context carries; undefined while it is not open. */
   context(name: string): Values | undefined {
-    return this.#contexts.get(name)?.values;
+    return this.#contexts.of(name);
   }
 
   /** Opens a context, or opens it anew: its life begins again, and it carries just these values. */
   openContext(name: string, values: Values): void {
-    const { turns, minutes } = this.bot.document.contexts?.[name]?.lasts ?? {};
-    const until = minutes === undefined ? {} : { until: new Date(Date.parse(this.event.at) + minutes * 60_000).toISOString() };
-    this.#contexts.set(name, { values, ...(turns === undefined ? {} : { turns }), ...until });
-    this.#freshContexts.add(name);
+    this.#contexts.open(name, values);
     this.view.context[name] = values;
   }
 
   closeContext(name: string): void {
-    this.#contexts.delete(name);
+    this.#contexts.close(name);
     this.view.context[name] = null;
-  }
-
-  /** What is open after this turn: a message used up one turn of those that were open before it. */
-  #contextsLeft(): Record<string, OpenContext> {
-    const spent = this.event.type === 'message' ? 1 : 0;
-    return Object.fromEntries(
-      [...this.#contexts].flatMap(([name, c]): [string, OpenContext][] => {
-        if (c.turns === undefined || this.#freshContexts.has(name)) return [[name, c]];
-        return c.turns > spent ? [[name, { ...c, turns: c.turns - spent }]] : [];
-      }),
-    );
   }
 
   /** The bot falls silent until staff hand the conversation back. */
   handOver(reason: string): void {
-    this.handed = { reason, at: this.event.at };
+    this.handed = { reason, at: this.at };
   }
 
   handBack(): void {
     this.handed = undefined;
   }
 
-  /** Opens the record of one run of a node; returns its place in the turn. */
-  openStep(flow: string, node: string, kind: string): string {
-    const place = `${this.#prefix}${this.#opened++}`;
-    const set = this.#byHand ? { set: this.#byHand } : {};
-    this.#byHand = undefined;
-    this.#step = { place, flow, node, kind, values: [], effects: [], ...set };
-    this.#steps.push(this.#step);
-    return place;
-  }
-
-  /** Tells the observer of a node's run. */
-  tell(place: string, phase: 'begins' | 'ends'): void {
-    const step = this.#steps.findLast((s) => s.place === place);
-    if (step) this.observe(place, phase, step);
-  }
-
-  /** The place that the next node will have. */
-  get nextPlace(): string {
-    return `${this.#prefix}${this.#opened}`;
-  }
-
   /** Changes variables by hand before the next node runs; what is none of the bot's variables is left alone. */
   setByHand(values: Values): void {
     const known = Object.entries(values).filter(([target]) => TARGET_PATTERN.test(target));
     for (const [target, value] of known) this.write(target, value);
-    if (known.length > 0) this.#byHand = Object.fromEntries(known);
-  }
-
-  /** The place of the node that runs. */
-  get place(): string {
-    return this.#step?.place ?? '';
+    if (known.length > 0) this.record.changedByHand(Object.fromEntries(known));
   }
 
   /** A turn of its own for one branch: it sees what was known here, and what it changes is seen here once it is merged. */
   fork(index: number): Turn {
-    const session = { ...this.session(), session: { ...this.view.session }, visitor: { ...this.view.visitor } };
-    const prefix = `${this.place}.${index}.`;
-    const child = new Turn(this.bot, { ...session, frames: [], waiting: null }, this.event, this.observe, {
-      prefix,
-      depth: this.depth,
-    });
-    child.nodeRuns = this.nodeRuns;
+    const now = { ...this.session(), session: { ...this.view.session }, visitor: { ...this.view.visitor } };
+    const contexts = this.#contexts.left(0);
+    const resting = { ...this.#rest(), wait: 0, fresh: [] };
+    const begun = { ...now, frames: [], waiting: null, contexts, resting };
+    const inside = { prefix: this.record.branchPrefix(index), depth: this.depth };
+    const child = new Turn(this.bot, begun, this.incoming, this.options, inside);
     Object.assign(child.view.turn, this.view.turn);
     return child;
   }
 
   /** Takes over the record of a branch and, where it came to its end, what it said and changed. */
   merge(child: Turn, branch: string, ended: boolean): void {
-    const before = this.messages.length;
-    this.#steps.push(
-      ...child.#steps.map(({ said, ...s }) => {
-        const moved = said && ended ? { said: { from: said.from + before, to: said.to + before } } : {};
-        return { branch, ...s, ...moved };
-      }),
-    );
-    this.#leftFlows.push(...child.#leftFlows);
-    this.#effects.push(...child.#effects);
-    this.#problems.push(...child.#problems);
-    this.nodeRuns += child.#opened;
+    this.nodeRuns += this.record.merge(child.record, branch, ended);
     if (child.view.turn['failure']) this.view.turn['failure'] = child.view.turn['failure'];
     if (!ended) return;
-    this.messages.push(...child.messages);
     Object.assign(this.#wordings, child.#wordings);
-    child.#writes.forEach((w) => this.#change(w.target, w.op, w.value));
-    for (const name of child.#freshContexts) this.openContext(name, child.#contexts.get(name)?.values ?? {});
-    for (const name of child.#openBefore) if (!child.#contexts.has(name)) this.closeContext(name);
+    this.#variables.merge(child.#variables);
+    this.#contexts.merge(
+      child.#contexts,
+      (name, values) => this.openContext(name, values),
+      (name) => this.closeContext(name),
+    );
     this.over ||= child.over;
   }
 
-  closeStep(exit: string | undefined, note: string | undefined): void {
-    const step = this.#step;
-    if (!step) return;
-    if (exit !== undefined) step.exit = exit;
-    if (note !== undefined) step.note = note;
-  }
-
   problem(code: TurnProblem['code'], facts: TurnProblem['facts']): void {
-    const at = this.#step ?? this.frame;
-    this.#problems.push({ code, flow: at?.flow ?? '', node: at?.node ?? '', facts });
+    const at = this.record.step ?? this.frame;
+    this.record.problems.push({ code, flow: at?.flow ?? '', node: at?.node ?? '', facts });
   }
 
   #onGap(field: string): (gap: Gap) => void {
@@ -317,7 +280,11 @@ export class Turn {
   }
 
   #note(field: string, template: Template, value: Value): void {
-    if (template.reads.length > 0) this.#step?.values.push({ field, source: template.source, value });
+    if (template.reads.length > 0) this.record.read(field, template.source, value);
+  }
+
+  #with(locals: Values | undefined): View {
+    return locals ? { ...this.view, ...locals } : this.view;
   }
 
   /** Resolves a template to text, with other names in view where a field has its own. */
@@ -325,10 +292,6 @@ export class Turn {
     const text = template.text(this.#with(locals), this.#onGap(field));
     this.#note(field, template, text);
     return text;
-  }
-
-  #with(locals: Values | undefined): View {
-    return locals ? { ...this.view, ...locals } : this.view;
   }
 
   /** Resolves a JSON value of templates; one that is a single expression keeps its type. `mayMiss`: an empty value is no problem. */
@@ -354,7 +317,7 @@ export class Turn {
       });
       return null;
     }
-    this.#step?.values.push({ field, source: expression.source, value: found.value });
+    this.record.read(field, expression.source, found.value);
     return found.value;
   }
 
@@ -363,7 +326,7 @@ export class Turn {
     const fallback = this.bot.document.languages[0] ?? 'en';
     const { byLanguage: all } = text;
     const list = all.get(this.language) ?? all.get('') ?? all.get(fallback) ?? [...all.values()][0] ?? [];
-    const step = this.#step;
+    const { step } = this.record;
     const key = `${step?.flow}/${step?.node}${text.field}`;
     const count = this.#wordings[key] ?? 0;
     const template = list[count % Math.max(1, list.length)];
@@ -376,120 +339,96 @@ export class Turn {
 
   /** Says a text; an empty one without buttons is not sent. */
   say(text: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
-    if (text.trim() === '' && !choices?.length) return;
-    const wait = this.#wait;
-    this.#wait = 0;
-    const more = {
-      ...(choices?.length ? { choices } : {}),
-      ...(wait > 0 ? { wait } : {}),
-      ...(cites?.length ? { cites } : {}),
-    };
-    const at = this.messages.push({ text, blocks: readMarkdown(text), ...more });
-    if (this.#step) this.#step.said = { from: this.#step.said?.from ?? at - 1, to: at };
+    this.record.say(text, choices, cites);
   }
 
-  /** The bot is to wait so long before it says what comes next, in ms. */
-  pause(ms: number): void {
-    this.#wait += ms;
+  read(target: string): Value {
+    return this.#variables.read(target);
   }
 
   /** Writes a variable given as `flow.x`, `session.x` or `visitor.x`. */
   write(target: string, value: Value): void {
-    this.change(target, 'set', value);
+    this.#variables.change(target, 'set', value);
   }
 
   /** Sets a variable, adds to it (a number grows, a list gets one more) or removes from it. */
   change(target: string, op: ChangeOperation, value: Value): void {
-    if (!target.startsWith('flow.')) this.#writes.push({ target, op, value });
-    this.#change(target, op, value);
+    this.#variables.change(target, op, value);
   }
 
-  #change(target: string, op: ChangeOperation, value: Value): void {
-    const [scope, name] = target.split('.') as ['flow' | 'session' | 'visitor', string];
-    const before = this.view[scope][name] ?? null;
-    const list = op !== 'set' && this.#isList(scope, name) ? { list: true } : {};
-    const after = applyChange(before, { op, value, ...list });
-    this.view[scope][name] = after;
-    if (scope === 'flow' && this.frame) this.frame.values[name] = after;
-    if (scope === 'visitor') this.visitorChanges.push({ op, name, value, ...list });
-    this.#changes.set(target, { name: target, before: (this.#changes.get(target) ?? { before }).before, after });
-  }
-
-  #isList(scope: 'flow' | 'session' | 'visitor', name: string): boolean {
-    const { flows, variables } = this.bot.document;
-    const declared = scope === 'flow' ? flows[this.frame?.flow ?? '']?.takes : variables?.[scope];
-    return typeName(declared?.[name]).replace(/\?$/, '') === 'list';
-  }
-
-  read(target: string): Value {
-    const [scope, name] = target.split('.') as ['flow' | 'session' | 'visitor', string];
-    return this.view[scope][name] ?? null;
-  }
-
-  /** What was said since the last hand-over to the runner. */
-  takeSaid(): Message[] {
-    const said = this.messages.slice(this.#handedOver);
-    this.#handedOver = this.messages.length;
-    return said;
-  }
-
+  /** Where the next effect of the node that runs stands in the turn. */
   effectPath(): string {
-    return `${this.place}/${this.#step?.effects.length ?? 0}`;
+    return this.record.effectPath();
   }
 
   recordEffect(performed: Performed): void {
-    this.#effects.push(performed);
-    this.#step?.effects.push(performed.request.path);
+    this.record.performed(performed);
+  }
+
+  /** How many turns of their life the contexts have used up: a message counts once it is answered. */
+  get #spent(): number {
+    return this.event.type === 'message' && !this.resting ? 1 : 0;
+  }
+
+  #rest(): NonNullable<Session['resting']> {
+    const { failure } = this.view.turn;
+    return {
+      event: this.event,
+      nodeRuns: this.nodeRuns,
+      wait: this.record.pendingWait,
+      fresh: this.#contexts.fresh,
+      ...(this.heard ? { heard: this.heard } : {}),
+      ...(failure === null || failure === undefined ? {} : { failure }),
+    };
   }
 
   session(): Session {
-    const contexts = this.#contextsLeft();
+    const contexts = this.#contexts.left(this.#spent);
     return {
       language: this.language,
       frames: this.frames.map((f): Frame => ({ ...f })),
-      session: known(this.view.session, this.#session.session),
-      visitor: known(this.view.visitor, this.#session.visitor),
+      ...this.#variables.kept(this.#session, { session: this.bot.emptySession, visitor: this.bot.emptyVisitor }),
       wordings: this.#wordings,
       turns: this.#session.turns + 1,
       waiting: this.waiting,
       over: this.over,
-      at: this.event.at,
+      at: this.at,
       ...(Object.keys(contexts).length > 0 ? { contexts } : {}),
       ...(this.handed ? { handed: this.handed } : {}),
+      ...(this.resting ? { resting: this.#rest() } : {}),
     };
   }
 
   sheet(): TurnSheet {
+    const { steps, effects, problems, messages, leftFlows } = this.record;
+    const contexts = this.#contexts.recorded(this.#spent);
     return {
       turn: this.#session.turns + 1,
-      heard: this.event,
-      ...(this.heard ? { understood: this.heard } : {}),
-      ...(this.#openBefore.length > 0 || this.#contexts.size > 0 ? { contexts: this.#contextRecord() } : {}),
+      heard: this.incoming,
+      ...(this.heard && this.incoming.type !== 'go-on' ? { understood: this.heard } : {}),
+      ...(contexts ? { contexts } : {}),
       ...(this.handed ? { handed: this.handed } : {}),
-      path: this.#steps.map((s): Step => ({ ...s })),
-      effects: this.#effects,
-      changes: [...this.#changes.values()].filter((c) => JSON.stringify(c.before) !== JSON.stringify(c.after)),
-      problems: this.#problems,
-      messages: this.messages,
+      path: steps,
+      effects,
+      changes: this.#variables.changed(),
+      problems,
+      messages,
       ended: this.over,
       variables: this.variables(),
       language: this.language,
-      ...(this.#leftFlows.length > 0 ? { left: this.#leftFlows } : {}),
+      ...(leftFlows.length > 0 ? { left: leftFlows } : {}),
       ...(this.stopped ? { stopped: true } : {}),
+      ...(this.resting ? { rests: true } : {}),
     };
   }
 
-  #contextRecord(): NonNullable<TurnSheet['contexts']> {
-    const before = Object.fromEntries(
-      this.#openBefore.flatMap((name) => {
-        const open = this.#session.contexts?.[name];
-        return open ? [[name, open] as const] : [];
-      }),
-    );
+  result(): TurnResult {
     return {
-      before: this.#openBefore,
-      after: [...this.#contexts.keys()],
-      states: { before, after: this.#contextsLeft() },
+      session: this.session(),
+      visitorChanges: this.#variables.visitorChanges,
+      messages: this.messages,
+      sheet: this.sheet(),
+      rests: this.resting,
     };
   }
 
@@ -497,16 +436,6 @@ export class Turn {
   variables(): VariableValues {
     return { flow: held(this.frame?.values ?? {}), session: held(this.view.session), visitor: held(this.view.visitor) };
   }
-}
-
-/** Values without the empty ones. */
-function held(values: Readonly<Record<string, Value>>): Values {
-  return Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null));
-}
-
-/** Variables worth storing: those that hold something, or held something before. */
-function known(view: Readonly<Record<string, Value>>, before: Values): Values {
-  return Object.fromEntries(Object.entries(view).filter(([name, v]) => v !== null || name in before));
 }
 
 const WEEKDAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];

@@ -1,7 +1,10 @@
-import type { CompiledNode } from './compiler.js';
-import type { Left, Outcome, Running, Walking } from './kind.js';
+import type { CompiledNode as Compiled, Left, Outcome } from './compiled.js';
+import type { Effect, EffectName, EffectOf, Result, ResultOf } from './effects/registry.js';
+import { typeOf } from './effects/registry.js';
 import type { Turn } from './turn.js';
-import type { Completed, Effect, Values } from './types.js';
+import type { Values, Walking } from './types.js';
+
+export type CompiledNode = Compiled<Turn>;
 
 /** Node runs after which a turn that never waits is cut. */
 export const MAX_NODE_RUNS = 200;
@@ -10,7 +13,7 @@ export const MAX_DEPTH = 20;
 
 /** Runs nodes until the turn waits for the visitor or no flow is under way any more. */
 export function* walk(turn: Turn): Walking<void> {
-  while (turn.waiting === null && turn.frame) {
+  while (turn.waiting === null && turn.frame && !turn.resting) {
     if (turn.nodeRuns >= MAX_NODE_RUNS) {
       turn.problem('loop-cut', { runs: MAX_NODE_RUNS });
       turn.frames = [];
@@ -18,7 +21,15 @@ export function* walk(turn: Turn): Walking<void> {
       return;
     }
     const node = currentNode(turn);
-    if (!node) continue;
+    if (!node) {
+      yield* restart(turn);
+      continue;
+    }
+    // Between two nodes a turn rests only where it is made to; it does not before its first, so that each turn gets on.
+    if (turn.record.place !== '' && turn.mayRest(false)) {
+      turn.resting = true;
+      return;
+    }
     if (turn.stepping) yield* pauseBefore(turn, node);
     yield* runNode(turn, node);
   }
@@ -32,21 +43,28 @@ export function* runAlone(turn: Turn): Walking<void> {
 
 /** Waits until somebody says that the turn is to go on; they may have changed variables meanwhile. */
 export function* pauseBefore(turn: Turn, node: CompiledNode): Walking<void> {
-  const path = `${turn.nextPlace}/step`;
-  const [came] = yield* perform(turn, [{ type: 'step', path, flow: node.flow, node: node.id }]);
-  if (came?.outcome === 'go-on' && came.set) turn.setByHand(came.set);
+  const path = `${turn.record.nextPlace}/step`;
+  const came = yield* perform(turn, { type: 'step', path, flow: node.flow, node: node.id });
+  if (came.set) turn.setByHand(came.set);
+}
+
+/** Asks for one effect and waits until it has come. */
+export function* perform<T extends EffectName>(turn: Turn, effect: EffectOf<T> & { readonly type: T }): Walking<ResultOf<T>> {
+  const [came] = yield* performAll(turn, [effect]);
+  return came as ResultOf<T>;
 }
 
 /** Asks for effects and waits until all of them have come; results in the order of the effects. Others that come are not ours. */
-export function* perform(turn: Turn, effects: readonly Effect[]): Walking<Completed['result'][]> {
-  const came = new Map<string, Completed['result']>();
+export function* performAll(turn: Turn, effects: readonly Effect[]): Walking<Result[]> {
+  const came = new Map<string, Result>();
   const mine = new Set(effects.map((e) => e.path));
   let asked = effects;
   while (came.size < mine.size) {
-    for (const { path, result } of yield { effects: asked, said: turn.takeSaid() }) if (mine.has(path)) came.set(path, result);
+    for (const { path, result } of yield { effects: asked, said: turn.record.takeSaid() })
+      if (mine.has(path)) came.set(path, result);
     asked = [];
   }
-  return effects.map((e) => came.get(e.path) ?? { outcome: 'failed', code: 'unknown-outcome', reason: 'nothing came back' });
+  return effects.map((e) => came.get(e.path) ?? typeOf(e).failed('unknown-outcome', 'nothing came back'));
 }
 
 /** Begins a flow above those under way. */
@@ -60,96 +78,119 @@ export function enter(turn: Turn, flowId: string, values: Values): void {
   turn.showFrame(flow);
 }
 
-/** The node to run now. Where an edit took it away, the flow starts again with its values kept, once. */
+/** The node to run now; undefined where an edit took it away. */
 export function currentNode(turn: Turn): CompiledNode | undefined {
   const { frame } = turn;
-  if (!frame) return undefined;
-  const node = turn.bot.flows.get(frame.flow)?.nodes.get(frame.node);
-  if (!node) restart(turn, frame.node);
-  return node;
+  return frame && turn.bot.flows.get(frame.flow)?.nodes.get(frame.node);
 }
 
-export function restart(turn: Turn, gone: string): void {
+/** Where an edit took the node away that is to run, the flow starts again with its values kept, once; else it has failed. */
+export function* restart(turn: Turn): Walking<void> {
+  const next = yield* restartFlow(turn);
+  if (next) yield* settle(turn, next.node, next.outcome);
+}
+
+function* restartFlow(turn: Turn): Walking<Settling | undefined> {
   const { frame } = turn;
-  if (!frame) return;
+  if (!frame) return undefined;
+  const gone = frame.node;
   turn.nodeRuns++;
   turn.problem('node-gone', { flow: frame.flow, node: gone });
   const { begin, nodes } = turn.bot.flows.get(frame.flow) ?? {};
-  if (begin === undefined || !nodes?.has(begin) || begin === gone) {
-    leave(turn, true);
-    return;
-  }
+  if (begin === undefined || !nodes?.has(begin) || begin === gone) return yield* leave(turn, true);
   turn.frames.pop();
   enter(turn, frame.flow, frame.values);
+  return undefined;
 }
 
+/** Runs a node, and again where it wants to rest and the turn may not. */
 function* runNode(turn: Turn, node: CompiledNode): Walking<void> {
-  turn.nodeRuns++;
-  const place = turn.openStep(node.flow, node.id, node.kind);
-  turn.tell(place, 'begins');
-  if (node.passesBy !== undefined) {
-    settle(turn, node, { exit: node.passesBy, note: 'off' });
-  } else {
-    const running = node.run(turn);
-    settle(turn, node, isWalking(running) ? yield* running : running);
-  }
-  turn.tell(place, 'ends');
+  while (yield* runOnce(turn, node));
 }
 
-function isWalking(running: Running): running is Walking<Outcome> {
+function* runOnce(turn: Turn, node: CompiledNode): Walking<boolean> {
+  turn.nodeRuns++;
+  const place = turn.record.open(node.flow, node.id, node.kind);
+  turn.record.tell(place, 'begins');
+  const outcome = node.passesBy === undefined ? yield* arrive(node.run(turn)) : { exit: node.passesBy, note: 'off' };
+  yield* settle(turn, node, outcome);
+  turn.record.tell(place, 'ends');
+  return 'rests' in outcome && !turn.resting && turn.nodeRuns < MAX_NODE_RUNS;
+}
+
+/** What a node comes to, whether it asks for effects on the way or not. */
+export function* arrive<T extends object>(running: T | Walking<T>): Walking<T> {
+  return isWalking(running) ? yield* running : running;
+}
+
+function isWalking<T extends object>(running: T | Walking<T>): running is Walking<T> {
   return Symbol.iterator in running;
 }
 
-/** Moves on by what a node came to. An exit that leads nowhere ends the flow. */
-export function settle(turn: Turn, node: CompiledNode, outcome: Outcome): void {
-  if ('wait' in outcome) {
-    turn.waiting = outcome.wait;
-    return;
-  }
-  if ('calls' in outcome) {
-    callFlow(turn, node, outcome.calls, outcome.values);
-    return;
-  }
-  if ('ends' in outcome) {
-    turn.closeStep(undefined, outcome.ends);
-    if (outcome.ends === 'conversation') {
-      turn.over = true;
-      turn.frames = [];
-    } else leave(turn, outcome.ends === 'failed');
-    return;
-  }
-  turn.closeStep(outcome.exit, outcome.note);
-  const next = node.exits[outcome.exit];
-  const { frame } = turn;
-  if (next !== undefined && frame) {
-    frame.node = next;
-    return;
-  }
-  turn.problem('no-way-on', { exit: outcome.exit });
-  leave(turn, outcome.exit === 'failed');
+/** A node with what it came to. */
+interface Settling {
+  readonly node: CompiledNode;
+  readonly outcome: Outcome;
 }
 
-function callFlow(turn: Turn, node: CompiledNode, flow: string, values: Values): void {
-  turn.closeStep(undefined, `calls ${flow}`);
+/**
+ * Moves on by what a node came to. An exit that leads nowhere ends the flow. Leaving a flow lets the node that called it come
+ * to something as well, one after the other and not inside each other, so that how deep flows stand costs nothing.
+ */
+export function* settle(turn: Turn, node: CompiledNode, outcome: Outcome): Walking<void> {
+  let next: Settling | undefined = { node, outcome };
+  while (next) next = yield* settleOne(turn, next);
+}
+
+function* settleOne(turn: Turn, { node, outcome }: Settling): Walking<Settling | undefined> {
+  if ('wait' in outcome) {
+    turn.waiting = outcome.wait;
+    return undefined;
+  }
+  if ('rests' in outcome) {
+    turn.resting = turn.mayRest(true);
+    return undefined;
+  }
+  if ('calls' in outcome) return callFlow(turn, node, outcome.calls, outcome.values);
+  if ('ends' in outcome) {
+    turn.record.close(undefined, outcome.ends);
+    if (outcome.ends !== 'conversation') return yield* leave(turn, outcome.ends === 'failed');
+    turn.over = true;
+    turn.frames = [];
+    return undefined;
+  }
+  turn.record.close(outcome.exit, outcome.note);
+  const to = node.exits[outcome.exit];
+  if (to !== undefined && turn.frame) {
+    turn.moveTo(to);
+    return undefined;
+  }
+  turn.problem('no-way-on', { exit: outcome.exit });
+  return yield* leave(turn, outcome.exit === 'failed');
+}
+
+function callFlow(turn: Turn, node: CompiledNode, flow: string, values: Values): Settling | undefined {
+  turn.record.close(undefined, `calls ${flow}`);
   if (turn.depth >= MAX_DEPTH) turn.problem('too-deep', { flow, most: MAX_DEPTH });
   const { length } = turn.frames;
   if (turn.depth < MAX_DEPTH) enter(turn, flow, values);
-  if (turn.frames.length === length) settle(turn, node, { exit: 'failed' });
+  return turn.frames.length === length ? { node, outcome: { exit: 'failed' } } : undefined;
 }
 
 /** Leaves the flow on top. The node that called it goes on; where it is gone, its flow starts again. */
-function leave(turn: Turn, failed: boolean): void {
+function* leave(turn: Turn, failed: boolean): Walking<Settling | undefined> {
   const left: Left = { values: turn.frame?.values ?? {}, failed };
   const gone = turn.leave();
   turn.left = left;
   const { frame } = turn;
   turn.showFrame(frame && turn.bot.flows.get(frame.flow));
   // What came between is over: the node that waited runs again, so an ask asks again.
-  if (gone?.interrupts) return;
+  if (gone?.interrupts) return undefined;
   const caller = currentNode(turn);
-  if (!caller) return;
+  // The walk finds that it is gone, and begins its flow again.
+  if (!caller) return undefined;
   turn.nodeRuns++;
-  turn.openStep(caller.flow, caller.id, caller.kind);
-  if (caller.back) settle(turn, caller, caller.back(turn, left));
-  else restart(turn, caller.id);
+  turn.record.open(caller.flow, caller.id, caller.kind);
+  if (caller.back) return { node: caller, outcome: yield* arrive(caller.back(turn, left)) };
+  return yield* restartFlow(turn);
 }

@@ -1,6 +1,7 @@
 import type { BotDocument } from '../document/schema.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
-import type { TurnSheet } from '../engine/types.js';
+import { isStill } from '../engine/refers.js';
+import type { TurnSheet } from '../engine/sheet.js';
 
 /** How often some turns came by the nodes, exits and intents of a bot. Names: `flow/node`, `flow/node/exit`, an intent. */
 export interface Coverage {
@@ -20,7 +21,7 @@ function parts(document: BotDocument): { nodes: string[]; exits: string[]; inten
   const exits: string[] = [];
   for (const [flow, { nodes: all }] of Object.entries(document.flows))
     for (const [id, node] of Object.entries(all)) {
-      if (node.kind === 'note' || node.off) continue;
+      if (isStill(node) || node.off) continue;
       nodes.push(`${flow}/${id}`);
       exits.push(...(nodeKinds.get(node.kind)?.exits(node) ?? []).map((e) => `${flow}/${id}/${e.name}`));
     }

@@ -1,7 +1,7 @@
 import { sameValue } from '../document/merge.js';
 import type { Value } from '../document/shapes.js';
-import { isActionCall, isModelCall } from '../engine/performed.js';
-import type { Performed, TurnSheet } from '../engine/types.js';
+import { typeOf, type Performed } from '../engine/effects/registry.js';
+import type { TurnSheet } from '../engine/sheet.js';
 import { plainText } from '../text/markdown.js';
 
 /** One way in which a turn answered otherwise than another. `name` is a variable's; the others have none. */
@@ -18,21 +18,15 @@ export function wordsOf(sheet: TurnSheet): string[] {
 }
 
 /** A call in one line: `booking-office.list-sailings`, `model helper`, `lookup passenger-guide`. */
-export function effectName(performed: Performed): string {
-  if (isActionCall(performed)) return `${performed.request.connection}.${performed.request.action}`;
-  if (isModelCall(performed)) return `model ${performed.request.profile}`;
-  return `lookup ${performed.request.base}`;
+export function effectName({ request }: Performed): string {
+  return typeOf(request).name(request);
 }
 
 /** A call with what it sent: two of them that are equal did the same. */
-function effectLine(performed: Performed): string {
-  const name = effectName(performed);
-  if (!isActionCall(performed)) return name;
-  const { method, target, query, body } = performed.request;
-  const asked = Object.entries(query)
-    .map(([key, v]) => `${key}=${v}`)
-    .join('&');
-  return `${name}: ${method} ${target}${asked === '' ? '' : `?${asked}`}${body === null ? '' : ` ${JSON.stringify(body)}`}`;
+function effectLine({ request }: Performed): string {
+  const type = typeOf(request);
+  const [name, whole] = [type.name(request), type.whole(request)];
+  return whole === name ? name : `${name}: ${whole}`;
 }
 
 /** The nodes of a turn with the exits by which it left them. */

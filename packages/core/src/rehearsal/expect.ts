@@ -2,7 +2,8 @@ import { sameValue } from '../document/merge.js';
 import type { Expectation } from '../document/rehearsals.js';
 import type { Value } from '../document/shapes.js';
 import { waitingAt } from '../engine/advance.js';
-import type { Session, TurnSheet } from '../engine/types.js';
+import type { TurnSheet } from '../engine/sheet.js';
+import type { Session } from '../engine/types.js';
 import { compilePattern } from '../understanding/recognise.js';
 import { effectName, valuesOf, wordsOf } from './difference.js';
 

@@ -1,13 +1,22 @@
 import { sameValue } from '../document/merge.js';
 import type { BotDocument } from '../document/schema.js';
 import { freeId } from '../editing/nodes.js';
-import type { Expectation, Rehearsal, RehearsedTurn, Sample } from '../document/rehearsals.js';
+import {
+  isActionSample,
+  isModelSample,
+  type Expectation,
+  type Rehearsal,
+  type RehearsedTurn,
+  type Sample,
+} from '../document/rehearsals.js';
 import type { Value } from '../document/shapes.js';
-import { isActionCall, isModelCall } from '../engine/performed.js';
-import type { Performed, TurnSheet, Values } from '../engine/types.js';
+import { typeOf, type Performed } from '../engine/effects/registry.js';
+import { choiceIn, spokenEvent, wordsIn } from '../engine/event.js';
+import type { TurnSheet } from '../engine/sheet.js';
+import type { Values } from '../engine/types.js';
 import { effectName, wordsOf } from './difference.js';
 import { heldAfter } from './expect.js';
-import { isActionSample, isModelSample, sampleFor, sampleOf, type Samples } from './samples.js';
+import { sampleFor, sampleOf, type Samples } from './samples.js';
 
 /** A turn as it is to be kept: its record, and where the bot waited after it. */
 export interface KeptTurn {
@@ -35,7 +44,7 @@ export function keepConversation(
   const present = document.samples ?? {};
   const samples: Record<string, Sample> = {};
   const [first] = turns;
-  const heard = first?.sheet.heard;
+  const heard = first && spokenEvent(first.sheet.heard);
   const language = first?.sheet.language;
   const visitor = {
     ...(heard?.name === undefined ? {} : { name: heard.name }),
@@ -69,12 +78,10 @@ export function keepConversation(
 
 /** Keeps what a call came to, unless a sample there answers it the same; the name of a sample that has to go first. */
 function keepResult(id: string, performed: Performed, present: Samples, made: Record<string, Sample>): string[] {
-  if (!isActionCall(performed) && !isModelCall(performed)) return [];
   const fresh = sampleOf(performed, true);
   if (!fresh) return [];
   const all = { ...present, ...made };
-  const { request } = performed;
-  const found = sampleFor(all, request);
+  const found = sampleFor(all, performed.request);
   const there = found && all[found.sample];
   if (there && sameResult(there, fresh)) return [];
   const name = freeId(all, `${id}-${Object.keys(made).length + 1}`);
@@ -92,7 +99,7 @@ function sameResult(a: Sample, b: Sample): boolean {
 function cameIn({ heard }: TurnSheet): RehearsedTurn {
   if (heard.type === 'open') return { opens: true };
   if (heard.type === 'hand-back') return { 'hands-back': true };
-  if (heard.type === 'start' && heard.start) {
+  if (heard.type === 'start') {
     const { flow, node, variables } = heard.start;
     const values = Object.fromEntries(
       Object.entries(variables).flatMap(([scope, held]) =>
@@ -101,13 +108,14 @@ function cameIn({ heard }: TurnSheet): RehearsedTurn {
     );
     return { starts: { node: `${flow}/${node}`, ...(Object.keys(values).length > 0 ? { values } : {}) } };
   }
-  if (heard.choice !== undefined) return { presses: heard.text ?? heard.choice };
-  return { says: heard.text ?? '' };
+  const choice = choiceIn(heard);
+  const words = wordsIn(heard);
+  return choice === undefined ? { says: words } : { presses: words === '' ? choice : words };
 }
 
 function expectationOf(sheet: TurnSheet, waitsAt: KeptTurn['waitsAt']): Expectation {
   const words = wordsOf(sheet).filter((w) => w !== '');
-  const written = sheet.effects.some(isModelCall);
+  const written = sheet.effects.some(({ request }) => typeOf(request).varies);
   // Lists and objects are what a call brought; they would be expected to the letter and say little.
   const held = heldAfter(sheet);
   const values = sheet.changes.map(({ name }) => [name, held[name] ?? null] as const);

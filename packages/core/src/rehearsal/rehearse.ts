@@ -1,13 +1,16 @@
 import { durationMs, type Value } from '../document/shapes.js';
 import type { Expectation, Rehearsal, RehearsedTurn } from '../document/rehearsals.js';
 import { beginTurn, openSession, waitingAt } from '../engine/advance.js';
-import type { CompiledBot } from '../engine/compiler.js';
-import { isActionCall, isModelCall } from '../engine/performed.js';
-import type { Completed, Effect, IncomingEvent, Session, TurnSheet, VariableValues } from '../engine/types.js';
+import { drive, type Performers } from '../engine/drive.js';
+import { typeOf, type Completed, type EffectOf, type ResultOf } from '../engine/effects/registry.js';
+import { choiceIn, type IncomingEvent, type VariableValues } from '../engine/event.js';
+import type { Mind } from '../engine/mind.js';
+import type { TurnSheet } from '../engine/sheet.js';
+import type { CompiledBot } from '../engine/turn.js';
+import type { Session } from '../engine/types.js';
 import { normalise } from '../understanding/words.js';
 import { missesOf, type Miss } from './expect.js';
-import type { Compute } from './mind.js';
-import { eventOf, isEventSample, noSample, sampleFor, type Samples } from './samples.js';
+import { eventOf, keptEvent, noSample, sampleFor, type Samples } from './samples.js';
 
 /** One turn as it was rehearsed: its record, what it missed, and which samples answered. */
 export interface TurnOutcome {
@@ -31,7 +34,13 @@ const BETWEEN_TURNS_MS = 10_000;
  * first turn is at the rehearsal's own clock, else at `at` (ISO 8601, UTC). It goes on after a miss, so that all of
  * them are told; only a button that is not there ends it.
  */
-export function rehearse(bot: CompiledBot, id: string, rehearsal: Rehearsal, compute: Compute, at: string): RehearsalOutcome {
+export async function rehearse(
+  bot: CompiledBot,
+  id: string,
+  rehearsal: Rehearsal,
+  mind: Mind,
+  at: string,
+): Promise<RehearsalOutcome> {
   const { visitor = {}, clock = at, turns } = rehearsal;
   let session = openSession(bot, visitor.kept ?? {}, visitor.language);
   let moment = Date.parse(clock);
@@ -40,7 +49,7 @@ export function rehearse(bot: CompiledBot, id: string, rehearsal: Rehearsal, com
     if (i > 0) moment += turn.after === undefined ? BETWEEN_TURNS_MS : durationMs(turn.after);
     const event = eventIn(bot, session, rehearsal, turn, new Date(moment).toISOString());
     const first = [turn.samples ?? [], rehearsal.samples ?? []];
-    const ran = runTurn(bot, session, event, { compute, samples: bot.document.samples ?? {}, first });
+    const ran = await runTurn(bot, session, event, { mind, samples: bot.document.samples ?? {}, first });
     const pressed = pressMiss(session, turn, event);
     session = ran.session;
     outcomes.push({
@@ -83,8 +92,8 @@ function eventIn(
     const pressed = choiceBy(session, turn.presses);
     return { type: 'message', ...base, text: pressed?.says ?? turn.presses, ...(pressed ? { choice: pressed.id } : {}) };
   }
-  const kept = turn.sends === undefined ? undefined : bot.document.samples?.[turn.sends];
-  if (kept && isEventSample(kept)) return { ...base, ...eventOf(kept) };
+  const kept = turn.sends === undefined ? undefined : keptEvent(bot.document.samples, turn.sends);
+  if (kept) return { ...base, ...eventOf(kept) };
   return { type: 'open', ...base };
 }
 
@@ -106,7 +115,7 @@ function choiceBy(session: Session, wanted: string) {
 }
 
 function pressMiss(session: Session, turn: RehearsedTurn, event: IncomingEvent): Miss[] {
-  if (turn.presses === undefined || event.choice !== undefined) return [];
+  if (turn.presses === undefined || choiceIn(event) !== undefined) return [];
   const there = (session.waiting?.choices ?? []).map((c) => c.says).join(', ');
   const expected = `There should be a button “${turn.presses}” to press`;
   return [{ kind: 'came-in', expected, found: there === '' ? 'there are no buttons' : `there are ${there}` }];
@@ -115,40 +124,38 @@ function pressMiss(session: Session, turn: RehearsedTurn, event: IncomingEvent):
 /** A call that no sample answered is a miss, unless the turn expects the failure in so many words: nobody would see it else. */
 function unsampled(expected: Expectation | undefined, { effects }: TurnSheet): Miss[] {
   if (expected?.effects !== undefined) return [];
-  return effects.flatMap((e): Miss[] => {
-    if (!(isActionCall(e) || isModelCall(e)) || e.result.outcome !== 'failed' || e.result.code !== 'no-sample') return [];
-    const what = isActionCall(e) ? `${e.request.connection}.${e.request.action}` : `the model ${e.request.profile}`;
+  return effects.flatMap(({ request, result }): Miss[] => {
+    if (result.outcome !== 'failed' || result.code !== 'no-sample') return [];
+    const what = typeOf(request).spoken(request);
     return [{ kind: 'came-in', expected: `A sample should answer ${what}`, found: 'none does; keep one' }];
   });
 }
 
 interface Setting {
-  readonly compute: Compute;
+  readonly mind: Mind;
   readonly samples: Samples;
   readonly first: readonly (readonly string[])[];
 }
 
 /** One turn, every effect answered at once. Time passes only where nothing else is left to come. */
-function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent, { compute, samples, first }: Setting) {
-  const { steps } = beginTurn(bot, session, event);
+async function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent, { mind, samples, first }: Setting) {
   const used: string[] = [];
-  const ready: Completed[] = [];
   const timers: Completed[] = [];
-  const answer = (effect: Effect): void => {
-    if (effect.type === 'timer') timers.push({ path: effect.path, result: { outcome: 'elapsed' } });
-    else if (effect.type === 'step') ready.push({ path: effect.path, result: { outcome: 'go-on' } });
-    else if (effect.type === 'understand' || effect.type === 'lookup') ready.push({ path: effect.path, result: compute(effect) });
-    else {
-      const kept = sampleFor(samples, effect, first);
-      if (kept) used.push(kept.sample);
-      ready.push({ path: effect.path, result: kept?.result ?? noSample(effect) });
-    }
+  const sampled = <T extends 'action' | 'model'>(effect: EffectOf<T>): ResultOf<T> => {
+    const kept = sampleFor(samples, effect, first);
+    if (kept) used.push(kept.sample);
+    return (kept?.result ?? noSample(effect)) as ResultOf<T>;
   };
-  let next = steps.next();
-  while (!next.done) {
-    next.value.effects.forEach(answer);
-    const came = ready.shift() ?? timers.shift();
-    next = steps.next(came ? [came] : []);
-  }
-  return { session: next.value.session, sheet: next.value.sheet, used };
+  const performers: Performers = {
+    ...mind,
+    action: sampled<'action'>,
+    model: sampled<'model'>,
+    step: () => ({ outcome: 'go-on' }),
+    timer: ({ path }) => {
+      timers.push({ path, result: { outcome: 'elapsed' } });
+      return new Promise(() => undefined);
+    },
+  };
+  const { result } = await drive(beginTurn(bot, session, event), { performers, idle: () => timers.shift() });
+  return { session: result.session, sheet: result.sheet, used };
 }

@@ -1,4 +1,5 @@
 import { Lexer, type Token, type Tokens } from 'marked';
+import { z } from 'zod';
 
 /** A piece of a line of bot text. Links and pictures only ever carry addresses that `safeAddress` let through. */
 export type Inline =
@@ -16,6 +17,33 @@ export type Block =
   | { readonly type: 'quote'; readonly blocks: readonly Block[] }
   | { readonly type: 'code'; readonly text: string }
   | { readonly type: 'rule' };
+
+const inlineShape: z.ZodType<Inline> = z.lazy(() =>
+  z.union([
+    z.strictObject({ type: z.enum(['text', 'code']), text: z.string() }),
+    z.strictObject({ type: z.enum(['strong', 'emphasis']), inside: z.array(inlineShape) }),
+    z.strictObject({ type: z.literal('link'), to: z.string(), inside: z.array(inlineShape) }),
+    z.strictObject({ type: z.literal('image'), from: z.string(), alt: z.string() }),
+    z.strictObject({ type: z.literal('break') }),
+  ]),
+);
+
+/** A block as a schema. */
+export const blockShape: z.ZodType<Block> = z.lazy(() =>
+  z.union([
+    z.strictObject({ type: z.literal('paragraph'), inside: z.array(inlineShape) }),
+    z.strictObject({ type: z.literal('heading'), level: z.int(), inside: z.array(inlineShape) }),
+    z.strictObject({
+      type: z.literal('list'),
+      ordered: z.boolean(),
+      start: z.int(),
+      items: z.array(z.array(blockShape)),
+    }),
+    z.strictObject({ type: z.literal('quote'), blocks: z.array(blockShape) }),
+    z.strictObject({ type: z.literal('code'), text: z.string() }),
+    z.strictObject({ type: z.literal('rule') }),
+  ]),
+);
 
 /** The address if it is one a visitor may be sent to (http, https, mailto, tel), else undefined. */
 export function safeAddress(address: string): string | undefined {

@@ -1,5 +1,5 @@
 import type { Request, Response } from 'express';
-import { hashSecret, newSecret, type Clock } from '../clock.js';
+import { hashSecret, newSecret, type Clock } from '../base/clock.js';
 import type { Db } from '../store/database.js';
 import * as people from '../store/people.js';
 import { HttpProblem } from './problem.js';

@@ -1,5 +1,5 @@
 import { HttpProblem } from './problem.js';
-import type { Clock } from '../clock.js';
+import type { Clock } from '../base/clock.js';
 
 const MAX_KEYS = 50_000;
 

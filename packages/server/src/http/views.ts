@@ -20,7 +20,7 @@ import {
   type PatchOperation,
   type TurnSheet,
 } from '@primrose/core';
-import type { OwnDraft } from '../bots.js';
+import type { OwnDraft } from '../bots/bots.js';
 import type { BotRow, EditRow, ReleaseRow } from '../store/bots.js';
 import type { ServingChannel } from '../store/channels.js';
 import type { LineRow, ListedConversation, TurnRow } from '../store/conversations.js';

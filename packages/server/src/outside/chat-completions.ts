@@ -1,14 +1,13 @@
-import { request, type Agent } from 'undici';
-import type { ModelEffect, ModelResult } from '@primrose/core';
-import { assertMayCall, createOutsideAgent, RefusedAddress, refusedReason, type AllowedAddresses } from './agent.js';
+import { failureOf, messagesOf, type ModelEffect, type ModelMessage, type ModelResult, type ToolCall } from '@primrose/core';
+import type { AllowedAddresses } from './agent.js';
+import { addressIn, BadAnswer, createCaller, isJson, type Answer } from './call.js';
 import type { Reach } from './reach.js';
 
 const MAX_ANSWER_BYTES = 4_000_000;
 /** Words that were told so far are told again at most this often. */
 const WORDS_EVERY_MS = 60;
-
-type Failed = ModelResult & { readonly outcome: 'failed' };
-type Failure = Failed['code'];
+/** Tools that a model may ask for in one answer. */
+const MOST_CALLS = 64;
 
 /** Told the text so far while a model writes; each call holds all of it. */
 export type OnWords = (text: string) => void;
@@ -16,71 +15,58 @@ export type OnWords = (text: string) => void;
 /** Asks a model. Never throws: what goes wrong is a result with a reason. */
 export type PerformModel = (effect: ModelEffect, reach: Reach, onWords?: OnWords) => Promise<ModelResult>;
 
-const failure = (code: Failure, reason: string, url?: string): Failed => {
-  return { outcome: 'failed', code, reason, ...(url === undefined ? {} : { url }) };
-};
-
-/** Something a model service did that ends the call; the message is told to people. */
-class BadAnswer extends Error {}
-
 /** Makes the caller of model services: any server of the chat-completions form, streamed as server-sent events. */
 export function createChatCompletions(allowed: AllowedAddresses): { perform: PerformModel; close: () => Promise<void> } {
-  const agent = createOutsideAgent(allowed, MAX_ANSWER_BYTES);
+  const { call, close } = createCaller(allowed, MAX_ANSWER_BYTES);
   const perform: PerformModel = async (effect, reach, onWords) => {
-    if (!reach.ok) return failure('not-configured', reach.reason);
-    let url: URL;
-    try {
-      url = new URL(`${reach.address.replace(/\/$/, '')}/chat/completions`);
-    } catch {
-      return failure(
+    if (!reach.ok) return failureOf('not-configured', reach.reason);
+    const url = addressIn(`${reach.address.replace(/\/$/, '')}/chat/completions`);
+    if (!url)
+      return failureOf(
         'not-configured',
         `"${reach.address}" is no address; give the connection one such as https://example.org/v1`,
       );
-    }
-    const signal = AbortSignal.timeout(effect.timeoutMs);
-    try {
-      assertMayCall(url, allowed);
-      return await ask(agent, effect, { url, headers: reach.headers, signal }, onWords);
-    } catch (error) {
-      return explain(error, effect, url);
-    }
+    const headers = { accept: 'text/event-stream, application/json', 'content-type': 'application/json', ...reach.headers };
+    const body = JSON.stringify(bodyOf(effect));
+    // Asking again costs money but changes nothing, so a line that is cut leaves no doubt of what was done.
+    const asked = { url, method: 'POST', headers, body, timeoutMs: effect.timeoutMs, changes: false };
+    return call(asked, (answer) => read(answer, onWords));
   };
-  return { perform, close: () => agent.close() };
+  return { perform, close };
 }
 
 function bodyOf(effect: ModelEffect): unknown {
-  const { model, messages, schema, temperature, most } = effect;
+  const { model, schema, temperature, most, tools = [] } = effect;
   return {
     model,
-    messages,
+    messages: messagesOf(effect).map(wireMessage),
     stream: true,
     stream_options: { include_usage: true },
+    ...(tools.length > 0 ? { tools: tools.map(wireTool) } : {}),
     ...(temperature === undefined ? {} : { temperature }),
     ...(most === undefined ? {} : { max_tokens: most }),
     ...(schema === undefined ? {} : { response_format: { type: 'json_schema', json_schema: { name: 'answer', schema } } }),
   };
 }
 
-interface Way {
-  readonly url: URL;
-  readonly headers: Readonly<Record<string, string>>;
-  readonly signal: AbortSignal;
+/** A message as the chat-completions form writes it. */
+function wireMessage(message: ModelMessage): unknown {
+  if (message.role === 'tool') return { role: 'tool', tool_call_id: message.call, content: message.content };
+  if (message.role !== 'assistant' || !message.calls) return { role: message.role, content: message.content };
+  const calls = message.calls.map(({ id, name, given }) => ({ id, type: 'function', function: { name, arguments: given } }));
+  return { role: 'assistant', content: message.content, tool_calls: calls };
 }
 
-async function ask(agent: Agent, effect: ModelEffect, way: Way, onWords?: OnWords): Promise<ModelResult> {
-  const { url, headers, signal } = way;
-  const response = await request(url, {
-    dispatcher: agent,
-    method: 'POST',
-    headers: { accept: 'text/event-stream, application/json', 'content-type': 'application/json', ...headers },
-    body: JSON.stringify(bodyOf(effect)),
-    signal,
-  });
-  const type = String(response.headers['content-type'] ?? '');
-  if (response.statusCode >= 400) throw new BadAnswer(await refusal(response.statusCode, await response.body.text(), type));
-  if (/\bevent-stream\b/.test(type)) return readStream(response.body, onWords);
-  const text = await response.body.text();
-  if (!/\bjson\b/.test(type)) {
+function wireTool({ name, about, takes }: NonNullable<ModelEffect['tools']>[number]): unknown {
+  return { type: 'function', function: { name, description: about, parameters: takes } };
+}
+
+async function read(answer: Answer, onWords?: OnWords): Promise<ModelResult> {
+  const type = String(answer.headers['content-type'] ?? '');
+  if (answer.status >= 400) throw new BadAnswer(refusal(answer.status, await answer.body.text(), isJson(answer)));
+  if (/\bevent-stream\b/.test(type)) return readStream(answer.body, onWords);
+  const text = await answer.body.text();
+  if (!isJson(answer)) {
     const what = /html/.test(type) ? 'a web page' : `${type || 'something without a type'}`;
     throw new BadAnswer(`answered with ${what} instead of a model's answer; is the address of the connection right?`);
   }
@@ -88,15 +74,27 @@ async function ask(agent: Agent, effect: ModelEffect, way: Way, onWords?: OnWord
 }
 
 /** What a service says of its refusal, if it says something short. */
-async function refusal(status: number, text: string, type: string): Promise<string> {
-  const said = /\bjson\b/.test(type) ? /"message"\s*:\s*"((?:[^"\\]|\\.){1,300})"/.exec(text)?.[1] : undefined;
-  return Promise.resolve(`refused with status ${status}${said === undefined ? '' : `: ${said}`}`);
+function refusal(status: number, text: string, json: boolean): string {
+  const said = json ? /"message"\s*:\s*"((?:[^"\\]|\\.){1,300})"/.exec(text)?.[1] : undefined;
+  return `refused with status ${status}${said === undefined ? '' : `: ${said}`}`;
+}
+
+/** A call of a tool as it comes: whole, or in pieces that bear the same number. */
+interface WireCall {
+  readonly index?: number;
+  readonly id?: string;
+  readonly function?: { readonly name?: string; readonly arguments?: string };
+}
+
+interface WireMessage {
+  readonly content?: string | null;
+  readonly tool_calls?: readonly WireCall[] | null;
 }
 
 interface Chunk {
   readonly choices?: readonly {
-    readonly delta?: { readonly content?: string | null };
-    readonly message?: { readonly content?: string | null };
+    readonly delta?: WireMessage;
+    readonly message?: WireMessage;
     readonly finish_reason?: string | null;
   }[];
   readonly usage?: { readonly prompt_tokens?: number; readonly completion_tokens?: number } | null;
@@ -106,22 +104,50 @@ interface Chunk {
 function readWhole(text: string): ModelResult {
   const { choices, usage } = JSON.parse(text) as Chunk;
   const [first] = choices ?? [];
-  const content = first?.message?.content;
+  const calls = new Calls();
+  calls.add(first?.message?.tool_calls);
+  const content = first?.message?.content ?? (calls.any ? '' : undefined);
   if (typeof content !== 'string') throw new BadAnswer('answered without any text');
-  return written(content, first?.finish_reason, usage);
+  return written(content, calls, first?.finish_reason, usage);
 }
 
-function written(text: string, finish: string | null | undefined, usage: Chunk['usage']): ModelResult {
+/** The calls of tools of one answer, put together from their pieces. */
+class Calls {
+  readonly #calls: { id: string; name: string; given: string }[] = [];
+
+  get any(): boolean {
+    return this.all.length > 0;
+  }
+
+  get all(): readonly ToolCall[] {
+    return this.#calls.filter((c) => c.name !== '');
+  }
+
+  add(pieces: readonly WireCall[] | null | undefined): void {
+    for (const [i, piece] of (pieces ?? []).entries()) {
+      const at = piece.index ?? i;
+      if (at >= MOST_CALLS) throw new BadAnswer(`asked for more than ${MOST_CALLS} calls at once`);
+      const call = (this.#calls[at] ??= { id: '', name: '', given: '' });
+      call.id ||= piece.id ?? '';
+      call.name += piece.function?.name ?? '';
+      call.given += piece.function?.arguments ?? '';
+    }
+  }
+}
+
+function written(text: string, calls: Calls, finish: string | null | undefined, usage: Chunk['usage']): ModelResult {
   const tokens =
     typeof usage?.prompt_tokens === 'number' && typeof usage.completion_tokens === 'number'
       ? { in: usage.prompt_tokens, out: usage.completion_tokens }
       : null;
-  return { outcome: 'written', text, stopped: finish === 'length' ? 'length' : 'end', tokens };
+  const stopped = finish === 'length' ? 'length' : calls.any ? 'calls' : 'end';
+  return { outcome: 'written', text, ...(calls.any ? { calls: calls.all } : {}), stopped, tokens };
 }
 
 /** Reads the stream to its end. One that breaks off before the service said why it stopped is no answer. */
 async function readStream(body: AsyncIterable<Buffer>, onWords?: OnWords): Promise<ModelResult> {
   let text = '';
+  const calls = new Calls();
   let finish: string | null | undefined;
   let usage: Chunk['usage'];
   let told = 0;
@@ -134,6 +160,7 @@ async function readStream(body: AsyncIterable<Buffer>, onWords?: OnWords): Promi
       );
     const [first] = chunk.choices ?? [];
     text += first?.delta?.content ?? '';
+    calls.add(first?.delta?.tool_calls);
     finish = first?.finish_reason ?? finish;
     usage = chunk.usage ?? usage;
     const now = performance.now();
@@ -144,7 +171,7 @@ async function readStream(body: AsyncIterable<Buffer>, onWords?: OnWords): Promi
   }
   if (finish === undefined || finish === null) throw new BadAnswer('broke off in the middle of its answer');
   onWords?.(text);
-  return written(text, finish, usage);
+  return written(text, calls, finish, usage);
 }
 
 /** The data of server-sent events, one by one. */
@@ -164,19 +191,4 @@ async function* eventsIn(body: AsyncIterable<Buffer>): AsyncGenerator<string> {
       if (data !== '') yield data;
     }
   }
-}
-
-function explain(error: unknown, effect: ModelEffect, url: URL): ModelResult {
-  const { name, code } = error as { name?: string; code?: string };
-  if (error instanceof RefusedAddress) return failure('refused', refusedReason(url.hostname), url.href);
-  if (error instanceof BadAnswer) return failure('bad-answer', `${url.host} ${error.message}`, url.href);
-  if (name === 'TimeoutError' || code === 'UND_ERR_CONNECT_TIMEOUT')
-    return failure('timeout', `${url.host} was not done within ${effect.timeoutMs / 1000} s`, url.href);
-  if (error instanceof SyntaxError)
-    return failure('bad-answer', `${url.host} answered with something that cannot be read as JSON`, url.href);
-  if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE')
-    return failure('bad-answer', `${url.host} answered with more than ${MAX_ANSWER_BYTES / 1e6} MB`, url.href);
-  if (code === 'UND_ERR_SOCKET' || code === 'ECONNRESET')
-    return failure('bad-answer', `${url.host} broke off in the middle of its answer`, url.href);
-  return failure('unreachable', `${url.host} cannot be reached (${code ?? name ?? 'no reason given'})`, url.href);
 }

@@ -1,5 +1,5 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
-import type { Clock } from '../clock.js';
+import type { Clock } from '../base/clock.js';
 import { HttpProblem } from '../http/problem.js';
 import type { Db } from '../store/database.js';
 import * as store from '../store/secrets.js';

@@ -1,4 +1,4 @@
-import type { IncomingEvent, Session, TurnSheet, Values } from '@primrose/core';
+import { wordsIn, type IncomingEvent, type Session, type TurnSheet, type Values } from '@primrose/core';
 import type { Db } from './database.js';
 import { transaction } from './hot.js';
 
@@ -140,7 +140,7 @@ export async function insertSimulatedTurn(db: Db, t: NewSimulatedTurn): Promise<
     const { value: seq } = await hot.write(
       `UPDATE simulations SET head = ?, turns = LAST_INSERT_ID(turns + 1), said = COALESCE(?, said), paused = NULL, stop_at = NULL,
          last_at = ? WHERE id = ?`,
-      [t.id, t.event.text ?? null, t.at, t.simulationId],
+      [t.id, wordsIn(t.event) || null, t.at, t.simulationId],
     );
     await hot.write(
       `INSERT INTO simulated_turns (id, simulation_id, seq, external_id, parent, again, number, revision, event, kept, state, sheet, timings, samples, ms, at)

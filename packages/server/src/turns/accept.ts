@@ -1,5 +1,5 @@
 import { readMarkdown, escapeMarkdown, type IncomingEvent } from '@primrose/core';
-import { newId, type Clock } from '../clock.js';
+import { newId, type Clock } from '../base/clock.js';
 import { eventByExternalId, type LineRow } from '../store/conversations.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { transaction } from '../store/hot.js';

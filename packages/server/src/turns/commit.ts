@@ -1,9 +1,9 @@
-import type { Clock } from '../clock.js';
+import type { Clock } from '../base/clock.js';
 import type { LineRow } from '../store/conversations.js';
 import type { Db } from '../store/database.js';
 import { transaction } from '../store/hot.js';
 import * as store from '../store/turning.js';
-import type { LoadedBot } from './bots.js';
+import type { LoadedBot } from '../bots/loader.js';
 import { LostLease, type RanTurn } from './run.js';
 import { schedule } from './schedule.js';
 

@@ -1,22 +1,26 @@
 import {
-  advance,
-  type Compute,
+  beginTurn,
+  drive,
+  storedRequest,
+  typeOf,
   type Effect,
   type EffectBatch,
   type IncomingEvent,
+  type Mind,
+  type Noted,
   type Session,
   type TurnResult,
 } from '@primrose/core';
-import type { Clock } from '../clock.js';
+import type { Clock } from '../base/clock.js';
+import type { LoadedBot } from '../bots/loader.js';
 import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
 import { createReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
-import { insertLines, noteChange, noteResult, takeNumbers, type JournalEntry } from '../store/turning.js';
-import type { LoadedBot } from './bots.js';
-import { Effects } from './effects.js';
+import { insertLines, noteChange, noteResult, takeNumbers } from '../store/turning.js';
+import { createPerformers } from './performers.js';
 import { schedule } from './schedule.js';
 import { StopWatch, type Timing } from './stop-watch.js';
 
@@ -42,12 +46,12 @@ export interface RunInput {
   readonly eventId: string;
   readonly conversationId: string;
   readonly owner: string;
-  readonly journal: readonly JournalEntry[];
+  readonly journal: readonly Noted[];
   readonly dueAt: Date | null;
   /** Called after messages were stored in mid-turn, so that they go out before the wait. */
   readonly onSaid: () => void;
   readonly onWords: OnWords;
-  readonly compute: Compute;
+  readonly mind: Mind;
 }
 
 export interface RunnerParts {
@@ -66,38 +70,30 @@ export type RunTurn = (input: RunInput) => Promise<RanTurn>;
  */
 export function createRunner({ db, clock, secrets, action, model }: RunnerParts): RunTurn {
   return async (input) => {
-    const { loaded, session, event, eventId, journal } = input;
-    const watch = new StopWatch(clock);
-    const turn = advance(loaded.bot, session, event, watch.observe);
+    const { loaded, session, event, eventId, journal, mind, onWords } = input;
     const { version } = loaded;
-    const effects = new Effects({
-      action,
-      model,
-      compute: input.compute,
-      onWords: input.onWords,
-      eventId,
-      journal,
-      reach: createReach(db, secrets, loaded.botId, loaded.bot.document),
-      note: (request, result, seq) =>
-        statement(db, (hot) => noteResult(hot, { eventId, path: request.path, version, seq, request, result })),
-    });
+    const watch = new StopWatch(clock);
+    const reach = createReach(db, secrets, loaded.botId, loaded.bot.document);
+    const { performers, end } = createPerformers({ clock, action, model, mind, reach, onWords, turnId: eventId });
     let stored = { said: 0, dueAt: input.dueAt };
     let journaled = journal.length > 0;
-    try {
-      let next = turn.next();
-      while (!next.done) {
-        const batch = next.value;
-        const changes = batch.effects.filter((e) => e.type === 'action' && e.changes && effects.isNew(e));
-        if (batch.said.length > 0 || changes.length > 0) stored = await storeBefore(db, clock, input, batch, changes, stored);
-        journaled ||= batch.effects.some((e) => e.type !== 'understand' && e.type !== 'lookup');
-        effects.begin(batch.effects);
-        next = turn.next([await effects.next()]);
-      }
-      const result = next.value;
-      return { result, timings: watch.timings(result.sheet), ms: watch.ms(), journaled, ...stored };
-    } finally {
-      effects.end();
-    }
+    const turn = beginTurn(loaded.bot, session, event, { observe: watch.observe, rests: (asked) => asked });
+    const driven = await drive(turn, {
+      performers,
+      noted: journal,
+      before: async (batch, toNote) => {
+        journaled ||= batch.effects.some((e) => typeOf(e).journaled(e) !== 'never');
+        if (batch.said.length > 0 || toNote.length > 0) stored = await storeBefore(db, clock, input, batch, toNote, stored);
+      },
+      note: (request, result, seq) => {
+        const row = { eventId, path: request.path, version, seq, request: storedRequest(request), result };
+        return statement(db, (hot) => noteResult(hot, row));
+      },
+      end,
+    });
+    if (driven.as !== 'done') throw new Error('a real turn neither pauses nor is stopped');
+    const { result } = driven;
+    return { result, timings: watch.timings(result.sheet), ms: watch.ms(), journaled, ...stored };
   };
 }
 
@@ -121,7 +117,8 @@ async function storeBefore(
       const first = await takeNumbers(hot, conversationId, owner, lines.length, last);
       if (first === undefined) throw new LostLease();
       await insertLines(hot, conversationId, eventId, first, lines, now);
-      for (const request of changes) await noteChange(hot, { eventId, path: request.path, version: loaded.version, request });
+      for (const effect of changes)
+        await noteChange(hot, { eventId, path: effect.path, version: loaded.version, request: storedRequest(effect) });
     });
   } catch (error) {
     if (isDuplicate(error)) throw new LostLease();

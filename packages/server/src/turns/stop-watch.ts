@@ -1,5 +1,5 @@
 import type { TurnSheet } from '@primrose/core';
-import type { Clock } from '../clock.js';
+import type { Clock } from '../base/clock.js';
 
 /** When a node of a turn began to run, and for how long it ran, in ms. */
 export interface Timing {

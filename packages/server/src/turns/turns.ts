@@ -1,17 +1,17 @@
 import type { Logger } from 'pino';
 import { hasRested, openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
-import type { Clock } from '../clock.js';
+import type { Clock } from '../base/clock.js';
 import { channelById } from '../store/channels.js';
 import { turnOfEvent, type LineRow, type TurnRow } from '../store/conversations.js';
 import { isDatabaseTrouble, isNoRoom, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
 import * as store from '../store/turning.js';
-import { prepareMind } from '../jobs/minds.js';
-import type { Listeners } from '../jobs/listeners.js';
+import { prepareMind } from '../understanding/minds.js';
+import type { Listeners } from '../understanding/listeners.js';
 import { accept, type Accepted, type Incoming } from './accept.js';
-import { draftVersion, type BotLoader, type LoadedBot } from './bots.js';
+import { draftVersion, type BotLoader, type LoadedBot } from '../bots/loader.js';
 import { commitTurn } from './commit.js';
-import type { Wakes } from './deliver.js';
+import type { Wakes } from './wakes.js';
 import { LostLease, type RunTurn } from './run.js';
 
 export interface TurnsParts {
@@ -196,9 +196,9 @@ export class Turns {
     }, leaseMs / 3);
     try {
       const { document, listens } = loaded.bot;
-      const compute = await prepareMind(listeners, document, listens);
+      const mind = await prepareMind(listeners, document, listens);
       const ran = await run({
-        compute,
+        mind,
         onWords: bySentence((text) => wakes.words(id, text)),
         loaded,
         session,

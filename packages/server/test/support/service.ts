@@ -83,17 +83,25 @@ export interface TestServiceOptions {
   readonly all?: boolean;
 }
 
-let ports = 29_000 + (process.pid % 1000);
+/** The first of the ports that are this suite's own. */
+export const PORTS = Number(process.env['PRIMROSE_TEST_PORTS'] ?? 29_000);
+let ports = PORTS;
+
+/** Where a database of the tests' server is, by its name behind `primrose_`. */
+export function databaseUrl(name: string): string {
+  const at = new URL(DATABASE_URL);
+  at.pathname = `/primrose_${name}`;
+  return at.href;
+}
 
 /** A database of its own on the tests' server: what stands in it is worked off by nobody else. */
 export async function ownDatabase(name: string): Promise<string> {
   const connection = await createConnection(DATABASE_URL);
   await connection.query(`CREATE DATABASE primrose_${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin`);
   await connection.end();
-  return DATABASE_URL.replace(/\/primrose$/, `/primrose_${name}`);
+  return databaseUrl(name);
 }
 
-/** Starts a service with the demo and its booking office. */
 /** Tells the stand-in messenger where its webhooks go. */
 async function connectMessenger(messenger: string, address: string): Promise<void> {
   const headers = { authorization: 'Bearer gull-token', 'content-type': 'application/json' };
@@ -102,6 +110,7 @@ async function connectMessenger(messenger: string, address: string): Promise<voi
   if (!answer.ok) throw new Error(`the messenger is not connected: ${await answer.text()}`);
 }
 
+/** Starts a service with the demo and its booking office. */
 export async function startTestService({
   databaseUrl,
   port = ports++,

@@ -4,10 +4,12 @@ import type { Value } from '../../document/shapes.js';
 import { duration, durationMs, expression, id, name, nodeBase, target, typeName, value } from '../../document/shapes.js';
 import { textOf } from '../../expressions/functions.js';
 import { nearest } from '../../text/nearest.js';
-import type { PreparedAction } from '../compiler.js';
-import { caseExits, defineKind, type Found, type Outcome, type Place, type Use, type Walking } from '../kind.js';
+import type { Outcome } from '../compiled.js';
+import type { ActionEffect, ActionResult } from '../effects/action.js';
+import { caseExits, defineKind, type Found, type Place, type Use } from '../kind.js';
+import type { PreparedAction } from '../prepared.js';
 import type { Turn } from '../turn.js';
-import type { ActionEffect, EffectResult } from '../types.js';
+import type { Walking } from '../types.js';
 import { perform } from '../walk.js';
 import { valueUses } from './set.js';
 
@@ -124,6 +126,7 @@ export const action = defineKind<ActionNode>({
       (c, i) => ({ field: `/cases/${i}/when`, as: 'expression', text: c.when, locals: ANSWER_LOCALS }) as const,
     ),
   ],
+  refers: (node) => [{ to: 'action', name: node.runs, field: '/runs' }],
   checks,
   prepare: (node, compiler) => {
     const prepared = compiler.action(node.runs);
@@ -134,7 +137,7 @@ export const action = defineKind<ActionNode>({
       when: compiler.expression(c.when),
     }));
     const timeoutMs = node.timeout === undefined ? DEFAULT_TIMEOUT_MS : durationMs(node.timeout);
-    const settle = (turn: Turn, result: EffectResult): Outcome => {
+    const settle = (turn: Turn, result: ActionResult): Outcome => {
       if (!prepared) return { exit: 'failed' };
       if (result.outcome === 'failed') return failed(turn, node.runs, null, result.reason);
       const good = result.status >= 200 && result.status < 300;
@@ -152,8 +155,7 @@ export const action = defineKind<ActionNode>({
         const inputs: Record<string, Value> = Object.fromEntries(prepared.takes.map((key) => [key, null]));
         for (const [key, v] of given) inputs[key] = turn.value(`/given/${key}`, v, undefined, prepared.optional.has(key));
         const effect = buildEffect(turn, prepared, inputs, timeoutMs);
-        const [came] = yield* perform(turn, [effect]);
-        if (came?.outcome !== 'answered' && came?.outcome !== 'failed') return failed(turn, node.runs, null, 'nothing came back');
+        const came = yield* perform(turn, effect);
         turn.recordEffect({ request: effect, result: came });
         return settle(turn, came);
       },

@@ -5,7 +5,9 @@ import { ANSWER_KINDS, readAnswer, readEntity, type Answer, type AnswerKind } fr
 import { SURE_FROM } from '../../understanding/listener.js';
 import { compilePattern } from '../../understanding/recognise.js';
 import { nearest } from '../../text/nearest.js';
-import { defineKind, sampleText, wordUses, type Hearing, type Outcome } from '../kind.js';
+import type { Hearing, Outcome } from '../compiled.js';
+import { wordsIn } from '../event.js';
+import { defineKind, sampleText, wordUses } from '../kind.js';
 import type { Turn } from '../turn.js';
 
 const schema = z.strictObject({
@@ -32,6 +34,7 @@ export const ask = defineKind<z.infer<typeof schema>>({
   kind: 'ask',
   band: 'visitor',
   about: 'ask for a value and wait',
+  waits: true,
   schema,
   blank: () => ({ says: '', expects: 'text', into: 'flow.answer' }),
   exits: () => [
@@ -42,8 +45,11 @@ export const ask = defineKind<z.infer<typeof schema>>({
   uses: (node) => [
     ...wordUses(node.says, '/says'),
     ...wordUses(node.again, '/again'),
-    { field: '/into', as: 'target', text: node.into },
+    // It is passed over when its value is known, so it reads what it writes.
+    { field: '/into', as: 'target', text: node.into, reads: true },
   ],
+  refers: (node) => [{ to: 'entity', name: node.expects, field: '/expects' }],
+  types: (node) => ({ [node.into]: node.expects }),
   checks: (node, { document }) => {
     const known = [...ANSWER_KINDS, ...Object.keys(document.entities ?? {})];
     if (known.includes(node.expects)) return [];
@@ -58,7 +64,7 @@ export const ask = defineKind<z.infer<typeof schema>>({
     const pattern = own === undefined ? undefined : compilePattern(own);
     const ready = readyOptions(node.expects, compiler.document.languages, (l) => compiler.options(node.expects, l));
     const read = (turn: Turn, said: string): Answer => {
-      const setting = { at: turn.event.at, zone: turn.zone, language: turn.language };
+      const setting = { at: turn.at, zone: turn.zone, language: turn.language };
       if (isBuiltIn(node.expects)) return readAnswer(node.expects, said, setting);
       if (!pattern) return readEntity(said, ready[turn.language] ?? []);
       const matcher = pattern.matcher(said);
@@ -74,7 +80,7 @@ export const ask = defineKind<z.infer<typeof schema>>({
         return { wait: { tries: 0 } };
       },
       hear: (turn, event, waiting): Hearing => {
-        const answer = read(turn, event.text ?? '');
+        const answer = read(turn, wordsIn(event));
         const take = (of: NonNullable<Answer>): Outcome => {
           turn.write(node.into, of.value);
           return { exit: 'answered', note: of.by };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { expression, id, nodeBase } from '../../document/shapes.js';
+import { expression, id, nodeBase, type FlowNode } from '../../document/shapes.js';
 import { caseExits, defineKind } from '../kind.js';
 
 const schema = z.strictObject({
@@ -26,3 +26,8 @@ export const branch = defineKind<z.infer<typeof schema>>({
     };
   },
 });
+
+/** A node that goes one way for each case, to the node that bears the exit's name, and else to `otherwise`. */
+export function branchOf(cases: readonly { readonly exit: string; readonly when: string }[], otherwise: string): FlowNode {
+  return { kind: branch.kind, cases, exits: { ...Object.fromEntries(cases.map((c) => [c.exit, c.exit])), otherwise } };
+}

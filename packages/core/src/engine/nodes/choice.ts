@@ -4,17 +4,9 @@ import { expression, id, nodeBase, target, template, text } from '../../document
 import { plainText, readMarkdown } from '../../text/markdown.js';
 import { SURE_FROM } from '../../understanding/listener.js';
 import { matchOption, normalise } from '../../understanding/words.js';
-import {
-  defineKind,
-  sampleText,
-  wordsInOneLanguage,
-  wordUses,
-  type Exit,
-  type Found,
-  type Hearing,
-  type Outcome,
-  type Use,
-} from '../kind.js';
+import type { Hearing, Outcome } from '../compiled.js';
+import { choiceIn, wordsIn } from '../event.js';
+import { defineKind, sampleText, wordsInOneLanguage, wordUses, type Exit, type Found, type Use } from '../kind.js';
 import type { Turn } from '../turn.js';
 import type { OfferedChoice } from '../types.js';
 
@@ -79,6 +71,7 @@ export const choice = defineKind<Choice>({
   kind: 'choice',
   band: 'visitor',
   about: 'offer buttons and wait',
+  waits: true,
   schema,
   blank: () => ({ says: '', choices: [] }),
   exits,
@@ -120,11 +113,11 @@ export const choice = defineKind<Choice>({
       },
       hear: (turn, event, waiting): Hearing => {
         const offered = waiting.choices ?? [];
-        const pressed = offered.find((c) => c.id === event.choice);
+        const pressed = offered.find((c) => c.id === choiceIn(event));
         const match = pressed
           ? { id: pressed.id, by: 'pressed' }
           : matchOption(
-              event.text ?? '',
+              wordsIn(event),
               offered.map((c) => ({ id: c.id, words: [c.says] })),
             );
         const chosen = offered.find((c) => c.id === match?.id);
@@ -134,7 +127,7 @@ export const choice = defineKind<Choice>({
           return { exit: chosen.exit, note: match.by };
         };
         // A sentence that merely holds a word of a button may rather be a wish of its own.
-        const longer = wordCount(event.text) > wordCount(chosen.says) + FEW_WORDS;
+        const longer = wordCount(wordsIn(event)) > wordCount(chosen.says) + FEW_WORDS;
         return match.by === 'part' && longer ? { missed: take, from: SURE_FROM } : take();
       },
     };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { nodeBase, text } from '../../document/shapes.js';
+import { nodeBase, text, type FlowNode } from '../../document/shapes.js';
 import { defineKind, sampleText, wordUses } from '../kind.js';
 
 const schema = z.strictObject({
@@ -16,6 +16,7 @@ export const end = defineKind<z.infer<typeof schema>>({
   kind: 'end',
   band: 'bot',
   about: 'the flow or the conversation is over',
+  ends: true,
   schema,
   blank: () => ({}),
   exits: () => [],
@@ -32,3 +33,8 @@ export const end = defineKind<z.infer<typeof schema>>({
     };
   },
 });
+
+/** An end of a flow that says nothing. */
+export function plainEnd(): FlowNode {
+  return { kind: end.kind };
+}

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { name, nodeBase, target, value } from '../../document/shapes.js';
+import { name, nodeBase, target, value, type FlowNode, type Value } from '../../document/shapes.js';
 import { callProblems, callTargets, inputsOf, takeOutputs } from '../calls.js';
 import { defineKind } from '../kind.js';
 import { valueUses } from './set.js';
@@ -31,6 +31,7 @@ export const flow = defineKind<z.infer<typeof schema>>({
     ...Object.entries(node.given ?? {}).flatMap(([key, v]) => valueUses(v, `/given/${key}`)),
     ...callTargets(node, ''),
   ],
+  refers: (node) => [{ to: 'flow', name: node.calls, field: '/calls' }],
   checks: (node, { document }) => callProblems(document, node, ''),
   prepare: (node, compiler) => {
     const given = compiler.fields(node.given);
@@ -44,3 +45,19 @@ export const flow = defineKind<z.infer<typeof schema>>({
     };
   },
 });
+
+/** A node that calls a flow: what it is given, where its outputs go, and where the story goes on when it came to its end. */
+export function callOf(
+  calls: string,
+  given: Readonly<Record<string, Value>>,
+  into: Readonly<Record<string, string>>,
+  done: string | undefined,
+): FlowNode {
+  return {
+    kind: flow.kind,
+    calls,
+    ...(Object.keys(given).length === 0 ? {} : { given }),
+    ...(Object.keys(into).length === 0 ? {} : { into }),
+    exits: done === undefined ? {} : { done },
+  };
+}

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { nodeBase, template, text } from '../../document/shapes.js';
-import { defineKind, sampleText, wordUses, type Outcome } from '../kind.js';
+import type { Outcome } from '../compiled.js';
+import { defineKind, sampleText, wordUses } from '../kind.js';
 
 const schema = z.strictObject({
   kind: z.literal('hand-over'),
@@ -17,6 +18,7 @@ export const handOver = defineKind<z.infer<typeof schema>>({
   kind: 'hand-over',
   band: 'outside',
   about: 'give the conversation to staff',
+  waits: true,
   schema,
   blank: () => ({ reason: '', says: '' }),
   exits: () => [{ name: 'handed-back', about: 'staff gave it back' }],
@@ -24,7 +26,7 @@ export const handOver = defineKind<z.infer<typeof schema>>({
   uses: (node) => [
     ...wordUses(node.says, '/says'),
     ...wordUses(node.back, '/back'),
-    { field: '/reason', as: 'template', text: node.reason },
+    { field: '/reason', as: 'template', text: node.reason, prose: true },
   ],
   checks: (node) => (node.reason.trim() === '' ? [{ code: 'no-reason', severity: 'warning', field: '/reason', facts: {} }] : []),
   prepare: (node, compiler) => {

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { id, name, nodeBase, target, text } from '../../document/shapes.js';
 import { nearest } from '../../text/nearest.js';
 import { MATCH_FROM } from '../../understanding/listener.js';
-import { defineKind, sampleText, wordUses, type Found, type Hearing, type Outcome, type Use } from '../kind.js';
+import type { Hearing, Outcome } from '../compiled.js';
+import { defineKind, sampleText, wordUses, type Found, type Use } from '../kind.js';
 
 const schema = z.strictObject({
   kind: z.literal('listen'),
@@ -18,6 +19,7 @@ export const listen = defineKind<z.infer<typeof schema>>({
   kind: 'listen',
   band: 'visitor',
   about: 'wait for one of some intents',
+  waits: true,
   schema,
   blank: () => ({ hears: [] }),
   exits: (node) => [
@@ -31,6 +33,7 @@ export const listen = defineKind<z.infer<typeof schema>>({
     ...wordUses(node.says, '/says'),
     ...Object.entries(node.into ?? {}).map(([role, t]) => ({ field: `/into/${role}`, as: 'target', text: t }) as const),
   ],
+  refers: (node) => node.hears.map((name, i) => ({ to: 'intent', name, field: `/hears/${i}` })),
   checks: (node, { document }) => {
     const known = Object.keys(document.intents ?? {});
     const unknown = node.hears.flatMap((intent, i): Found[] =>

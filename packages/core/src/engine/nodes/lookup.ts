@@ -1,9 +1,10 @@
 import { z } from 'zod';
 import { nodeBase, target, template } from '../../document/shapes.js';
-import type { Value } from '../../document/shapes.js';
 import { nearest } from '../../text/nearest.js';
-import { defineKind, type Outcome, type Use, type Walking } from '../kind.js';
-import type { LookupEffect } from '../types.js';
+import type { Outcome } from '../compiled.js';
+import type { LookupEffect } from '../effects/lookup.js';
+import { defineKind, type Use } from '../kind.js';
+import type { Walking } from '../types.js';
 import { perform } from '../walk.js';
 
 const schema = z.strictObject({
@@ -34,9 +35,10 @@ export const lookup = defineKind<z.infer<typeof schema>>({
   ],
   prose: (node) => ({ text: `Look up ${node.asks}` }),
   uses: (node): Use[] => [
-    { field: '/asks', as: 'template', text: node.asks },
+    { field: '/asks', as: 'template', text: node.asks, prose: true },
     { field: '/into', as: 'target', text: node.into },
   ],
+  refers: (node) => [{ to: 'knowledge', name: node.in, field: '/in' }],
   checks: (node, { document }) => {
     const bases = Object.keys(document.knowledge ?? {});
     if (bases.includes(node.in)) return [];
@@ -55,10 +57,9 @@ export const lookup = defineKind<z.infer<typeof schema>>({
           question,
           most: node.most ?? DEFAULT_MOST,
         };
-        const [came] = yield* perform(turn, [request]);
-        if (came?.outcome !== 'looked-up') return { exit: 'not-covered', note: 'nothing came back' };
+        const came = yield* perform(turn, request);
         turn.recordEffect({ request, result: came });
-        turn.write(node.into, came.covered ? (came.passages as unknown as Value) : []);
+        turn.write(node.into, came.covered ? came.passages : []);
         if (came.covered) return { exit: 'found', note: `${came.passages.length} passages` };
         return { exit: 'not-covered', ...(came.missing.length > 0 ? { note: `nothing on ${came.missing.join(', ')}` } : {}) };
       },

@@ -6,9 +6,12 @@ import { compileTemplate } from '../../expressions/template.js';
 import { nearest } from '../../text/nearest.js';
 import { estimateTokens } from '../../text/tokens.js';
 import { answerSchema, readModelAnswer, type AnswerFields } from '../model-answer.js';
-import { defineKind, type Found, type Outcome, type Use, type Walking } from '../kind.js';
+import type { Outcome } from '../compiled.js';
+import type { ModelEffect, ModelResult, PromptPart } from '../effects/model.js';
+import { wordsIn } from '../event.js';
+import { defineKind, type Found, type Use } from '../kind.js';
 import type { Turn } from '../turn.js';
-import type { ModelEffect, ModelResult, PromptPart } from '../types.js';
+import type { Walking } from '../types.js';
 import { perform } from '../walk.js';
 
 const part = z.strictObject({
@@ -93,9 +96,10 @@ export const model = defineKind<ModelNode>({
   ],
   prose: (node) => ({ text: node.parts.find((p) => p.says.trim() !== '')?.says ?? 'a model' }),
   uses: (node): Use[] => [
-    ...node.parts.map((p, i) => ({ field: `/parts/${i}/says`, as: 'template', text: p.says }) as const),
+    ...node.parts.map((p, i) => ({ field: `/parts/${i}/says`, as: 'template', text: p.says, prose: true }) as const),
     { field: '/into', as: 'target', text: node.into },
   ],
+  refers: (node) => [{ to: 'model', name: node.uses, field: '/uses' }],
   checks: (node, { document }) => checks(node, document),
   prepare: (node, compiler) => {
     const { document } = compiler;
@@ -118,7 +122,7 @@ export const model = defineKind<ModelNode>({
         ...asked.map((text) => ({ part: 'the form of the answer', text })),
       ];
       const inputs = written(true);
-      if (inputs.length === 0) inputs.push({ part: 'what the visitor said', text: turn.event.text ?? '' });
+      if (inputs.length === 0) inputs.push({ part: 'what the visitor said', text: wordsIn(turn.event) });
       const [system, content] = [instructions, inputs].map((list) => list.map((p) => p.text).join(PART_GAP)) as [string, string];
       return {
         type: 'model',
@@ -151,8 +155,7 @@ export const model = defineKind<ModelNode>({
       run: function* (turn): Walking<Outcome> {
         if (!profile) return failed(turn, node, `there is no model profile "${node.uses}" in this bot`);
         const effect = request(turn, profile);
-        const [came] = yield* perform(turn, [effect]);
-        if (came?.outcome !== 'written' && came?.outcome !== 'failed') return failed(turn, node, 'nothing came back');
+        const came = yield* perform(turn, effect);
         turn.recordEffect({ request: effect, result: came });
         return settle(turn, came);
       },

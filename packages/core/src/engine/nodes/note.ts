@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { nodeBase, text } from '../../document/shapes.js';
-import { defineKind, sampleText } from '../kind.js';
+import { defineKind, sampleText, wordUses } from '../kind.js';
 
 const schema = z.strictObject({ kind: z.literal('note'), ...nodeBase, says: text });
 
@@ -14,5 +14,7 @@ export const note = defineKind<z.infer<typeof schema>>({
   exits: () => [{ name: 'next', about: 'goes on at once' }],
   prose: (node, language) => ({ text: sampleText(node.says, language) }),
   uses: () => [],
+  still: true,
+  remarks: (node) => wordUses(node.says, '/says'),
   prepare: () => ({ run: () => ({ exit: 'next' }) }),
 });

@@ -1,12 +1,13 @@
 import { z } from 'zod';
 import { duration, durationMs, id, name, nodeBase, target, value } from '../../document/shapes.js';
 import { callProblems, callTargets, inputsOf, takeOutputs } from '../calls.js';
-import type { PreparedValue } from '../compiler.js';
-import { defineKind, type Found, type Left, type Outcome, type Place, type Use, type Walking } from '../kind.js';
+import type { Left, Outcome } from '../compiled.js';
+import type { Completed, Effect } from '../effects/registry.js';
+import { defineKind, type Found, type Place, type Use } from '../kind.js';
+import type { PreparedValue } from '../prepared.js';
 import type { Turn } from '../turn.js';
-import type { Completed, Effect } from '../types.js';
+import type { Walking } from '../types.js';
 import { enter, walk } from '../walk.js';
-import { asksVisitor } from './asks.js';
 import { valueUses } from './set.js';
 
 const branch = z.strictObject({
@@ -23,11 +24,11 @@ const DEFAULT_WITHIN_MS = 20_000;
 /** `parallel` inside a branch of `parallel` may go so deep. */
 const MAX_BRANCHING = 2;
 
-function checks(branches: readonly Branch[], { document }: Place): Found[] {
+function checks(branches: readonly Branch[], { document, asksVisitor }: Place): Found[] {
   const found = branches.flatMap((b, i): Found[] => {
     const field = `/branches/${i}`;
     const own: Found[] = callProblems(document, b, field);
-    const waits = asksVisitor(document, b.calls);
+    const waits = asksVisitor(b.calls);
     if (waits !== undefined)
       own.push({ code: 'branch-asks', severity: 'error', field: `${field}/calls`, facts: { flow: b.calls, ...waits } });
     return own;
@@ -43,6 +44,8 @@ interface Running {
   readonly into: Branch['into'];
   readonly turn: Turn;
   readonly steps: Walking<void>;
+  /** What the places inside it begin with, and with them the paths of its effects. */
+  readonly prefix: string;
   readonly timer: string;
   readonly withinMs: number;
   state: 'runs' | 'ended' | 'late';
@@ -58,8 +61,9 @@ function begin(turn: Turn, { branch: b, given, withinMs }: PreparedBranch, index
   const child = turn.fork(index);
   enter(child, b.calls, inputsOf(turn, b.calls, given, `/branches/${index}`));
   const steps = walk(child);
-  const timer = `${turn.place}.${index}/timer`;
-  return { id: b.id, calls: b.calls, into: b.into, turn: child, steps, timer, withinMs, state: 'runs' };
+  const prefix = turn.record.branchPrefix(index);
+  const timer = `${prefix.slice(0, -1)}/timer`;
+  return { id: b.id, calls: b.calls, into: b.into, turn: child, steps, prefix, timer, withinMs, state: 'runs' };
 }
 
 /** Lets a branch go on with results; returns the effects that it asks for now. */
@@ -75,9 +79,9 @@ function* runBranches(turn: Turn, branches: readonly Running[]): Walking<void> {
   let effects: Effect[] = branches.flatMap((b) => [...goOn(b, [])]);
   for (const b of branches) if (b.state === 'runs') effects.push({ type: 'timer', path: b.timer, ms: b.withinMs });
   while (branches.some((b) => b.state === 'runs')) {
-    const came = yield { effects, said: turn.takeSaid() };
+    const came = yield { effects, said: turn.record.takeSaid() };
     effects = came.flatMap((c) => {
-      const b = branches.find((r) => c.path === r.timer || c.path.startsWith(`${r.timer.replace('/timer', '')}.`));
+      const b = branches.find((r) => c.path === r.timer || c.path.startsWith(r.prefix));
       if (b?.state !== 'runs') return [];
       if (c.path !== b.timer) return [...goOn(b, [c])];
       b.state = 'late';
@@ -120,6 +124,7 @@ export const parallel = defineKind<z.infer<typeof schema>>({
       ...Object.entries(b.given ?? {}).flatMap(([key, v]) => valueUses(v, `/branches/${i}/given/${key}`)),
       ...callTargets(b, `/branches/${i}`),
     ]),
+  refers: (node) => node.branches.map((b, i) => ({ to: 'flow', name: b.calls, field: `/branches/${i}/calls` })),
   checks: (node, place) => checks(node.branches, place),
   prepare: (node, compiler) => {
     const prepared = node.branches.map((b): PreparedBranch => {

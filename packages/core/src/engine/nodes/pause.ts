@@ -24,7 +24,7 @@ export const pause = defineKind<z.infer<typeof schema>>({
     const ms = Math.min(durationMs(node.for), MAX_PAUSE_MS);
     return {
       run: (turn) => {
-        turn.pause(ms);
+        turn.record.pause(ms);
         return { exit: 'done' };
       },
     };

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { expression, nodeBase, text, type Value } from '../../document/shapes.js';
+import { expression, nodeBase, text, type FlowNode, type Value } from '../../document/shapes.js';
 import { defineKind, sampleText, wordUses } from '../kind.js';
-import type { Citation } from '../types.js';
+import type { Citation } from '../message.js';
 
 const schema = z.strictObject({
   kind: z.literal('say'),
@@ -51,3 +51,8 @@ export const say = defineKind<z.infer<typeof schema>>({
     };
   },
 });
+
+/** A node that says something and leads nowhere yet. */
+export function saying(says: string): FlowNode {
+  return { kind: say.kind, says };
+}

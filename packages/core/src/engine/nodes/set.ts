@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { name, nodeBase, target, value } from '../../document/shapes.js';
-import type { Value } from '../../document/shapes.js';
+import type { FlowNode, Value } from '../../document/shapes.js';
 import type { ChangeOperation } from '../../document/variables.js';
 import type { BotDocument } from '../../document/schema.js';
 import { nearest } from '../../text/nearest.js';
@@ -96,6 +96,7 @@ export const set = defineKind<z.infer<typeof schema>>({
     ]),
     ...valueUses(node.opens ?? null, '/opens'),
   ],
+  refers: (node) => Object.keys(node.opens ?? {}).map((context) => ({ to: 'context', name: context, opens: true })),
   checks: (node, { document }) => [
     ...(node.sets.length + Object.keys(node.opens ?? {}).length + (node.closes ?? []).length > 0
       ? []
@@ -122,3 +123,8 @@ export const set = defineKind<z.infer<typeof schema>>({
     };
   },
 });
+
+/** A node that gives one variable a value and goes on. */
+export function settingOf(title: string, into: string, to: Value, done: string): FlowNode {
+  return { kind: set.kind, title, sets: [{ into, to }], exits: { done } };
+}

@@ -1,7 +1,7 @@
 import type { Messenger } from '@primrose/contract';
 import { profileProblems, type HookProfile, type Value } from '@primrose/core';
-import { ownBot } from '../../bots.js';
-import { newId, newSecret } from '../../clock.js';
+import { ownBot } from '../../bots/bots.js';
+import { newId, newSecret } from '../../base/clock.js';
 import type { Parts } from '../../http/app.js';
 import { HttpProblem } from '../../http/problem.js';
 import type { Handlers } from '../../http/route.js';

@@ -1,14 +1,14 @@
 import { request, type Agent } from 'undici';
 import type { Logger } from 'pino';
 import { messageCalls, typingCalls, type HookCall, type HookProfile, type Message } from '@primrose/core';
-import type { Clock } from '../../clock.js';
+import type { Clock } from '../../base/clock.js';
 import { assertMayCall, createOutsideAgent, RefusedAddress, refusedReason, type AllowedAddresses } from '../../outside/agent.js';
 import { channelOwner, type Secrets } from '../../outside/secrets.js';
 import { channelById } from '../../store/channels.js';
 import { linesAfter, type LineRow } from '../../store/conversations.js';
 import type { Db } from '../../store/database.js';
 import * as store from '../../store/messenger.js';
-import type { Wakes } from '../../turns/deliver.js';
+import type { Wakes } from '../../turns/wakes.js';
 import { dueLines } from '../due.js';
 import { note } from './receive.js';
 

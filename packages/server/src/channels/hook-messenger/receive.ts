@@ -10,7 +10,7 @@ import {
   type Session,
   type Value,
 } from '@primrose/core';
-import { hashSecret, newId } from '../../clock.js';
+import { hashSecret, newId } from '../../base/clock.js';
 import type { Parts } from '../../http/app.js';
 import { HttpProblem } from '../../http/problem.js';
 import { channelOwner } from '../../outside/secrets.js';

@@ -1,6 +1,6 @@
 import type { Request, Response } from 'express';
 import type { Session } from '@primrose/core';
-import { hashSecret, newId, newSecret } from '../../clock.js';
+import { hashSecret, newId, newSecret } from '../../base/clock.js';
 import { bearer } from '../../http/auth.js';
 import type { Parts } from '../../http/app.js';
 import { RateLimit } from '../../http/limits.js';

@@ -1,4 +1,4 @@
-import { hashSecret, newId, newSecret } from '../../clock.js';
+import { hashSecret, newId, newSecret } from '../../base/clock.js';
 import * as people from '../../store/people.js';
 import { signIn, signOut } from '../auth.js';
 import { HttpProblem } from '../problem.js';

@@ -1,7 +1,7 @@
 import { checkBot, problemSentence, type BotDocument } from '@primrose/core';
-import { bindChannel, blankDocument, createBot, ownBot, ownDraft } from '../../bots.js';
+import { bindChannel, blankDocument, createBot, ownBot, ownDraft } from '../../bots/bots.js';
 import { assertUsable } from '../../channels/hook-messenger/handlers.js';
-import { acceptDocument } from '../../documents.js';
+import { acceptDocument } from '../../bots/documents.js';
 import { channelOwner, connectionOwner } from '../../outside/secrets.js';
 import * as store from '../../store/bots.js';
 import * as channels from '../../store/channels.js';

@@ -1,6 +1,6 @@
 import { escapeMarkdown, readMarkdown } from '@primrose/core';
-import { ownBot } from '../../bots.js';
-import { hashSecret } from '../../clock.js';
+import { ownBot } from '../../bots/bots.js';
+import { hashSecret } from '../../base/clock.js';
 import * as store from '../../store/conversations.js';
 import { recipientOf, wantDelivery } from '../../store/messenger.js';
 import type { Parts } from '../app.js';

@@ -1,10 +1,10 @@
 import { applyPatch, comparePatch, type BotDocument, type PatchOperation } from '@primrose/core';
 import type { Drafted } from '@primrose/contract';
-import { createBot, ownBot, ownDraft, ownRelease } from '../../bots.js';
-import { acceptDocument } from '../../documents.js';
-import { streamEdits } from '../../draft-watch.js';
-import type { DraftAt } from '../../drafts.js';
-import { readFile, writeFile, writeZip } from '../../files.js';
+import { createBot, ownBot, ownDraft, ownRelease } from '../../bots/bots.js';
+import { acceptDocument } from '../../bots/documents.js';
+import { streamEdits } from '../../drafts/watch.js';
+import type { DraftAt } from '../../drafts/drafts.js';
+import { readFile, writeFile, writeZip } from '../../bots/files.js';
 import * as store from '../../store/bots.js';
 import type { Parts } from '../app.js';
 import { numberCursor, paged, PAGE, sendFile, type Handlers } from '../route.js';

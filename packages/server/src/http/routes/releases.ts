@@ -1,6 +1,6 @@
 import type { FieldError } from '@primrose/contract';
 import { compareDocuments, differenceSentence, missSentence, type BotDocument, type Value } from '@primrose/core';
-import { assertReleasable, createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots.js';
+import { assertReleasable, createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots/bots.js';
 import * as store from '../../store/bots.js';
 import type { Parts } from '../app.js';
 import { HttpProblem } from '../problem.js';

@@ -1,10 +1,10 @@
 import type { Request, Response } from 'express';
 import type { Simulation, LiveEvent, RehearsalRun } from '@primrose/contract';
 import { isZone, nearest, type BotDocument } from '@primrose/core';
-import { ownBot, ownDraft } from '../../bots.js';
-import { newId } from '../../clock.js';
-import { acceptDocument } from '../../documents.js';
-import { momentOf, pausedIn, rowRecord, USUAL, type Ran, type SimulationSettings } from '../../simulations.js';
+import { ownBot, ownDraft } from '../../bots/bots.js';
+import { newId } from '../../base/clock.js';
+import { acceptDocument } from '../../bots/documents.js';
+import { momentOf, pausedIn, rowRecord, USUAL, type Ran, type SimulationSettings } from '../../simulations/simulations.js';
 import { keepRehearsalRun, lastRehearsalRun } from '../../store/bots.js';
 import * as store from '../../store/simulations.js';
 import type { Parts } from '../app.js';

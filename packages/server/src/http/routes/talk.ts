@@ -1,6 +1,6 @@
 import { waitingAt, type Session } from '@primrose/core';
-import { ownBot } from '../../bots.js';
-import { rowRecord } from '../../simulations.js';
+import { ownBot } from '../../bots/bots.js';
+import { rowRecord } from '../../simulations/simulations.js';
 import * as store from '../../store/conversations.js';
 import { findSimulation, simulatedTurns } from '../../store/simulations.js';
 import type { Parts } from '../app.js';

@@ -1,0 +1,16 @@
+export {
+  hookProfile,
+  messageCalls,
+  PROFILE_NAMES,
+  profileProblems,
+  readHook,
+  splitText,
+  typingCalls,
+  type HookCall,
+  type HookCalls,
+  type HookEvent,
+  type HookProfile,
+  type HookReading,
+  type HookSecrets,
+  type ProfileProblem,
+} from './hook-profile.js';

@@ -1,0 +1,50 @@
+export { actionNames, actionTarget, findAction, METHODS } from './actions.js';
+export { compareDocuments, differenceSentence, type Difference } from './differences.js';
+export { isBotFile, readFolder, writeFolder, type Folder, type FolderProblem, type FolderResult } from './folder.js';
+export { draftPatch, rebasePatch, sameValue, type Clash, type Rebased } from './merge.js';
+export { applyPatch, comparePatch, patchOperation, type Patched, type PatchOperation } from './patch.js';
+export { pointer, type Problem, type Severity } from './problem.js';
+export { documentJsonSchema, readDocument, type ReadResult } from './read.js';
+export {
+  isActionSample,
+  isEventSample,
+  isModelSample,
+  WAYS_IN,
+  type ActionSample,
+  type EventSample,
+  type Expectation,
+  type ModelSample,
+  type Rehearsal,
+  type RehearsedTurn,
+  type Sample,
+} from './rehearsals.js';
+export {
+  botDocument,
+  DOCUMENT_FORMS,
+  type Action,
+  type BotDocument,
+  type Connection,
+  type Context,
+  type Entity,
+  type Flow,
+  type Intent,
+  type KnowledgeBase,
+  type KnowledgeDocument,
+  type ModelProfile,
+} from './schema.js';
+export {
+  DURATION_PATTERN,
+  ID_PATTERN,
+  isTable,
+  NAME_PATTERN,
+  TARGET_PATTERN,
+  typeName,
+  value as jsonValue,
+  type FlowNode,
+  type Immutable,
+  type Text,
+  type TypeDeclaration,
+  type Value,
+} from './shapes.js';
+export { FORMAT_VERSION } from './upgrade.js';
+export { applyChanges } from './variables.js';

@@ -1,0 +1,36 @@
+export {
+  copyNodes,
+  duplicateFlow,
+  moveNodes,
+  pasteNodes,
+  pointAtCopy,
+  readClip,
+  sharedReferences,
+  type Clip,
+  type Pasted,
+  type SharedReference,
+} from './clipboard.js';
+export { cutOut, typeOfVariable, type CutOut } from './cut-out.js';
+export { find, findables, replacements, replaceTexts, type Findable, type Hit, type Replacement } from './find.js';
+export { fixFor, type Fix } from './fixes.js';
+export {
+  addFlow,
+  addLines,
+  addNode,
+  callersOf,
+  changeKind,
+  changeNode,
+  freeId,
+  idOf,
+  kindsFor,
+  linesOf,
+  linkExit,
+  removeNode,
+  removeNodes,
+  setField,
+  switchNodes,
+  type Added,
+  type After,
+  type Callers,
+} from './nodes.js';
+export { referredTo, valueAt, variablesOf, withValueAt } from './references.js';

@@ -1,0 +1,75 @@
+import type { BotDocument } from '../document/schema.js';
+import type { FlowNode, Value } from '../document/shapes.js';
+import { listensForIntents } from '../understanding/listener.js';
+import type { CompiledFlow, CompiledNode } from './compiled.js';
+import { Compiler } from './compiler.js';
+import type { AnyKind, NodeKinds } from './kind.js';
+import { nodeKinds } from './nodes/registry.js';
+import type { CompiledBot, Turn } from './turn.js';
+
+/** What the nodes of a flow are compiled from besides the flow itself. */
+const SHARED_PARTS = ['connections', 'entities', 'languages', 'intents', 'contexts', 'models', 'knowledge'] as const;
+
+/**
+ * Compiles a document that `readDocument` accepted. Broken expressions do not stop it: they fail when they are reached.
+ * With the bot of an earlier document, flows that are the very same objects are taken over from it. `kinds` are those that
+ * its nodes may be of.
+ */
+export function compile(document: BotDocument, before?: CompiledBot, kinds: NodeKinds = nodeKinds): CompiledBot {
+  const compiler = new Compiler(document, before?.compiler);
+  const shared = before && SHARED_PARTS.every((part) => before.document[part] === document[part]) ? before : undefined;
+  const flows = new Map(
+    Object.entries(document.flows).map(([id, flow]): [string, CompiledFlow<Turn>] => {
+      const known = shared?.document.flows[id] === flow ? shared.flows.get(id) : undefined;
+      return [id, known ?? compileFlow(id, document, compiler, kinds)];
+    }),
+  );
+  const { session, visitor, settings } = document.variables ?? {};
+  const declared = (table: typeof session): Record<string, Value> =>
+    Object.fromEntries(
+      Object.entries(table ?? {}).map(([key, type]) => [key, typeof type === 'string' ? null : (type.value ?? null)]),
+    );
+  return {
+    compiler,
+    document,
+    flows,
+    settings: declared(settings),
+    emptySession: declared(session),
+    emptyVisitor: declared(visitor),
+    emptyContexts: Object.fromEntries(Object.keys(document.contexts ?? {}).map((key) => [key, null])),
+    listens: listensForIntents(document),
+  };
+}
+
+function compileFlow(id: string, document: BotDocument, compiler: Compiler, kinds: NodeKinds): CompiledFlow<Turn> {
+  const flow = document.flows[id];
+  const nodes = new Map<string, CompiledNode<Turn>>();
+  const empty: Record<string, Value> = Object.fromEntries(Object.keys(flow?.takes ?? {}).map((key) => [key, null]));
+  for (const [nodeId, node] of Object.entries(flow?.nodes ?? {})) {
+    const kind = kinds.get(node.kind);
+    const compiled = kind && compileNode(id, nodeId, node, kind, compiler);
+    if (!compiled) continue;
+    nodes.set(nodeId, compiled);
+    for (const use of kind?.uses(node) ?? []) nameOf(use.text, use.as, compiler).forEach((n) => (empty[n] ??= null));
+  }
+  return { id, begin: flow?.begin, nodes, empty };
+}
+
+/** The `flow.` names that a text writes or reads. */
+function nameOf(text: string, as: string, compiler: Compiler): string[] {
+  if (as === 'target') return text.startsWith('flow.') ? [text.slice(5)] : [];
+  const { reads } = as === 'expression' ? compiler.expression(text) : compiler.template(text);
+  return reads.flatMap((r) => (r.root === 'flow' && r.field !== undefined ? [r.field] : []));
+}
+
+function compileNode(flow: string, id: string, node: FlowNode, kind: AnyKind, compiler: Compiler): CompiledNode<Turn> {
+  const [first] = kind.exits(node);
+  return {
+    ...kind.prepare(node, compiler),
+    flow,
+    id,
+    kind: node.kind,
+    exits: node.exits ?? {},
+    ...(node.off ? { passesBy: first?.name ?? '' } : {}),
+  };
+}

@@ -1,0 +1,69 @@
+import type { BotDocument } from '../document/schema.js';
+import type { Value } from '../document/shapes.js';
+import type { Compiler } from './compiler.js';
+import type { IncomingEvent } from './event.js';
+import type { Values, Waiting, Walking } from './types.js';
+
+/*
+ * What a bot is compiled to. The turn on which its nodes run is a parameter, so that neither file needs the other.
+ */
+
+/** What a node came to: leave by an exit, wait for the visitor, call a flow, rest and run again in a turn of its own, or end. */
+export type Outcome =
+  | { readonly exit: string; readonly note?: string }
+  | { readonly wait: Waiting }
+  | { readonly calls: string; readonly values: Values }
+  | { readonly rests: true }
+  | { readonly ends: 'flow' | 'failed' | 'conversation' };
+
+/** What a node does, asking for effects on the way or not. */
+export type Running = Outcome | Walking<Outcome>;
+
+/**
+ * What a waiting node made of a message: an outcome, or that it is not for the node. Then intents that may interrupt are
+ * tried, and only if none of them counts, at `from` at least, the node comes to `missed`.
+ */
+export type Hearing = Outcome | { readonly missed: () => Running; readonly from?: number };
+
+/** How a flow was left: the values of its variables then, and whether it did what it was called for. */
+export interface Left {
+  readonly values: Values;
+  readonly failed: boolean;
+}
+
+/** A node ready to run. `hear` answers a message that came while the node waited; `back` goes on after a flow it called. */
+export interface Prepared<Turn> {
+  readonly run: (turn: Turn) => Running;
+  readonly hear?: (turn: Turn, event: IncomingEvent, waiting: Waiting) => Hearing | Walking<Hearing>;
+  readonly back?: (turn: Turn, left: Left) => Running;
+}
+
+export interface CompiledNode<Turn> extends Prepared<Turn> {
+  readonly flow: string;
+  readonly id: string;
+  readonly kind: string;
+  readonly exits: Readonly<Record<string, string>>;
+  /** Set on a node that is switched off: the exit through which the walk passes it. */
+  readonly passesBy?: string;
+}
+
+export interface CompiledFlow<Turn> {
+  readonly id: string;
+  readonly begin: string | undefined;
+  readonly nodes: ReadonlyMap<string, CompiledNode<Turn>>;
+  /** Every name that the flow knows, empty: what an expression finds before a value was set. */
+  readonly empty: Readonly<Record<string, Value>>;
+}
+
+/** A bot checked, indexed and parsed once; `advance` parses nothing. */
+export interface CompiledBot<Turn> {
+  readonly compiler: Compiler;
+  readonly document: BotDocument;
+  readonly flows: ReadonlyMap<string, CompiledFlow<Turn>>;
+  readonly settings: Readonly<Record<string, Value>>;
+  readonly emptySession: Readonly<Record<string, Value>>;
+  readonly emptyVisitor: Readonly<Record<string, Value>>;
+  /** Every declared context, closed. */
+  readonly emptyContexts: Readonly<Record<string, Value>>;
+  readonly listens: boolean;
+}

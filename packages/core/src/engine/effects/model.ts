@@ -1,0 +1,126 @@
+import { z } from 'zod';
+import { FAILURES, isModelSample, type Sample } from '../../document/rehearsals.js';
+import { value as jsonValue, type Immutable } from '../../document/shapes.js';
+import { estimateTokens } from '../../text/tokens.js';
+import { defineEffect, failure, failureOf, place, playedFailure } from './effect.js';
+
+const call = z.strictObject({
+  id: z.string(),
+  name: z.string(),
+  given: z.string().describe('the parameters as the model wrote them: JSON, if it kept to the form'),
+});
+
+/** One message of what a model is shown. A tool's message says which call it answers. */
+const message = z.union([
+  z.strictObject({ role: z.enum(['system', 'user']), content: z.string() }),
+  z.strictObject({ role: z.literal('assistant'), content: z.string(), calls: z.array(call).optional() }),
+  z.strictObject({ role: z.literal('tool'), call: z.string(), content: z.string() }),
+]);
+
+const tool = z.strictObject({
+  name: z.string(),
+  about: z.string(),
+  takes: jsonValue.describe('the JSON Schema of its parameters'),
+});
+
+const part = z.strictObject({
+  part: z.string(),
+  message: z.int(),
+  from: z.int(),
+  to: z.int(),
+  tokens: z.number().describe('about how many it is'),
+});
+
+const request = z.strictObject({
+  type: z.literal('model'),
+  ...place,
+  profile: z.string(),
+  connection: z.string(),
+  model: z.string(),
+  before: z
+    .array(message)
+    .optional()
+    .describe('what stands in earlier requests already; only while the turn runs, and never in its record'),
+  earlier: z.int().optional().describe('how many messages of the same transcript stand in earlier requests'),
+  messages: z.array(message).describe('the messages; of a transcript those that are new'),
+  tools: z.array(tool).optional(),
+  schema: jsonValue.optional().describe('the JSON Schema that the answer should fit'),
+  temperature: z.number().optional(),
+  most: z.int().optional(),
+  timeoutMs: z.number(),
+  estimate: z.number().describe('about how many tokens the messages are'),
+  aloud: z.boolean().describe('the words may be shown while they are written: they are said as they are'),
+  parts: z.array(part).optional().describe('where each part of the prompt stands: characters from, to before, of a message'),
+});
+const result = z.union([
+  z.strictObject({
+    outcome: z.literal('written'),
+    text: z.string(),
+    calls: z.array(call).optional().describe('tools that it wants to be run'),
+    stopped: z.enum(['end', 'length', 'calls']).describe('by itself, at the most that it may write, or for its calls'),
+    tokens: z.strictObject({ in: z.number(), out: z.number() }).nullable().describe('null where the service does not say'),
+  }),
+  failure,
+]);
+
+/** One call of a model in the chat-completions form. */
+export type ModelEffect = Immutable<z.infer<typeof request>>;
+export type ModelResult = Immutable<z.infer<typeof result>>;
+export type ModelMessage = Immutable<z.infer<typeof message>>;
+export type ToolCall = Immutable<z.infer<typeof call>>;
+/** Where a part of a prompt stands in it. */
+export type PromptPart = Immutable<z.infer<typeof part>>;
+
+/** All that the model is shown, the transcript's earlier messages first. */
+export function messagesOf({ before = [], messages }: ModelEffect): readonly ModelMessage[] {
+  return [...before, ...messages];
+}
+
+/** A request that goes on with a transcript: what stood there before is shown again, and stored once. */
+export function onTranscript(request: ModelEffect, before: readonly ModelMessage[]): ModelEffect {
+  return before.length === 0 ? request : { ...request, before, earlier: before.length };
+}
+
+function fit(sample: Sample, effect: ModelEffect): number {
+  if (!isModelSample(sample) || sample.writes !== effect.profile) return -1;
+  if (sample.asked === undefined) return 0;
+  const { asked } = sample;
+  return messagesOf(effect).some((m) => m.content.includes(asked)) ? 1 : -1;
+}
+
+function play(sample: Sample, id: string): ModelResult | undefined {
+  if (!isModelSample(sample)) return undefined;
+  if (sample.fails) return playedFailure(id, sample.fails);
+  const { text = '', tokens } = sample;
+  return { outcome: 'written', text, stopped: 'end', tokens: tokens ?? { in: 0, out: estimateTokens(text) } };
+}
+
+const LONGEST_ASKED = 4000;
+
+function keep(effect: ModelEffect, came: ModelResult, narrow: boolean): Sample | undefined {
+  const asked = effect.messages.findLast((m) => m.role === 'user')?.content ?? '';
+  const base = { writes: effect.profile, ...(narrow && asked !== '' ? { asked: asked.slice(0, LONGEST_ASKED) } : {}) };
+  if (came.outcome === 'failed') {
+    const fails = FAILURES.find((c) => c === came.code);
+    return fails && { ...base, fails };
+  }
+  // A call of tools is no text: a sample has no place for it.
+  if (came.calls !== undefined) return undefined;
+  return { ...base, text: came.text, ...(came.tokens ? { tokens: came.tokens } : {}) };
+}
+
+export const model = defineEffect<'model', ModelEffect, ModelResult>({
+  type: 'model',
+  request,
+  result,
+  journaled: () => 'after',
+  failed: failureOf,
+  shown: true,
+  varies: true,
+  connection: ({ connection }) => connection,
+  name: ({ profile }) => `model ${profile}`,
+  spoken: ({ profile }) => `the model ${profile}`,
+  likeness: ({ profile, earlier = 0, messages }) => ({ profile, earlier, messages: messages.map((m) => JSON.stringify(m)) }),
+  stored: ({ before: _before, ...rest }) => rest,
+  sampling: { fit, play, keep },
+});

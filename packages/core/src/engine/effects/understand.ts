@@ -1,0 +1,38 @@
+import { z } from 'zod';
+import { value as jsonValue, type Immutable } from '../../document/shapes.js';
+import { defineEffect, place } from './effect.js';
+
+const moment = z.iso.datetime();
+
+const request = z.strictObject({
+  type: z.literal('understand'),
+  ...place,
+  text: z.string(),
+  language: z.string(),
+  at: moment.describe("the event's moment: 'tomorrow' depends on it, and on the zone"),
+  zone: z.string(),
+});
+
+/** What a message was understood as. */
+export const understood = {
+  intents: z.array(
+    z.strictObject({ intent: z.string(), score: z.number().min(0).max(1), roles: z.record(z.string(), jsonValue) }),
+  ),
+  values: z.array(z.strictObject({ entity: z.string(), value: jsonValue, from: z.int(), to: z.int(), text: z.string() })),
+};
+const result = z.strictObject({ outcome: z.literal('understood'), ...understood });
+
+/** What a message means; computed from the bot itself. */
+export type UnderstandEffect = Immutable<z.infer<typeof request>>;
+export type UnderstandResult = Immutable<z.infer<typeof result>>;
+
+/** What comes of it has a place of its own in the turn sheet. */
+export const understand = defineEffect<'understand', UnderstandEffect, UnderstandResult>({
+  type: 'understand',
+  request,
+  result,
+  journaled: () => 'never',
+  failed: () => ({ outcome: 'understood', intents: [], values: [] }),
+  name: () => 'understand',
+  likeness: ({ text, language, at, zone }) => ({ text, language, at, zone }),
+});

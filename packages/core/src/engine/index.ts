@@ -1,0 +1,94 @@
+export { advance, beginTurn, hasRested, openSession, waitingAt, type RunningTurn } from './advance.js';
+export { compile } from './compile.js';
+export { drive, PAUSE, type Driven, type Noted, type Performer, type Performers, type Port } from './drive.js';
+export { type ActionEffect, type ActionResult } from './effects/action.js';
+export { FAILURE_CODES, failureOf, type EffectType, type Failure, type FailureCode } from './effects/effect.js';
+export { type LookupEffect, type LookupResult } from './effects/lookup.js';
+export {
+  messagesOf,
+  onTranscript,
+  type ModelEffect,
+  type ModelMessage,
+  type ModelResult,
+  type PromptPart,
+  type ToolCall,
+} from './effects/model.js';
+export {
+  effectTypes,
+  callsOf,
+  isCall,
+  storedRequest,
+  typeOf,
+  type ActionCall,
+  type Completed,
+  type Effect,
+  type EffectName,
+  type EffectOf,
+  type LookupCall,
+  type ModelCall,
+  type Performed,
+  type PerformedOf,
+  type Result,
+  type ResultOf,
+} from './effects/registry.js';
+export { type StepEffect, type StepResult } from './effects/step.js';
+export { type TimerEffect, type TimerResult } from './effects/timer.js';
+export { type UnderstandEffect, type UnderstandResult } from './effects/understand.js';
+export {
+  choiceIn,
+  incomingEvent,
+  saidIn,
+  SOURCES,
+  spokenEvent,
+  variableValues,
+  wordsIn,
+  type EventOf,
+  type IncomingEvent,
+  type MessageEvent,
+  type SentFile,
+  type Source,
+  type SpokenEvent,
+  type StartAt,
+  type VariableValues,
+} from './event.js';
+export {
+  defineKind,
+  sampleText,
+  type AnyKind,
+  type Band,
+  type Exit,
+  type NodeKinds,
+  type Prose,
+  type Reference,
+  type Use,
+} from './kind.js';
+export { message, type Citation, type Message } from './message.js';
+export { createMind, knowledgeIndex, type Mind } from './mind.js';
+export { nodeKinds } from './nodes/registry.js';
+export { asksVisitor, calledFlows, isStill, referencesOf, usesOf, waits } from './refers.js';
+export {
+  turnSheet,
+  type Change,
+  type HandedOver,
+  type Heard,
+  type OpenContext,
+  type ResolvedValue,
+  type Step,
+  type TurnProblem,
+  type TurnSheet,
+} from './sheet.js';
+export { type CompiledBot, type Turn, type TurnOptions } from './turn.js';
+export {
+  type EffectBatch,
+  type Frame,
+  type Observer,
+  type OfferedChoice,
+  type Resting,
+  type Session,
+  type TurnResult,
+  type Values,
+  type VisitorChange,
+  type Waiting,
+  type Walking,
+} from './types.js';
+export { MAX_DEPTH, MAX_NODE_RUNS, perform, performAll } from './walk.js';

@@ -1,0 +1,29 @@
+import type { Value } from '../document/shapes.js';
+import type { Template } from '../expressions/template.js';
+
+/** A text ready to be said: templates by language, several when they take turns. */
+export interface PreparedText {
+  readonly field: string;
+  readonly byLanguage: ReadonlyMap<string, readonly Template[]>;
+}
+
+/** A JSON value whose strings were templates. */
+export type PreparedValue =
+  | { readonly template: Template }
+  | { readonly list: readonly PreparedValue[] }
+  | { readonly fields: readonly (readonly [string, PreparedValue])[] }
+  | { readonly constant: Value };
+
+export interface PreparedAction {
+  readonly connection: string;
+  readonly id: string;
+  readonly method: string;
+  readonly target: Template;
+  readonly takes: readonly string[];
+  readonly optional: ReadonlySet<string>;
+  readonly repeatable: boolean;
+  readonly query: readonly (readonly [string, PreparedValue])[];
+  readonly headers: readonly (readonly [string, Template])[];
+  readonly body: PreparedValue;
+  readonly gives: readonly (readonly [string, PreparedValue])[];
+}

@@ -1,0 +1,121 @@
+import { z } from 'zod';
+import { value as jsonValue, type Immutable } from '../document/shapes.js';
+import { understood } from './effects/understand.js';
+import { effectTypes } from './effects/registry.js';
+import { incomingEvent, variableValues } from './event.js';
+import { message } from './message.js';
+
+/*
+ * The record of a turn, for people and programs. One schema: the engine's types come from it, the API documents it, and a
+ * test holds that what the engine writes fits. Nothing is parsed on the way out.
+ */
+
+const moment = z.iso.datetime();
+const values = z.record(z.string(), jsonValue);
+
+/** A context that is open. `turns` is how many more messages it lasts, `until` the moment at which it ends. */
+const openContext = z.strictObject({ values, turns: z.int().optional(), until: moment.optional() });
+export type OpenContext = Immutable<z.infer<typeof openContext>>;
+const openContexts = z.record(z.string(), openContext);
+
+/** A conversation that staff have to answer: why, and since when. */
+const handedOver = z.strictObject({ reason: z.string(), at: moment });
+export type HandedOver = Immutable<z.infer<typeof handedOver>>;
+
+/** A value that a field of a node read as in this turn. */
+const resolvedValue = z.strictObject({ field: z.string(), source: z.string(), value: jsonValue });
+export type ResolvedValue = Immutable<z.infer<typeof resolvedValue>>;
+
+/** One node that ran. */
+const step = z
+  .strictObject({
+    place: z.string().describe('its place in the turn: `3`, in a branch `3.0.2`'),
+    branch: z.string().optional().describe('the branch of a `parallel` node in which it ran'),
+    flow: z.string(),
+    node: z.string(),
+    kind: z.string(),
+    exit: z.string().optional().describe('left out where the node waits, or ends the flow'),
+    note: z.string().optional(),
+    values: z.array(resolvedValue).describe('what each template and expression of the node read as'),
+    effects: z.array(z.string()).describe('paths of the calls that it made'),
+    set: values.optional().describe('variables changed by hand before it ran'),
+    said: z.strictObject({ from: z.int(), to: z.int() }).optional().describe('which of the messages it said'),
+  })
+  .describe('one run of a node');
+export type Step = Immutable<z.infer<typeof step>>;
+
+/** What a message was understood as, and which intent the bot went by, if any. */
+const heard = z
+  .strictObject({
+    ...understood,
+    took: z.string().optional().describe('the intent by which the bot went'),
+    by: z
+      .enum(['begins', 'interrupts', 'fills', 'listen'])
+      .optional()
+      .describe('it began a flow, came between one, filled in what the flow under way asks, or a node listened for it'),
+  })
+  .describe('what the message was understood as; left out where the bot listens for nothing');
+export type Heard = Immutable<z.infer<typeof heard>>;
+
+/** Something that did not go as the designer meant it, met while the turn ran. */
+export const TURN_PROBLEMS = [
+  'missing-value',
+  'broken-value',
+  'loop-cut',
+  'node-gone',
+  'action-failed',
+  'no-way-on',
+  'wrong-type',
+  'too-deep',
+  'branch-late',
+  'branch-waits',
+  'branch-failed',
+  'model-failed',
+  'model-answer',
+  'no-context',
+] as const;
+const turnProblem = z.strictObject({ code: z.enum(TURN_PROBLEMS), flow: z.string(), node: z.string(), facts: values });
+export type TurnProblem = Immutable<z.infer<typeof turnProblem>>;
+
+const change = z.strictObject({ name: z.string(), before: jsonValue, after: jsonValue });
+export type Change = Immutable<z.infer<typeof change>>;
+
+const { action, model, lookup } = effectTypes;
+const performed = z.union([
+  z.strictObject({ request: action.request, result: action.result }),
+  z.strictObject({ request: model.request, result: model.result }),
+  z.strictObject({ request: lookup.request, result: lookup.result }),
+]);
+
+const shape = z.strictObject({
+  turn: z.int().min(1),
+  heard: incomingEvent,
+  understood: heard.optional(),
+  contexts: z
+    .strictObject({
+      before: z.array(z.string()),
+      after: z.array(z.string()),
+      states: z.strictObject({ before: openContexts, after: openContexts }).optional(),
+    })
+    .optional()
+    .describe('contexts that were open when the turn began and when it ended; left out where none was'),
+  handed: handedOver.optional().describe('staff answer, and the bot is silent'),
+  path: z.array(step),
+  effects: z.array(performed),
+  changes: z.array(change),
+  problems: z.array(turnProblem),
+  messages: z.array(message),
+  ended: z.boolean(),
+  language: z.string().optional().describe('in which the bot spoke; left out of records of older versions'),
+  variables: variableValues.optional().describe('what variables hold after the turn; those of the flow on top'),
+  left: z
+    .array(z.strictObject({ flow: z.string(), values }))
+    .optional()
+    .describe('flows that were left, with what they held then'),
+  stopped: z.boolean().optional().describe('somebody stopped it: this is how far it came'),
+  rests: z.boolean().optional().describe('it goes on in another turn, without anybody saying anything'),
+});
+
+/** Everything needed to answer 'why did the bot say that'. */
+export type TurnSheet = Immutable<z.infer<typeof shape>>;
+export const turnSheet: z.ZodType<TurnSheet> = shape;

@@ -1,0 +1,149 @@
+import type { Value } from '../document/shapes.js';
+import { readMarkdown } from '../text/markdown.js';
+import { storedRequest, type Performed } from './effects/registry.js';
+import type { Citation, Message } from './message.js';
+import type { ResolvedValue, Step, TurnProblem } from './sheet.js';
+import type { Observer, Values } from './types.js';
+
+type OpenStep = { -readonly [Key in keyof Step]: Step[Key] } & { values: ResolvedValue[]; effects: string[] };
+
+/** What a turn did, as it does it: nodes that ran, what they read as, did, said, and what went wrong. */
+export class TurnRecord {
+  readonly messages: Message[] = [];
+  readonly effects: Performed[] = [];
+  readonly problems: TurnProblem[] = [];
+  readonly leftFlows: { flow: string; values: Values }[] = [];
+  readonly #observe: Observer;
+  /** What the places of this turn begin with; only a branch has one. */
+  readonly #prefix: string;
+  readonly #steps: OpenStep[] = [];
+  #step: OpenStep | undefined;
+  #opened = 0;
+  #handedOver = 0;
+  #wait: number;
+  #byHand: Values | undefined;
+
+  /** `wait` is a pause that nothing was said behind yet, in ms. */
+  constructor(observe: Observer, prefix: string, wait: number) {
+    this.#observe = observe;
+    this.#prefix = prefix;
+    this.#wait = wait;
+  }
+
+  /** The run of a node that is being recorded. */
+  get step(): Readonly<OpenStep> | undefined {
+    return this.#step;
+  }
+
+  /** The place of the node that runs. */
+  get place(): string {
+    return this.#step?.place ?? '';
+  }
+
+  /** The place that the next node will have. */
+  get nextPlace(): string {
+    return `${this.#prefix}${this.#opened}`;
+  }
+
+  /** How many `parallel` nodes this runs inside of. */
+  get branching(): number {
+    return this.#prefix.split('.').length >> 1;
+  }
+
+  /** What places inside one branch of the node that runs begin with. */
+  branchPrefix(index: number): string {
+    return `${this.place}.${index}.`;
+  }
+
+  get pendingWait(): number {
+    return this.#wait;
+  }
+
+  get steps(): Step[] {
+    return this.#steps.map((s) => ({ ...s }));
+  }
+
+  /** Opens the record of one run of a node; returns its place in the turn. */
+  open(flow: string, node: string, kind: string): string {
+    const place = `${this.#prefix}${this.#opened++}`;
+    const set = this.#byHand ? { set: this.#byHand } : {};
+    this.#byHand = undefined;
+    this.#step = { place, flow, node, kind, values: [], effects: [], ...set };
+    this.#steps.push(this.#step);
+    return place;
+  }
+
+  close(exit: string | undefined, note: string | undefined): void {
+    const step = this.#step;
+    if (!step) return;
+    if (exit !== undefined) step.exit = exit;
+    if (note !== undefined) step.note = note;
+  }
+
+  /** Tells the observer of a node's run. */
+  tell(place: string, phase: 'begins' | 'ends'): void {
+    const step = this.#steps.findLast((s) => s.place === place);
+    if (step) this.#observe(place, phase, step);
+  }
+
+  /** Variables were changed by hand before the next node. */
+  changedByHand(values: Values): void {
+    this.#byHand = values;
+  }
+
+  /** A field of the node that runs read as a value. */
+  read(field: string, source: string, value: Value): void {
+    this.#step?.values.push({ field, source, value });
+  }
+
+  effectPath(): string {
+    return `${this.place}/${this.#step?.effects.length ?? 0}`;
+  }
+
+  performed(performed: Performed): void {
+    this.effects.push({ ...performed, request: storedRequest(performed.request) } as Performed);
+    this.#step?.effects.push(performed.request.path);
+  }
+
+  /** Says a text; an empty one without buttons is not sent. */
+  say(text: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
+    if (text.trim() === '' && !choices?.length) return;
+    const wait = this.#wait;
+    this.#wait = 0;
+    const more = {
+      ...(choices?.length ? { choices } : {}),
+      ...(wait > 0 ? { wait } : {}),
+      ...(cites?.length ? { cites } : {}),
+    };
+    const at = this.messages.push({ text, blocks: readMarkdown(text), ...more });
+    if (this.#step) this.#step.said = { from: this.#step.said?.from ?? at - 1, to: at };
+  }
+
+  /** The bot is to wait so long before it says what comes next, in ms. */
+  pause(ms: number): void {
+    this.#wait += ms;
+  }
+
+  /** What was said since the last hand-over to the runner. */
+  takeSaid(): Message[] {
+    const said = this.messages.slice(this.#handedOver);
+    this.#handedOver = this.messages.length;
+    return said;
+  }
+
+  /** Takes over the record of a branch and, where it came to its end, what it said. Returns how many nodes ran in it. */
+  merge(child: TurnRecord, branch: string, ended: boolean): number {
+    const before = this.messages.length;
+    this.#steps.push(
+      ...child.#steps.map(({ said, ...s }) => {
+        const moved = said && ended ? { said: { from: said.from + before, to: said.to + before } } : {};
+        return { branch, ...s, ...moved };
+      }),
+    );
+    this.leftFlows.push(...child.leftFlows);
+    this.effects.push(...child.effects);
+    this.problems.push(...child.problems);
+    if (ended) this.messages.push(...child.messages);
+    return child.#opened;
+  }
+}

@@ -1,0 +1,102 @@
+import { typeName, type TypeDeclaration, type Value } from '../document/shapes.js';
+import { applyChange, type ChangeOperation } from '../document/variables.js';
+import type { BotDocument } from '../document/schema.js';
+import type { Change } from './sheet.js';
+import type { Session, Values, VisitorChange } from './types.js';
+
+type Scope = 'flow' | 'session' | 'visitor';
+
+/** Everything that the expressions of a turn can name. */
+export interface View {
+  flow: Record<string, Value>;
+  session: Record<string, Value>;
+  visitor: Record<string, Value>;
+  readonly settings: Values;
+  readonly turn: Record<string, Value>;
+  readonly context: Record<string, Value>;
+  readonly clock: Values;
+  [local: string]: unknown;
+}
+
+/** The variables that a run of a flow holds, and the types that the flow declares for them. */
+export interface Holder {
+  readonly values: Record<string, Value>;
+  readonly declared: Readonly<Record<string, TypeDeclaration>> | undefined;
+}
+
+/** What variables hold while a turn runs, and how it changed them. */
+export class TurnVariables {
+  readonly view: View;
+  readonly visitorChanges: VisitorChange[] = [];
+  readonly #document: BotDocument;
+  readonly #holder: () => Holder | undefined;
+  readonly #changes = new Map<string, Change>();
+  readonly #writes: { target: string; op: ChangeOperation; value: Value }[] = [];
+
+  /** `holder` tells the run of a flow that is on top now. */
+  constructor(document: BotDocument, view: View, holder: () => Holder | undefined) {
+    this.#document = document;
+    this.view = view;
+    this.#holder = holder;
+  }
+
+  read(target: string): Value {
+    const [scope, name] = parts(target);
+    return this.view[scope][name] ?? null;
+  }
+
+  /** Sets a variable, adds to it (a number grows, a list gets one more) or removes from it. */
+  change(target: string, op: ChangeOperation, value: Value): void {
+    if (!target.startsWith('flow.')) this.#writes.push({ target, op, value });
+    this.#change(target, op, value);
+  }
+
+  #change(target: string, op: ChangeOperation, value: Value): void {
+    const [scope, name] = parts(target);
+    const before = this.view[scope][name] ?? null;
+    const list = op !== 'set' && this.#isList(scope, name) ? { list: true } : {};
+    const after = applyChange(before, { op, value, ...list });
+    this.view[scope][name] = after;
+    const holder = this.#holder();
+    if (scope === 'flow' && holder) holder.values[name] = after;
+    if (scope === 'visitor') this.visitorChanges.push({ op, name, value, ...list });
+    this.#changes.set(target, { name: target, before: (this.#changes.get(target) ?? { before }).before, after });
+  }
+
+  #isList(scope: Scope, name: string): boolean {
+    const { variables } = this.#document;
+    const declared = scope === 'flow' ? this.#holder()?.declared : variables?.[scope];
+    return typeName(declared?.[name]).replace(/\?$/, '') === 'list';
+  }
+
+  /** Variables that hold something else than before the turn. */
+  changed(): Change[] {
+    return [...this.#changes.values()].filter((c) => JSON.stringify(c.before) !== JSON.stringify(c.after));
+  }
+
+  /** Does again what a branch has changed outside its own flow. */
+  merge(child: TurnVariables): void {
+    child.#writes.forEach((w) => this.#change(w.target, w.op, w.value));
+  }
+
+  /** What is worth storing of the two scopes that outlive a flow; `usual` is what variables hold that were never set. */
+  kept(before: Pick<Session, 'session' | 'visitor'>, usual: Pick<Session, 'session' | 'visitor'>) {
+    const of = (scope: 'session' | 'visitor') => known(this.view[scope], before[scope], usual[scope]);
+    return { session: of('session'), visitor: of('visitor') };
+  }
+}
+
+function parts(target: string): [Scope, string] {
+  return target.split('.') as [Scope, string];
+}
+
+/** Values without the empty ones. */
+export function held(values: Readonly<Record<string, Value>>): Values {
+  return Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null));
+}
+
+/** Variables worth storing: those that hold something, held something before, or would hold something if they were never emptied. */
+function known(view: Readonly<Record<string, Value>>, before: Values, usual: Values): Values {
+  const stays = ([name, v]: [string, Value]) => v !== null || name in before || (usual[name] ?? null) !== null;
+  return Object.fromEntries(Object.entries(view).filter(stays));
+}

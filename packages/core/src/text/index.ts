@@ -1,0 +1,3 @@
+export { escapeMarkdown, plainText, readMarkdown, safeAddress, type Block, type Inline } from './markdown.js';
+export { editDistance, nearest } from './nearest.js';
+export { estimateTokens } from './tokens.js';

@@ -1,0 +1,187 @@
+import { checkBot, type BotDocument } from '@primrose/core';
+import { newId, newSecret, type Clock } from '../base/clock.js';
+import { fieldErrors } from './documents.js';
+import type { DraftAt, Drafts } from '../drafts/drafts.js';
+import { HttpProblem } from '../http/problem.js';
+import * as store from '../store/bots.js';
+import { insertChannel, updateChannel } from '../store/channels.js';
+import { isDuplicate, type Db } from '../store/database.js';
+import { retrying } from '../store/hot.js';
+
+/** What bots are worked on with. */
+export interface BotParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly drafts: Drafts;
+}
+
+const CHANNEL_ADDRESS_LENGTH = 16;
+
+/** The document of a bot in which nothing has been drawn yet. */
+export function blankDocument(name: string): BotDocument {
+  const bot = name
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/\p{M}+/gu, '')
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^[^a-z]+|-+$/g, '')
+    .slice(0, 60);
+  return {
+    primrose: 1,
+    bot: bot || 'bot',
+    name,
+    languages: ['en'],
+    zone: 'Etc/UTC',
+    begins: 'welcome',
+    flows: { welcome: { title: 'Welcome', nodes: {} } },
+  };
+}
+
+/** A new bot with its first way in: a web chat that serves the latest release. */
+export async function createBot(db: Db, clock: Clock, ownerId: string, document: BotDocument): Promise<OwnDraft> {
+  const id = newId(clock);
+  await db.transaction(async (tx) => {
+    await store.insertBot(tx, { id, ownerId, document, at: clock.now() });
+    const address = newSecret().slice(0, CHANNEL_ADDRESS_LENGTH);
+    await insertChannel(tx, { id: newId(clock), bot_id: id, kind: 'web-chat', address });
+  });
+  return { bot: await ownBot(db, ownerId, id), revision: 1, document };
+}
+
+/** A bot that this person may work on, or the end of the request. */
+export async function ownBot(db: Db, ownerId: string, id: string, deleted = false): Promise<store.BotRow> {
+  const row = await store.findBot(db, ownerId, id, deleted);
+  if (!row) throw new HttpProblem('not-found', 'There is no such bot, or it was deleted. The list of bots shows what there is.');
+  return row;
+}
+
+/** A bot with its draft. */
+export interface OwnDraft extends DraftAt {
+  readonly bot: store.BotRow;
+}
+
+/** The draft of a bot that this person may work on, or the end of the request. */
+export async function ownDraft(parts: BotParts, ownerId: string, id: string): Promise<OwnDraft> {
+  const bot = await ownBot(parts.db, ownerId, id);
+  return { bot, ...(await parts.drafts.current(id)) };
+}
+
+export interface NewRelease {
+  readonly personId: string;
+  readonly note: string;
+  /** The revision that was looked at; another one now ends the request. */
+  readonly revision?: number | undefined;
+  readonly live: boolean;
+  readonly move: boolean;
+  /** Why it is released although rehearsals fail. */
+  readonly despite?: string | undefined;
+}
+
+/** Makes the draft a release, and the live one unless told otherwise. Errors that the checks find stop it. */
+export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: NewRelease): Promise<store.ReleaseRow> {
+  const { db, clock, drafts } = parts;
+  const { revision, document } = await drafts.current(bot.id);
+  assertReleasable(bot, revision, document, wanted.revision);
+  const { personId, note, live, move, despite = null } = wanted;
+  const row = {
+    id: newId(clock),
+    botId: bot.id,
+    number: (bot.release_number ?? 0) + 1,
+    revision,
+    note,
+    despite,
+    personId,
+    at: clock.now(),
+    document: JSON.stringify(document),
+  };
+  try {
+    await retrying(() =>
+      db.transaction(async (tx) => {
+        await store.insertRelease(tx, row);
+        if (live) await goLive(tx, clock, bot, { id: row.id, personId, move });
+      }),
+    );
+  } catch (error) {
+    if (isDuplicate(error)) throw stale(revision);
+    throw error;
+  }
+  const made = await store.findRelease(db, bot.id, row.number);
+  if (!made) throw new Error('the release that was just made is gone');
+  return made;
+}
+
+/** Ends the request where a draft cannot be released: it is another one now, it is released already, or the checks find errors. */
+export function assertReleasable(bot: store.BotRow, revision: number, document: BotDocument, wanted: number | undefined): void {
+  if (wanted !== undefined && wanted !== revision) throw stale(revision);
+  if (bot.release_revision === revision)
+    throw new HttpProblem(
+      'nothing-to-release',
+      `The draft is the same as Release ${bot.release_number}. Change something first.`,
+    );
+  const problems = checkBot(document).filter((p) => p.severity === 'error');
+  if (problems.length === 0) return;
+  const errors = fieldErrors(problems);
+  const words = errors.length === 1 ? 'One error stands' : `${errors.length} errors stand`;
+  throw new HttpProblem('release-stopped', `${words} in the way. Put them right and release again.`, { errors });
+}
+
+function stale(current: number): HttpProblem {
+  return new HttpProblem('stale-revision', `The draft is at revision ${current} now. Look at what changed, then release again.`, {
+    revision: current,
+  });
+}
+
+async function goLive(
+  tx: Db,
+  clock: Clock,
+  bot: store.BotRow,
+  release: { id: string; personId: string; move: boolean },
+): Promise<number> {
+  const moved = release.move ? await store.moveConversations(tx, bot.id, release.id) : 0;
+  const { id: releaseId, personId } = release;
+  await store.setLive(tx, { id: newId(clock), botId: bot.id, releaseId, personId, moved, at: clock.now() });
+  return moved;
+}
+
+export interface WentLive {
+  readonly release: store.ReleaseRow;
+  /** Open conversations that were moved to it. */
+  readonly moved: number;
+}
+
+/** Makes a release live: channels that are not bound to another serve it from now on. */
+export async function makeLive(
+  { db, clock }: BotParts,
+  bot: store.BotRow,
+  number: number,
+  wanted: { personId: string; move: boolean },
+): Promise<WentLive> {
+  const release = await ownRelease(db, bot, number);
+  const moved = await retrying(() => db.transaction((tx) => goLive(tx, clock, bot, { id: release.id, ...wanted })));
+  return { release, moved };
+}
+
+/** Makes the release live that was live before this one. */
+export async function rollBack(
+  parts: BotParts,
+  bot: store.BotRow,
+  wanted: { personId: string; move: boolean },
+): Promise<WentLive> {
+  const before = bot.live_release_id === null ? undefined : await store.liveBefore(parts.db, bot.id, bot.live_release_id);
+  if (!before) throw new HttpProblem('no-release', 'No other release was live before, so there is nothing to go back to.');
+  return makeLive(parts, bot, before.number, wanted);
+}
+
+/** A release of a bot, or the end of the request. */
+export async function ownRelease(db: Db, bot: store.BotRow, number: number): Promise<store.ReleaseRow & { document: string }> {
+  const release = await store.findRelease(db, bot.id, number);
+  if (release) return release;
+  const newest = bot.release_number === null ? 'There is none yet.' : `The newest is ${bot.release_number}.`;
+  throw new HttpProblem('not-found', `There is no Release ${number} of this bot. ${newest}`);
+}
+
+/** Binds a channel to a release by its number, or to whichever is live. */
+export async function bindChannel(db: Db, bot: store.BotRow, channelId: string, serves: 'live' | number): Promise<void> {
+  const release = serves === 'live' ? undefined : await ownRelease(db, bot, serves);
+  await updateChannel(db, bot.id, channelId, { release_id: release?.id ?? null });
+}

@@ -1,0 +1,116 @@
+import type { Request, Response } from 'express';
+import type { Logger } from 'pino';
+import { draftRevisions, patchesBetween } from '../store/bots.js';
+import type { Db } from '../store/database.js';
+
+const LOOK_EVERY_MS = 1000;
+const KEEP_ALIVE_MS = 15_000;
+/** A window that is further behind than this fetches the draft anew. */
+const MOST_EDITS = 50;
+
+type Listener = (revision: number) => void;
+
+/** Tells the windows in which a draft is open of its edits: those made in this process at once, those of others within a second. */
+export class DraftWatch {
+  readonly #db: Db;
+  readonly #log: Logger;
+  readonly #listeners = new Map<string, Set<Listener>>();
+  #timer: NodeJS.Timeout | undefined;
+  #looking = false;
+
+  constructor(db: Db, log: Logger) {
+    this.#db = db;
+    this.#log = log;
+  }
+
+  listen(botId: string, listener: Listener): () => void {
+    const set = this.#listeners.get(botId) ?? new Set();
+    this.#listeners.set(botId, set.add(listener));
+    this.#timer ??= setInterval(() => void this.#look(), LOOK_EVERY_MS);
+    return () => {
+      set.delete(listener);
+      if (set.size === 0) this.#listeners.delete(botId);
+      if (this.#listeners.size === 0) this.close();
+    };
+  }
+
+  tell(botId: string, revision: number): void {
+    this.#listeners.get(botId)?.forEach((listener) => listener(revision));
+  }
+
+  close(): void {
+    clearInterval(this.#timer);
+    this.#timer = undefined;
+  }
+
+  async #look(): Promise<void> {
+    if (this.#looking) return;
+    this.#looking = true;
+    try {
+      for (const { id, revision } of await draftRevisions(this.#db, [...this.#listeners.keys()])) this.tell(id, revision);
+    } catch (error) {
+      this.#log.warn({ err: error }, 'cannot look for edits of others; looking again in a second');
+    } finally {
+      this.#looking = false;
+    }
+  }
+}
+
+interface Following {
+  readonly botId: string;
+  readonly since: number;
+  /** What the person who follows could undo and redo now. */
+  readonly steps: () => Promise<{ undo: boolean; redo: boolean }>;
+}
+
+interface Streaming {
+  readonly db: Db;
+  readonly log: Logger;
+  readonly watch: DraftWatch;
+  readonly streams: Set<Response>;
+}
+
+/**
+ * Streams the edits of a draft after revision `since` until the window goes away. Event `edit` carries `from`, `revision`, the
+ * JSON Patch between them, and whether this person has something to undo or redo; `behind` says that too much has happened and the draft is to be fetched anew.
+ */
+export async function streamEdits(
+  { db, log, watch, streams }: Streaming,
+  { botId, since, steps }: Following,
+  req: Request,
+  res: Response,
+): Promise<void> {
+  if (res.closed) return;
+  res.writeHead(200, {
+    'content-type': 'text/event-stream; charset=utf-8',
+    'cache-control': 'no-cache, no-transform',
+    'x-accel-buffering': 'no',
+  });
+  res.write('retry: 1500\n\n');
+  const resumed = Number(req.headers['last-event-id']);
+  let seen = Number.isInteger(resumed) && resumed > 0 ? resumed : since;
+  let last: Promise<void> = Promise.resolve();
+  const send = async (revision: number): Promise<void> => {
+    if (revision <= seen || res.destroyed || res.writableNeedDrain) return;
+    const from = seen;
+    const patches = revision - from > MOST_EDITS ? undefined : await patchesBetween(db, botId, from, revision);
+    seen = revision;
+    const event = patches?.length === revision - from ? 'edit' : 'behind';
+    const data = event === 'edit' ? { from, revision, patch: patches?.flat(), ...(await steps()) } : { revision };
+    res.write(`event: ${event}\nid: ${revision}\ndata: ${JSON.stringify(data)}\n\n`);
+  };
+  const unlisten = watch.listen(botId, (revision) => {
+    last = last
+      .then(() => send(revision))
+      .catch((error: unknown) => {
+        log.warn({ err: error }, 'a stream of edits was cut off');
+        res.destroy();
+      });
+  });
+  const alive = setInterval(() => res.write(': alive\n\n'), KEEP_ALIVE_MS);
+  streams.add(res);
+  await new Promise<void>((resolve) => res.on('close', resolve));
+  clearInterval(alive);
+  unlisten();
+  streams.delete(res);
+}

@@ -1,0 +1,504 @@
+import {
+  eventOf,
+  keptEvent,
+  lineTo,
+  openSession,
+  recordedResults,
+  waitingAt,
+  type BotDocument,
+  type EventOf,
+  type IncomingEvent,
+  type Session,
+  type Noted,
+  type Values,
+} from '@primrose/core';
+import type { LiveEvent, OutsideMode, Paused, SimulatedEvent, SimulationClock, Speaker, TurnRecord } from '@primrose/contract';
+import { newId, type Clock } from '../base/clock.js';
+import { HttpProblem } from '../http/problem.js';
+import type { Listeners } from '../understanding/listeners.js';
+import { prepareMind } from '../understanding/minds.js';
+import type { PerformModel } from '../outside/chat-completions.js';
+import type { PerformAction } from '../outside/http-action.js';
+import { createReach, createStandInReach } from '../outside/reach.js';
+import type { Secrets } from '../outside/secrets.js';
+import { standIns } from '../store/bots.js';
+import { isDuplicate, type Db } from '../store/database.js';
+import * as store from '../store/simulations.js';
+import type { BotLoader, LoadedBot } from '../bots/loader.js';
+import { simulateTurn, type Outside, type Simulated } from './simulate.js';
+
+/** What a simulation is set to, as it is stored. */
+export interface SimulationSettings {
+  readonly speaker: Speaker;
+  readonly clock: SimulationClock | null;
+  /** Only what somebody chose; the rest is as usual. */
+  readonly outside: Readonly<Record<string, OutsideMode>>;
+  readonly samples: readonly string[];
+}
+
+export const USUAL: SimulationSettings = {
+  speaker: { visitor: null, name: null, channel: 'simulator', language: null, zone: null, buttons: true },
+  clock: null,
+  outside: {},
+  samples: [],
+};
+
+/** A turn that waits for somebody to go on, as it is stored. */
+interface PausedTurn {
+  readonly turn: string;
+  readonly externalId: string;
+  readonly parent: string | null;
+  readonly event: IncomingEvent;
+  readonly path: string;
+  readonly results: readonly Noted[];
+  readonly view: Paused;
+  /** The revision that it began with. */
+  readonly revision: number;
+}
+
+export interface SimulationsParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly loader: BotLoader;
+  readonly listeners: Listeners;
+  readonly secrets: Secrets;
+  readonly action: PerformAction;
+  readonly model: PerformModel;
+}
+
+export interface TurnWanted {
+  readonly externalId: string;
+  /** The turn that it follows; the last one when it is left out. */
+  readonly after: string | null | undefined;
+  readonly event: SimulatedEvent;
+  readonly stepping: boolean;
+  readonly tell: (event: LiveEvent) => void;
+}
+
+export type Ran = { readonly turn: TurnRecord } | { readonly paused: Paused };
+
+const LOOK_FOR_STOP_MS = 300;
+const nobody = () => undefined;
+
+/** Where calls go when nobody has said: to the stand-in where there is one, else to samples. Never for real. */
+function usualMode(connection: string, present: ReadonlyMap<string, string>): OutsideMode {
+  return present.has(connection) ? 'stand-in' : 'samples';
+}
+
+/**
+ * Simulations: conversations with the draft that are trees of turns. A turn is stored with the state after it and never
+ * changes, so whoever goes back begins a branch. Turns of one simulation run one after another in a process.
+ */
+export class Simulations {
+  readonly #parts: SimulationsParts;
+  readonly #queues = new Map<string, Promise<unknown>>();
+  readonly #stops = new Map<string, () => void>();
+
+  constructor(parts: SimulationsParts) {
+    this.#parts = parts;
+  }
+
+  /** Runs one turn, after those that are under way. A repeat of an id gives the turn that there is. */
+  run(row: store.SimulationRow, wanted: TurnWanted): Promise<Ran> {
+    return this.#inTurn(row.id, () => this.#run(row.bot_id, row.id, wanted));
+  }
+
+  /** Goes on with a turn that pauses. */
+  goOn(
+    row: store.SimulationRow,
+    go: 'step' | 'run' | 'stop',
+    set: Values | undefined,
+    tell: (event: LiveEvent) => void,
+  ): Promise<Ran> {
+    return this.#inTurn(row.id, async () => {
+      const { simulation, settings } = await this.#simulation(row.bot_id, row.id);
+      if (simulation.paused === null)
+        throw new HttpProblem('not-paused', 'No turn pauses in this simulation. Say something with "step" first.');
+      const paused = JSON.parse(simulation.paused) as PausedTurn;
+      const result = { outcome: 'go-on', ...(set === undefined ? {} : { set }) } as const;
+      const seq = Math.max(0, ...paused.results.map((r) => r.seq)) + 1;
+      const results = [...paused.results, { path: paused.path, result, seq }];
+      const loaded = await this.#parts.loader.draft(row.bot_id, paused.revision);
+      return this.#perform(simulation, settings, loaded, {
+        ...paused,
+        again: null,
+        stepping: true,
+        results: go === 'stop' ? paused.results : results,
+        halt: go === 'stop',
+        runs: go === 'run',
+        tell,
+      });
+    });
+  }
+
+  /** Stops the turn that runs, in whichever process that is. */
+  async stop(row: store.SimulationRow): Promise<void> {
+    this.#stops.get(row.id)?.();
+    await store.changeSimulation(this.#parts.db, row.id, { stop_at: this.#parts.clock.now() });
+  }
+
+  /** Says a line again to the draft as it is now: a new branch, turn by turn, at the moments of the old one. */
+  again(row: store.SimulationRow, turnId: string): Promise<TurnRecord[]> {
+    return this.#inTurn(row.id, async () => {
+      const { simulation, settings } = await this.#simulation(row.bot_id, row.id);
+      const loaded = await this.#parts.loader.draft(row.bot_id);
+      const line = await this.#lineTo(row.id, turnId);
+      const made: TurnRecord[] = [];
+      let parent: string | null = null;
+      for (const old of line) {
+        const event = JSON.parse(old.event) as IncomingEvent;
+        const ran: Ran = await this.#perform(simulation, settings, loaded, {
+          turn: newId(this.#parts.clock),
+          externalId: `again-${newId(this.#parts.clock)}`,
+          parent,
+          again: old.id,
+          event,
+          stepping: false,
+          results: [],
+          ...(old.kept === null ? {} : { kept: JSON.parse(old.kept) as Values }),
+          language: (JSON.parse(old.state) as Session).language,
+          recorded: recordedResults(JSON.parse(old.sheet) as TurnRecord['sheet']),
+          tell: nobody,
+        });
+        if (!('turn' in ran)) throw new Error('a turn that is said again does not pause');
+        made.push(ran.turn);
+        parent = ran.turn.id;
+      }
+      return made;
+    });
+  }
+
+  /** The modes of a draft's connections under what somebody chose. */
+  async modes(botId: string, document: BotDocument, chosen: SimulationSettings['outside']): Promise<Record<string, OutsideMode>> {
+    const present = await standIns(this.#parts.db, botId);
+    return Object.fromEntries(
+      Object.keys(document.connections ?? {}).map((name) => [name, chosen[name] ?? usualMode(name, present)]),
+    );
+  }
+
+  /** One node of the draft by itself; nothing of it is stored. */
+  async tryNode(
+    botId: string,
+    event: EventOf<'start'>,
+    wanted: Partial<Pick<SimulationSettings, 'outside' | 'samples'>> & { language?: string | undefined },
+  ) {
+    const loaded = await this.#parts.loader.draft(botId);
+    const session = openSession(loaded.bot, event.start.variables.visitor, wanted.language);
+    const settings = { ...USUAL, outside: wanted.outside ?? {}, samples: wanted.samples ?? [] };
+    const turnId = newId(this.#parts.clock);
+    const ran = await simulateTurn(this.#parts, {
+      loaded,
+      session,
+      event,
+      turnId,
+      mind: await prepareMind(this.#parts.listeners, loaded.bot.document, loaded.bot.listens),
+      outside: await this.#outside(botId, loaded, settings),
+      stepping: false,
+      results: [],
+      tell: nobody,
+      stopped: new Promise(nobody),
+    });
+    return simulatedRecord(ran, {
+      id: turnId,
+      simulation: '',
+      parent: null,
+      again: null,
+      number: 1,
+      revision: loaded.revision ?? 0,
+      at: this.#parts.clock.now(),
+    });
+  }
+
+  async #inTurn<T>(id: string, work: () => Promise<T>): Promise<T> {
+    const before = this.#queues.get(id) ?? Promise.resolve();
+    const mine = before.catch(nobody).then(work);
+    this.#queues.set(id, mine);
+    try {
+      return await mine;
+    } finally {
+      if (this.#queues.get(id) === mine) this.#queues.delete(id);
+    }
+  }
+
+  async #simulation(botId: string, id: string): Promise<{ simulation: store.SimulationRow; settings: SimulationSettings }> {
+    const simulation = await store.findSimulation(this.#parts.db, botId, id);
+    if (!simulation) throw new HttpProblem('not-found', 'This bot has no such simulation; it may have been thrown away.');
+    return { simulation, settings: JSON.parse(simulation.settings) as SimulationSettings };
+  }
+
+  async #run(botId: string, id: string, wanted: TurnWanted): Promise<Ran> {
+    const { db, clock, loader } = this.#parts;
+    const there = await store.simulatedTurn(db, { simulation_id: id, external_id: wanted.externalId });
+    if (there) return { turn: rowRecord(there) };
+    const { simulation, settings } = await this.#simulation(botId, id);
+    const loaded = await loader.draft(botId);
+    return this.#perform(simulation, settings, loaded, {
+      turn: newId(clock),
+      externalId: wanted.externalId,
+      parent: wanted.after === undefined ? simulation.head : wanted.after,
+      again: null,
+      event: this.#eventOf(wanted.event, settings, loaded.bot.document),
+      stepping: wanted.stepping,
+      results: [],
+      tell: wanted.tell,
+    });
+  }
+
+  async #perform(
+    simulation: store.SimulationRow,
+    settings: SimulationSettings,
+    loaded: LoadedBot,
+    turn: {
+      turn: string;
+      externalId: string;
+      parent: string | null;
+      again: string | null;
+      event: IncomingEvent;
+      stepping: boolean;
+      results: readonly Noted[];
+      recorded?: Outside['recorded'];
+      /** The visitor's kept variables before the first turn of a line; as they are now when it is left out. */
+      kept?: Values;
+      /** The language of the turn that is repeated. */
+      language?: string;
+      /** Keep what was done and do no more. */
+      halt?: boolean;
+      /** Do not pause any more. */
+      runs?: boolean;
+      tell: (event: LiveEvent) => void;
+    },
+  ): Promise<Ran> {
+    const { db, clock, listeners } = this.#parts;
+    if (simulation.stop_at !== null) await store.changeSimulation(db, simulation.id, { stop_at: null });
+    const { session, number } = await this.#before(simulation, settings, loaded, turn);
+    const kept = turn.parent === null ? { kept: session.visitor } : {};
+    const { stopped, end } = this.#stopping(simulation.id);
+    try {
+      const mind = await prepareMind(listeners, loaded.bot.document, loaded.bot.listens);
+      const outside = await this.#outside(simulation.bot_id, loaded, settings);
+      const ran = await simulateTurn(this.#parts, {
+        loaded,
+        session,
+        event: turn.event,
+        turnId: turn.turn,
+        mind,
+        outside: turn.recorded ? { ...outside, recorded: turn.recorded } : outside,
+        stepping: turn.stepping,
+        runsOn: turn.runs ?? false,
+        results: turn.results,
+        tell: turn.tell,
+        stopped,
+      });
+      const at = clock.now();
+      const place = { id: turn.turn, simulation: simulation.id, parent: turn.parent, again: turn.again, number, ...kept };
+      const record = simulatedRecord(ran, { ...place, revision: loaded.revision ?? 0, at });
+      if (ran.pausedAt && !turn.halt) return { paused: await this.#pause(simulation.id, turn, ran, record, loaded) };
+      const stored = {
+        ...place,
+        simulationId: simulation.id,
+        externalId: turn.externalId,
+        revision: loaded.revision ?? 0,
+        event: turn.event,
+        state: ran.result.session,
+        sheet: ran.result.sheet,
+        timings: ran.timings,
+        samples: ran.samples,
+        ms: ran.ms,
+        at,
+        visitor: turn.again === null ? settings.speaker.visitor : null,
+      };
+      try {
+        await store.insertSimulatedTurn(db, stored);
+      } catch (error) {
+        const there = isDuplicate(error)
+          ? await store.simulatedTurn(db, { simulation_id: simulation.id, external_id: turn.externalId })
+          : undefined;
+        if (!there) throw error;
+        return { turn: rowRecord(there) };
+      }
+      return { turn: record };
+    } finally {
+      end();
+    }
+  }
+
+  async #pause(
+    id: string,
+    turn: { turn: string; externalId: string; parent: string | null; event: IncomingEvent },
+    ran: Simulated,
+    record: TurnRecord,
+    loaded: LoadedBot,
+  ): Promise<Paused> {
+    const { flow = '', node = '', path = '' } = ran.pausedAt ?? {};
+    const { externalId, parent, event } = turn;
+    const variables = record.sheet.variables ?? { flow: {}, session: {}, visitor: {} };
+    const view = { turn: turn.turn, flow, node, variables, record };
+    const { results } = ran;
+    const kept: PausedTurn = { turn: turn.turn, externalId, parent, event, path, results, view, revision: loaded.revision ?? 0 };
+    await store.changeSimulation(this.#parts.db, id, { paused: JSON.stringify(kept) });
+    return view;
+  }
+
+  /** The state that a turn begins with, and its number in its line. */
+  async #before(
+    simulation: store.SimulationRow,
+    { speaker }: SimulationSettings,
+    { bot }: LoadedBot,
+    {
+      parent,
+      again,
+      kept: first,
+      language: spokenThen,
+    }: Pick<PausedTurn, 'parent'> & { again: string | null; kept?: Values; language?: string },
+  ): Promise<{ session: Session; number: number }> {
+    const { db } = this.#parts;
+    const made =
+      speaker.visitor === null ? undefined : await store.madeUpVisitor(db, { bot_id: simulation.bot_id, id: speaker.visitor });
+    const kept = made ? (JSON.parse(made.variables) as Values) : {};
+    const language = spokenThen ?? speaker.language ?? made?.language ?? undefined;
+    if (parent === null) return { session: openSession(bot, first ?? kept, language), number: 1 };
+    const row = await store.simulatedTurn(db, { simulation_id: simulation.id, id: parent });
+    if (!row) throw new HttpProblem('not-found', 'There is no such turn in this simulation.');
+    const state = JSON.parse(row.state) as Session;
+    const spoken = language === undefined ? state.language : openSession(bot, {}, language).language;
+    // Whoever goes on sees what was changed of the visitor meanwhile; whoever goes back finds them as they were.
+    const visitor = made && again === null && parent === simulation.head ? kept : state.visitor;
+    return { session: { ...state, language: spoken, visitor }, number: row.number + 1 };
+  }
+
+  async #lineTo(simulationId: string, turnId: string): Promise<store.SimulatedTurnRow[]> {
+    const line = lineTo(await store.simulatedTurns(this.#parts.db, simulationId), turnId);
+    if (line.length === 0) throw new HttpProblem('not-found', 'There is no such turn in this simulation.');
+    return line;
+  }
+
+  async #outside(botId: string, { bot }: LoadedBot, { outside, samples }: SimulationSettings): Promise<Outside> {
+    const { db, secrets } = this.#parts;
+    const modes = await this.modes(botId, bot.document, outside);
+    return {
+      mode: (connection) => modes[connection] ?? 'samples',
+      standIn: createStandInReach(db, botId, bot.document),
+      real: createReach(db, secrets, botId, bot.document),
+      samples,
+    };
+  }
+
+  /** What comes in, said by whoever speaks at the simulation's own moment. */
+  #eventOf(event: SimulatedEvent, settings: SimulationSettings, document: BotDocument): IncomingEvent {
+    const { speaker } = settings;
+    const base = {
+      at: momentOf(settings.clock, this.#parts.clock.now()).toISOString(),
+      channel: speaker.channel,
+      ...(speaker.name === null ? {} : { name: speaker.name, firstName: speaker.name.split(' ')[0] ?? speaker.name }),
+      ...(speaker.zone === null ? {} : { zone: speaker.zone }),
+    };
+    switch (event.type) {
+      case 'open':
+      case 'hand-back':
+        return { type: event.type, ...base };
+      case 'start':
+        return { type: 'start', ...base, start: event.start };
+      case 'sample': {
+        const kept = keptEvent(document.samples, event.sample);
+        if (!kept) throw new HttpProblem('not-found', `The draft has no kept event "${event.sample}".`);
+        return { ...base, ...eventOf(kept) };
+      }
+      case 'message': {
+        const { text, choice, pictures, files } = event;
+        return {
+          type: 'message',
+          ...base,
+          ...(text === undefined ? {} : { text }),
+          ...(choice === undefined ? {} : { choice }),
+          ...(pictures === undefined ? {} : { pictures }),
+          ...(files === undefined ? {} : { files }),
+        };
+      }
+      default:
+        return event satisfies never;
+    }
+  }
+
+  /** Tells when a turn is to stop: asked for here, or in another process. */
+  #stopping(id: string): { stopped: Promise<void>; end: () => void } {
+    const { db } = this.#parts;
+    let stop: () => void = nobody;
+    const stopped = new Promise<void>((resolve) => (stop = resolve));
+    this.#stops.set(id, stop);
+    const asked = async () => {
+      if (await store.isStopped(db, id)) stop();
+    };
+    const timer = setInterval(() => void asked().catch(nobody), LOOK_FOR_STOP_MS);
+    return {
+      stopped,
+      end: () => {
+        clearInterval(timer);
+        if (this.#stops.get(id) === stop) this.#stops.delete(id);
+      },
+    };
+  }
+}
+
+/** The moment at which a simulation is now. */
+export function momentOf(clock: SimulationClock | null, now: Date): Date {
+  if (clock === null) return now;
+  const at = Date.parse(clock.at);
+  return new Date(clock.runs ? at + (now.getTime() - Date.parse(clock.set)) : at);
+}
+
+interface Place {
+  readonly id: string;
+  readonly simulation: string;
+  readonly parent: string | null;
+  readonly again: string | null;
+  readonly number: number;
+  readonly revision: number;
+  readonly at: Date;
+  readonly kept?: Values;
+}
+
+function simulatedRecord(ran: Simulated, place: Place): TurnRecord {
+  const { id, simulation, parent, again, number, revision, at, kept } = place;
+  const { sheet, session } = ran.result;
+  return {
+    id,
+    parent,
+    again,
+    conversation: simulation,
+    number,
+    at: at.toISOString(),
+    ms: ran.ms,
+    release: null,
+    revision,
+    sheet,
+    timings: [...ran.timings],
+    samples: ran.samples,
+    waitsAt: waitingAt(session),
+    ...(kept === undefined ? {} : { kept }),
+  };
+}
+
+/** A stored turn as everybody sees it. */
+export function rowRecord(row: store.SimulatedTurnRow): TurnRecord {
+  return {
+    id: row.id,
+    parent: row.parent,
+    again: row.again,
+    conversation: row.simulation_id,
+    number: row.number,
+    at: row.at.toISOString(),
+    ms: row.ms,
+    release: null,
+    revision: row.revision,
+    sheet: JSON.parse(row.sheet) as TurnRecord['sheet'],
+    timings: JSON.parse(row.timings) as TurnRecord['timings'],
+    samples: JSON.parse(row.samples) as TurnRecord['samples'],
+    waitsAt: waitingAt(JSON.parse(row.state) as Session),
+    ...(row.kept === null ? {} : { kept: JSON.parse(row.kept) as Values }),
+  };
+}
+
+/** The paused turn of a simulation; null where none pauses. */
+export function pausedIn({ paused }: store.SimulationRow): Paused | null {
+  return paused === null ? null : (JSON.parse(paused) as PausedTurn).view;
+}

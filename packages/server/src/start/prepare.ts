@@ -1,0 +1,133 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { parse } from 'yaml';
+import type { HookProfile } from '@primrose/core';
+import { hashSecret, newId, newSecret, systemClock } from '../base/clock.js';
+import type { Config } from './config.js';
+import { createBot, createRelease } from '../bots/bots.js';
+import { Drafts } from '../drafts/drafts.js';
+import { loadExamples } from './examples.js';
+import { makeToken } from '../http/routes/account.js';
+import { channelOwner, Secrets } from '../outside/secrets.js';
+import { DEMO_FOLDER } from './service.js';
+import * as store from '../store/bots.js';
+import { insertChannel, listChannels, updateChannel } from '../store/channels.js';
+import { migrate, openDatabase, type Db } from '../store/database.js';
+import * as people from '../store/people.js';
+
+const LINK_VALID_MS = 86_400_000;
+const DEMO_FACT = 'demo_bot';
+const DEMO_EXAMPLE = 'harbour-desk';
+const MESSENGER = 'messenger';
+const MESSENGER_NAME = 'Gullpost';
+/** What the stand-in messenger and the demo's channel agree on; made up, and only good for the stand-in. */
+const MESSENGER_SECRETS = { token: 'gull-token', seal: 'gull-seal', check: 'gull-check' } as const;
+
+export interface Prepared {
+  readonly console: string;
+  readonly api: string;
+  readonly chat: string | null;
+  readonly token: string | null;
+  /** Where the stand-in messenger is to send its webhooks; null where it was not connected. */
+  readonly hook: string | null;
+}
+
+export interface PrepareOptions {
+  readonly demo: boolean;
+  /** A new token under this name, in place of the one that had it. */
+  readonly tokenName?: string;
+  /** Addresses of stand-ins by connection name, for the demo bot. */
+  readonly standIns: Readonly<Record<string, string>>;
+}
+
+/** Brings the database up to date, sees to the owner and the demo, and makes a sign-in link. */
+export async function prepare(config: Config, options: PrepareOptions): Promise<Prepared> {
+  const db = openDatabase(config.databaseUrl, 4, config.databaseCluster);
+  const clock = systemClock;
+  try {
+    await migrate(db);
+    const owner = await ensureOwner(db);
+    const secrets = new Secrets(db, clock, config.secretKey);
+    const demo = options.demo ? await ensureDemo({ db, secrets }, owner.id, options.standIns) : undefined;
+    const link = newSecret();
+    await people.insertSignInLink(db, hashSecret(link), owner.id, new Date(clock.now().getTime() + LINK_VALID_MS));
+    const token = options.tokenName === undefined ? null : await replaceToken(db, owner.id, options.tokenName);
+    return {
+      console: `${config.publicUrl}/sign-in#${link}`,
+      api: `${config.publicUrl}/api`,
+      chat: demo === undefined ? null : `${config.publicUrl}/chat/${demo.chat}`,
+      hook: demo?.hook === undefined ? null : `${config.publicUrl}/api/hooks/${demo.hook}`,
+      token,
+    };
+  } finally {
+    await db.destroy();
+  }
+}
+
+async function ensureOwner(db: Db): Promise<people.Person> {
+  const present = await people.firstPerson(db);
+  if (present) return present;
+  const person = { id: newId(systemClock), name: 'Owner' };
+  await people.insertPerson(db, person, systemClock.now());
+  return person;
+}
+
+async function replaceToken(db: Db, personId: string, name: string): Promise<string> {
+  await people.deleteToken(db, personId, { name });
+  return (await makeToken({ db, clock: systemClock }, personId, name)).secret;
+}
+
+interface DemoAddresses {
+  readonly chat: string;
+  readonly hook?: string;
+}
+
+/** Loads the demo the first time and releases it; afterwards only points it at today's stand-ins. Returns its channels' addresses. */
+async function ensureDemo(
+  parts: { readonly db: Db; readonly secrets: Secrets },
+  ownerId: string,
+  standIns: Readonly<Record<string, string>>,
+): Promise<DemoAddresses | undefined> {
+  const { db } = parts;
+  const fact: { value: string } | undefined = await db('facts').where({ name: DEMO_FACT }).first('value');
+  const id = fact?.value ?? (await loadDemo(db, ownerId));
+  const { [MESSENGER]: messenger, ...connections } = standIns;
+  for (const [name, address] of Object.entries(connections)) {
+    await store.setConnectionAddress(db, id, name, address);
+    await store.setStandIn(db, id, name, address);
+  }
+  const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger);
+  const channel = (await listChannels(db, id)).find((c) => c.kind === 'web-chat');
+  const bot = await store.findBot(db, ownerId, id);
+  return bot && channel && { chat: channel.address, ...(hook === undefined ? {} : { hook }) };
+}
+
+/** Connects the demo to the stand-in messenger, once; afterwards only its address is brought up to date. */
+async function ensureMessenger({ db, secrets }: { db: Db; secrets: Secrets }, botId: string, address: string): Promise<string> {
+  const written = parse(readFileSync(join(DEMO_FOLDER, 'gullpost.yaml'), 'utf8')) as HookProfile;
+  const profile: HookProfile = { ...written, calls: { ...written.calls, address } };
+  const present = (await listChannels(db, botId)).find((c) => c.kind === 'hook-messenger' && c.name === MESSENGER_NAME);
+  if (present) {
+    const own = JSON.parse(present.settings ?? 'null') as HookProfile;
+    const settings = JSON.stringify({ ...own, calls: { ...own.calls, address } });
+    await updateChannel(db, botId, present.id, { settings });
+    return present.address;
+  }
+  const id = newId(systemClock);
+  const path = newSecret().slice(0, 22);
+  for (const [name, secret] of Object.entries(MESSENGER_SECRETS)) await secrets.set(channelOwner(id), name, secret);
+  const settings = JSON.stringify(profile);
+  await insertChannel(db, { id, bot_id: botId, kind: 'hook-messenger', address: path, name: MESSENGER_NAME, settings });
+  return path;
+}
+
+async function loadDemo(db: Db, ownerId: string): Promise<string> {
+  const document = loadExamples(DEMO_FOLDER).get(DEMO_EXAMPLE);
+  if (!document) throw new Error('the demo folder is not complete; check out the project again');
+  const parts = { db, clock: systemClock, drafts: new Drafts(db, systemClock) };
+  const { bot } = await createBot(db, systemClock, ownerId, document);
+  const note = 'As it came with Primrose';
+  await createRelease(parts, bot, { personId: ownerId, note, live: true, move: false });
+  await db('facts').insert({ name: DEMO_FACT, value: bot.id });
+  return bot.id;
+}

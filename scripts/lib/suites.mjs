@@ -1,0 +1,33 @@
+// The tests as suites: each runs in a process of its own on a database of its own, side by side with others. The order is
+// that in which they are begun: the longest first, so that none is left alone at the end.
+const server = (...names) => names.map((n) => `packages/server/test/${n}.test.ts`);
+
+/**
+ * `quick` ones need neither database nor browser. `alone` ones measure how the service holds under load: nothing else begins
+ * while one runs.
+ */
+export const SUITES = [
+  { name: 'map', files: ['packages/console/test/map.test.ts'] },
+  { name: 'faults', files: server('faults') },
+  { name: 'console', files: ['packages/console/test/console.test.ts'] },
+  {
+    name: 'simulator',
+    files: ['simulator', 'acting', 'details'].map((n) => `packages/console/test/${n}.test.ts`),
+  },
+  { name: 'processes', files: server('processes', 'backup', 'start') },
+  { name: 'client', files: ['packages/cli/test/cli.test.ts', 'packages/cli/test/talk.test.ts'] },
+  { name: 'talking', files: server('talk', 'acting', 'order', 'store', 'parts') },
+  { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
+  {
+    name: 'properties',
+    files: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),
+    quick: true,
+  },
+  { name: 'web-chat', files: ['packages/web-chat/test/*.test.ts', 'packages/stand-ins/test/*.test.ts'] },
+  {
+    name: 'core',
+    files: ['packages/core/test/*.test.ts', 'packages/contract/test/*.test.ts', 'packages/cli/test/folder.test.ts'],
+    but: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),
+    quick: true,
+  },
+];
