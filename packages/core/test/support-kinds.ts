@@ -125,9 +125,10 @@ export const TEST_KINDS: NodeKinds = new Map([...nodeKinds, [looping.kind, loopi
 export function compileWithTestKinds(
   document: BotDocument,
   nodes: Readonly<Record<string, { kind: string; exits?: Record<string, string> }>>,
+  kinds: NodeKinds = TEST_KINDS,
 ): CompiledBot {
   const { main } = document.flows;
   const [begin = ''] = Object.keys(nodes);
   const flow = { ...main, begin, nodes: { ...main?.nodes, ...nodes } };
-  return compile({ ...document, flows: { ...document.flows, main: flow } }, undefined, TEST_KINDS);
+  return compile({ ...document, flows: { ...document.flows, main: flow } }, undefined, kinds);
 }

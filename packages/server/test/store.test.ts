@@ -7,7 +7,8 @@ import { Listeners } from '../src/understanding/listeners.js';
 import type { PerformAction } from '../src/outside/http-action.js';
 import { Secrets } from '../src/outside/secrets.js';
 import * as store from '../src/store/conversations.js';
-import { migrate, openDatabase, type Db } from '../src/store/database.js';
+import { openDatabase, type Db } from '../src/store/database.js';
+import { migrate } from '../src/store/migrate.js';
 import { statement, transaction, type Hot } from '../src/store/hot.js';
 import * as messenger from '../src/store/messenger.js';
 import * as turning from '../src/store/turning.js';
@@ -61,12 +62,13 @@ describe('the steps of a turn on the database', () => {
     const state: Session = openSession(loaded.bot, {});
     await db('channels').insert({ id, bot_id: id, kind: 'simulator', address: id, is_on: true });
     const row = { id, botId: id, channelId: id, visitorId, releaseId: null, state, visitorName: null, at: clock.now() };
-    await store.insertConversation(db, row);
+    await ask((hot) => turning.insertConversation(hot, { ...row, source: 'channel' }));
     return id;
   };
   const incoming = (id: string, externalId: string, shown?: string) => ({
     conversationId: id,
-    channelId: id,
+    botId: id,
+    source: id,
     externalId,
     event: { type: 'open', at: '2026-05-11T10:00:00.000Z', channel: 'test' } as const,
     ...(shown === undefined ? {} : { shown: { id: externalId, text: shown } }),
@@ -88,6 +90,7 @@ describe('the steps of a turn on the database', () => {
     owner: 'me',
     journal: await ask((hot) => turning.journalOf(hot, eventId)),
     dueAt: null,
+    pushed: false,
     onSaid: () => undefined,
     onWords: () => undefined,
     mind: createMind(loaded.bot.document, undefined),
@@ -124,8 +127,8 @@ describe('the steps of a turn on the database', () => {
   it('sends what was wanted, also when that was while somebody looked whether there is anything', async () => {
     const [id, now] = [await conversation(), clock.now()];
     const claim = { owner: 'one', now, until: new Date(now.getTime() + 5000) };
-    const want = () => messenger.wantDelivery(db, { conversationId: id, channelId: id, recipient: '771001' });
-    const waits = async () => (await messenger.waitingDeliveries(db, new Date(now.getTime() + 6000))).includes(id);
+    const want = () => ask((hot) => turning.wantDelivery(hot, { conversationId: id, channelId: id, recipient: '771001' }));
+    const waits = async () => (await messenger.waitingDeliveries(db, new Date(now.getTime() + 6000))).some((w) => w.id === id);
     await want();
     const taken = await messenger.takeDelivery(db, id, claim);
     expect(await messenger.takeDelivery(db, id, { ...claim, owner: 'two' })).to.equal(undefined);
@@ -178,7 +181,14 @@ describe('the steps of a turn on the database', () => {
     );
     const ran = await run(await input(id, eventId));
     expect([during, noted]).to.deep.equal([[['One moment…']], [1]]);
-    const { more } = await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
+    const { more } = await commitTurn(db, clock, {
+      conversationId: id,
+      owner: 'me',
+      next: await next(id),
+      loaded,
+      ran,
+      pushed: false,
+    });
     expect(more).to.equal(false);
     expect(await lines(id)).to.deep.equal(['One moment…', 'Booked R1.']);
     expect(await ask((hot) => turning.nextTurn(hot, id))).to.equal(undefined);
@@ -192,10 +202,18 @@ describe('the steps of a turn on the database', () => {
     await accept(db, clock, { owner: 'other', leaseMs: 5000 }, incoming(id, 'two'));
     const run = createRunner(runnerParts(() => Promise.resolve(booked)));
     const ran = await run(await input(id, eventId));
-    const { more } = await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
+    const { more } = await commitTurn(db, clock, {
+      conversationId: id,
+      owner: 'me',
+      next: await next(id),
+      loaded,
+      ran,
+      pushed: false,
+    });
     expect(more).to.equal(true);
     expect((await next(id)).lease_owner).to.equal('me');
-    expect(await ask((hot) => turning.waitingConversations(hot, new Date(Date.now() + 60_000)))).to.include(id);
+    const waiting = await ask((hot) => turning.waitingConversations(hot, new Date(Date.now() + 60_000)));
+    expect(waiting.map((w) => w.id)).to.include(id);
   });
 
   it('makes a line due after its pause, and at once when the visitor goes on talking', async () => {
@@ -203,7 +221,7 @@ describe('the steps of a turn on the database', () => {
     const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
     const run = createRunner(runnerParts(() => Promise.resolve(booked)));
     const ran = await run(await input(id, eventId));
-    await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran });
+    await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran, pushed: false });
     const waits = (await store.linesAfter(db, id, 0)).map((l) => (l.due_at === null ? 0 : l.due_at.getTime() - l.at.getTime()));
     expect(waits).to.deep.equal([0, 30_000]);
     const due = async () =>
@@ -253,7 +271,7 @@ describe('the steps of a turn on the database', () => {
     const ran = await createRunner(runnerParts(() => Promise.resolve(booked)))(await input(id, eventId));
     const taken = await next(id);
     await ask((hot) => turning.takeLease(hot, id, claim('other', new Date(Date.now() + 10))));
-    const turn = { conversationId: id, owner: 'me', next: taken, loaded, ran };
+    const turn = { conversationId: id, owner: 'me', next: taken, loaded, ran, pushed: false };
     expect(await commitTurn(db, clock, turn).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
     expect(await store.listTurns(db, id)).to.deep.equal([]);
     expect((await next(id)).event_id).to.equal(eventId);
@@ -295,6 +313,7 @@ describe('the steps of a turn on the database', () => {
         run,
         listeners: new Listeners(),
         wakes: new Wakes(),
+        deliveries: { pushes: () => false, kick: () => undefined },
         log,
         leaseMs: 2000,
         process,
@@ -330,7 +349,7 @@ describe('the steps of a turn on the database', () => {
       expect(Date.now() - begun).to.be.lessThan(2000);
       expect((await next(id)).lease_owner).to.equal(null);
       const other = turnsWith(() => Promise.reject(new Error('must not be called')), 'second');
-      other.kick(id);
+      other.start();
       await until(async () => !(await waits(id)));
       answer(booked);
       await Promise.all([slow.stop(1000), other.stop(1000)]);

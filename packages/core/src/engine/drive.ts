@@ -1,4 +1,5 @@
 import {
+  effectTypes,
   typeOf,
   type Completed,
   type Effect,
@@ -19,6 +20,24 @@ export type Performer<T extends EffectName> = (request: EffectOf<T>) => ResultOf
 
 /** One performer for each type of effect. */
 export type Performers = { readonly [T in EffectName]: Performer<T> };
+
+/** The same performer for all types. It has to answer each with a result of its own type, which the compiler cannot see. */
+export function everyPerformer(perform: (effect: Effect) => Result | Promise<Result>): Performers {
+  return Object.fromEntries(Object.keys(effectTypes).map((name) => [name, perform])) as unknown as Performers;
+}
+
+/** Performs an effect by the performer of its type; each takes just the requests of its own, which the compiler cannot see. */
+function performedBy(performers: Performers, effect: Effect): Result | typeof PAUSE | Promise<Result> {
+  const perform = performers[effect.type] as (request: Effect) => Result | typeof PAUSE | Promise<Result>;
+  return perform(effect);
+}
+
+/** The same, of a performer that does not pause. */
+export async function performWith(performers: Performers, effect: Effect): Promise<Result> {
+  const came = await performedBy(performers, effect);
+  if (came === PAUSE) throw new Error(`${effect.type} pauses`);
+  return came;
+}
 
 /** What an earlier try of the same turn has noted; `result` is null while it is not known what came of it. */
 export interface Noted {
@@ -135,17 +154,13 @@ class UnderWay {
   #start(effect: Effect, begunBefore: boolean): boolean {
     const type = typeOf(effect);
     const lost = begunBefore && !type.repeatable(effect);
-    const came = lost ? type.failed('unknown-outcome', STOPPED_IN_MID_TURN) : this.#perform(effect);
+    const came = lost ? type.failed('unknown-outcome', STOPPED_IN_MID_TURN) : performedBy(this.#port.performers, effect);
     if (came === PAUSE) return false;
     if (type.journaled(effect) === 'never' && !(came instanceof Promise))
       this.#computed.push({ path: effect.path, result: came });
     else if (came instanceof Promise) void came.then((result) => this.#came(effect, result)).catch((e: unknown) => this.#fail(e));
     else this.#came(effect, came);
     return true;
-  }
-
-  #perform<T extends EffectName>(effect: EffectOf<T> & { readonly type: T }): ReturnType<Performer<T>> {
-    return this.#port.performers[effect.type](effect) as ReturnType<Performer<T>>;
   }
 
   /** A result that is there; undefined where one has to be waited for. Throws what went wrong. */

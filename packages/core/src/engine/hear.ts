@@ -180,7 +180,9 @@ function fittingValues(turn: Turn, flowId: string, given: Values): Values {
   const { document } = turn.bot;
   const values: Record<string, Value> = {};
   for (const [name, type] of Object.entries(document.flows[flowId]?.takes ?? {})) {
-    const value = given[name] ?? (typeof type === 'object' ? type.value : undefined) ?? null;
+    const usual = typeof type === 'object' ? type.value : undefined;
+    if (usual !== undefined) values[name] = usual;
+    const value = given[name] ?? usual ?? null;
     if (value === null) continue;
     if (fitsType(document, type, value)) values[name] = value;
     else turn.problem('wrong-type', { name, flow: flowId, type: typeName(type).replace(/\?$/, ''), value });

@@ -1,8 +1,18 @@
 export { advance, beginTurn, hasRested, openSession, waitingAt, type RunningTurn } from './advance.js';
 export { compile } from './compile.js';
-export { drive, PAUSE, type Driven, type Noted, type Performer, type Performers, type Port } from './drive.js';
+export {
+  drive,
+  everyPerformer,
+  PAUSE,
+  performWith,
+  type Driven,
+  type Noted,
+  type Performer,
+  type Performers,
+  type Port,
+} from './drive.js';
 export { type ActionEffect, type ActionResult } from './effects/action.js';
-export { FAILURE_CODES, failureOf, type EffectType, type Failure, type FailureCode } from './effects/effect.js';
+export { defineEffect, FAILURE_CODES, failureOf, type EffectType, type Failure, type FailureCode } from './effects/effect.js';
 export { type LookupEffect, type LookupResult } from './effects/lookup.js';
 export {
   messagesOf,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { value as jsonValue, type Immutable } from '../document/shapes.js';
 import { understood } from './effects/understand.js';
-import { effectTypes } from './effects/registry.js';
+import { effectTypes, SHOWN, type Performed } from './effects/registry.js';
 import { incomingEvent, variableValues } from './event.js';
 import { message } from './message.js';
 
@@ -80,12 +80,10 @@ export type TurnProblem = Immutable<z.infer<typeof turnProblem>>;
 const change = z.strictObject({ name: z.string(), before: jsonValue, after: jsonValue });
 export type Change = Immutable<z.infer<typeof change>>;
 
-const { action, model, lookup } = effectTypes;
-const performed = z.union([
-  z.strictObject({ request: action.request, result: action.result }),
-  z.strictObject({ request: model.request, result: model.result }),
-  z.strictObject({ request: lookup.request, result: lookup.result }),
-]);
+/** An effect with what came of it; both are of the same type, which is more than the schemas of a list can tell the compiler. */
+const performed = z.union(
+  SHOWN.map((name) => z.strictObject({ request: effectTypes[name].request, result: effectTypes[name].result })),
+) as z.ZodType as z.ZodType<Performed>;
 
 const shape = z.strictObject({
   turn: z.int().min(1),

@@ -1,8 +1,8 @@
 import { durationMs, type Value } from '../document/shapes.js';
 import type { Expectation, Rehearsal, RehearsedTurn } from '../document/rehearsals.js';
 import { beginTurn, openSession, waitingAt } from '../engine/advance.js';
-import { drive, type Performers } from '../engine/drive.js';
-import { typeOf, type Completed, type EffectOf, type ResultOf } from '../engine/effects/registry.js';
+import { drive, everyPerformer, type Performers } from '../engine/drive.js';
+import { typeOf, type Completed, type Effect, type Result } from '../engine/effects/registry.js';
 import { choiceIn, type IncomingEvent, type VariableValues } from '../engine/event.js';
 import type { Mind } from '../engine/mind.js';
 import type { TurnSheet } from '../engine/sheet.js';
@@ -141,15 +141,14 @@ interface Setting {
 async function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent, { mind, samples, first }: Setting) {
   const used: string[] = [];
   const timers: Completed[] = [];
-  const sampled = <T extends 'action' | 'model'>(effect: EffectOf<T>): ResultOf<T> => {
+  const sampled = (effect: Effect): Result => {
     const kept = sampleFor(samples, effect, first);
     if (kept) used.push(kept.sample);
-    return (kept?.result ?? noSample(effect)) as ResultOf<T>;
+    return kept?.result ?? noSample(effect);
   };
   const performers: Performers = {
+    ...everyPerformer(sampled),
     ...mind,
-    action: sampled<'action'>,
-    model: sampled<'model'>,
     step: () => ({ outcome: 'go-on' }),
     timer: ({ path }) => {
       timers.push({ path, result: { outcome: 'elapsed' } });

@@ -2,7 +2,8 @@ import { checkBot, type BotDocument } from '@primrose/core';
 import { newId, newSecret, type Clock } from '../base/clock.js';
 import { fieldErrors } from './documents.js';
 import type { DraftAt, Drafts } from '../drafts/drafts.js';
-import { HttpProblem } from '../http/problem.js';
+import { Refused } from '../base/refused.js';
+import { webChat } from '../channels/web-chat/web-chat.js';
 import * as store from '../store/bots.js';
 import { insertChannel, updateChannel } from '../store/channels.js';
 import { isDuplicate, type Db } from '../store/database.js';
@@ -43,7 +44,7 @@ export async function createBot(db: Db, clock: Clock, ownerId: string, document:
   await db.transaction(async (tx) => {
     await store.insertBot(tx, { id, ownerId, document, at: clock.now() });
     const address = newSecret().slice(0, CHANNEL_ADDRESS_LENGTH);
-    await insertChannel(tx, { id: newId(clock), bot_id: id, kind: 'web-chat', address });
+    await insertChannel(tx, { id: newId(clock), bot_id: id, kind: webChat.kind, address });
   });
   return { bot: await ownBot(db, ownerId, id), revision: 1, document };
 }
@@ -51,7 +52,7 @@ export async function createBot(db: Db, clock: Clock, ownerId: string, document:
 /** A bot that this person may work on, or the end of the request. */
 export async function ownBot(db: Db, ownerId: string, id: string, deleted = false): Promise<store.BotRow> {
   const row = await store.findBot(db, ownerId, id, deleted);
-  if (!row) throw new HttpProblem('not-found', 'There is no such bot, or it was deleted. The list of bots shows what there is.');
+  if (!row) throw new Refused('no-bot', {});
   return row;
 }
 
@@ -102,7 +103,7 @@ export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: 
       }),
     );
   } catch (error) {
-    if (isDuplicate(error)) throw stale(revision);
+    if (isDuplicate(error)) throw new Refused('draft-moved-on', { revision });
     throw error;
   }
   const made = await store.findRelease(db, bot.id, row.number);
@@ -112,23 +113,11 @@ export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: 
 
 /** Ends the request where a draft cannot be released: it is another one now, it is released already, or the checks find errors. */
 export function assertReleasable(bot: store.BotRow, revision: number, document: BotDocument, wanted: number | undefined): void {
-  if (wanted !== undefined && wanted !== revision) throw stale(revision);
-  if (bot.release_revision === revision)
-    throw new HttpProblem(
-      'nothing-to-release',
-      `The draft is the same as Release ${bot.release_number}. Change something first.`,
-    );
+  if (wanted !== undefined && wanted !== revision) throw new Refused('draft-moved-on', { revision });
+  if (bot.release_revision === revision) throw new Refused('nothing-to-release', { release: bot.release_number });
   const problems = checkBot(document).filter((p) => p.severity === 'error');
   if (problems.length === 0) return;
-  const errors = fieldErrors(problems);
-  const words = errors.length === 1 ? 'One error stands' : `${errors.length} errors stand`;
-  throw new HttpProblem('release-stopped', `${words} in the way. Put them right and release again.`, { errors });
-}
-
-function stale(current: number): HttpProblem {
-  return new HttpProblem('stale-revision', `The draft is at revision ${current} now. Look at what changed, then release again.`, {
-    revision: current,
-  });
+  throw new Refused('release-stopped', { errors: fieldErrors(problems) });
 }
 
 async function goLive(
@@ -168,7 +157,7 @@ export async function rollBack(
   wanted: { personId: string; move: boolean },
 ): Promise<WentLive> {
   const before = bot.live_release_id === null ? undefined : await store.liveBefore(parts.db, bot.id, bot.live_release_id);
-  if (!before) throw new HttpProblem('no-release', 'No other release was live before, so there is nothing to go back to.');
+  if (!before) throw new Refused('no-release-before', {});
   return makeLive(parts, bot, before.number, wanted);
 }
 
@@ -176,8 +165,7 @@ export async function rollBack(
 export async function ownRelease(db: Db, bot: store.BotRow, number: number): Promise<store.ReleaseRow & { document: string }> {
   const release = await store.findRelease(db, bot.id, number);
   if (release) return release;
-  const newest = bot.release_number === null ? 'There is none yet.' : `The newest is ${bot.release_number}.`;
-  throw new HttpProblem('not-found', `There is no Release ${number} of this bot. ${newest}`);
+  throw new Refused('no-release', { number, newest: bot.release_number });
 }
 
 /** Binds a channel to a release by its number, or to whichever is live. */

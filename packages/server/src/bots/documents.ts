@@ -1,6 +1,7 @@
 import { problemSentence, readDocument, type BotDocument, type Problem } from '@primrose/core';
 import type { FieldError } from '@primrose/contract';
-import { HttpProblem } from '../http/problem.js';
+import { jsonColumn } from '../store/columns.js';
+import { Refused } from '../base/refused.js';
 
 /** Where a problem stands in the whole document, as a JSON Pointer. */
 function documentPointer(p: Problem): string {
@@ -16,10 +17,12 @@ export function fieldErrors(problems: readonly Problem[]): FieldError[] {
 export function acceptDocument(source: unknown): BotDocument {
   const read = readDocument(source);
   if (read.ok) return read.document;
-  const errors = fieldErrors(read.problems);
-  throw new HttpProblem(
-    'invalid-document',
-    errors[0] ? `${errors[0].pointer}: ${errors[0].detail}` : 'The document cannot be read.',
-    { errors },
-  );
+  throw new Refused('invalid-document', { errors: fieldErrors(read.problems) });
+}
+
+/** A document of our own database; that it cannot be read is a fault of ours. */
+export function storedDocument(text: string): BotDocument {
+  const read = readDocument(jsonColumn.read(text));
+  if (!read.ok) throw new Error(`a stored document cannot be read: ${JSON.stringify(read.problems.slice(0, 3))}`);
+  return read.document;
 }

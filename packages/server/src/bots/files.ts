@@ -1,6 +1,6 @@
 import { strFromU8, strToU8, unzipSync, zipSync, type UnzipFileInfo } from 'fflate';
 import { isBotFile, readFolder, writeFolder, type BotDocument } from '@primrose/core';
-import { HttpProblem } from '../http/problem.js';
+import { Refused } from '../base/refused.js';
 
 const MAX_FILES = 2000;
 const MAX_UNPACKED_BYTES = 20_000_000;
@@ -25,17 +25,11 @@ function isZip(bytes: Uint8Array): boolean {
   return bytes[0] === 0x50 && bytes[1] === 0x4b;
 }
 
-function refuse(detail: string): HttpProblem {
-  return new HttpProblem('invalid-document', detail);
-}
-
 function readJson(bytes: Uint8Array): unknown {
   try {
     return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes));
   } catch {
-    throw refuse(
-      'The file is neither a zip of a bot’s folder nor one JSON document in UTF-8. Choose a file that was exported from Primrose.',
-    );
+    throw new Refused('file-unreadable', {});
   }
 }
 
@@ -49,15 +43,12 @@ function checkEntry(entry: UnzipFileInfo, sum: { files: number; bytes: number })
     name.split('/').includes('..') ||
     /^[a-z]:/i.test(name)
   )
-    throw refuse(`The zip holds "${name.slice(0, 80)}", a name that leads out of the folder. Nothing was imported.`);
+    throw new Refused('zip-leads-out', { name });
   if (name.endsWith('/')) return false;
   sum.files++;
   sum.bytes += originalSize;
   if (sum.files > MAX_FILES || sum.bytes > MAX_UNPACKED_BYTES)
-    throw new HttpProblem(
-      'too-large',
-      `The zip holds more than ${MAX_FILES} files or ${MAX_UNPACKED_BYTES / 1e6} MB unpacked. Nothing was imported.`,
-    );
+    throw new Refused('zip-too-large', { files: MAX_FILES, bytes: MAX_UNPACKED_BYTES });
   return true;
 }
 
@@ -68,19 +59,18 @@ function readZip(bytes: Uint8Array): unknown {
   try {
     unpacked = unzipSync(bytes, { filter: (entry) => checkEntry(entry, sum) });
   } catch (error) {
-    if (error instanceof HttpProblem) throw error;
-    throw refuse('The zip cannot be unpacked. It may have been cut off on its way; export it again.');
+    if (error instanceof Refused) throw error;
+    throw new Refused('zip-cut', {});
   }
   const paths = Object.keys(unpacked);
   const top = paths.find((p) => p.endsWith('/bot.yaml') && p.split('/').length === 2)?.slice(0, -'bot.yaml'.length);
   const prefix = paths.includes('bot.yaml') || top === undefined ? '' : top;
   const own = paths.filter((p) => p.startsWith(prefix) && isBotFile(p.slice(prefix.length)));
-  if (own.length === 0)
-    throw refuse('The zip holds no bot: there is no bot.yaml in it. Choose a zip that was exported from Primrose.');
+  if (own.length === 0) throw new Refused('zip-without-bot', {});
   const folder = readFolder(
     Object.fromEntries(own.map((p) => [p.slice(prefix.length), strFromU8(unpacked[p] ?? new Uint8Array())])),
   );
   if (folder.ok) return folder.source;
   const [first] = folder.problems;
-  throw refuse(`${first?.file}, line ${first?.line}: ${first?.message}. Nothing was imported.`);
+  throw new Refused('file-mistake', first ?? { file: 'bot.yaml', line: 1, message: 'it cannot be read' });
 }

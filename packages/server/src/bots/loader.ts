@@ -1,4 +1,5 @@
-import { compile, readDocument, type BotDocument, type CompiledBot } from '@primrose/core';
+import { compile, type CompiledBot } from '@primrose/core';
+import { storedDocument } from './documents.js';
 import type { Drafts } from '../drafts/drafts.js';
 import { Recent } from '../base/recent.js';
 import { releaseDocument } from '../store/bots.js';
@@ -38,7 +39,7 @@ export function createBotLoader(db: Db, drafts: Drafts): BotLoader {
       if (known) return known;
       const found = await releaseDocument(db, id);
       if (found === undefined) throw new Error(`release ${id} is gone`);
-      const bot = compile(stored(found.document));
+      const bot = compile(storedDocument(found.document));
       return releases.set(id, { bot, botId: found.bot_id, releaseId: id, revision: null, version: id });
     },
     draft: async (botId, revision) => {
@@ -48,10 +49,4 @@ export function createBotLoader(db: Db, drafts: Drafts): BotLoader {
       return { bot, botId, releaseId: null, revision: at.revision, version: `${DRAFT}${at.revision}` };
     },
   };
-}
-
-function stored(source: string): BotDocument {
-  const read = readDocument(JSON.parse(source));
-  if (!read.ok) throw new Error(`a stored document cannot be read: ${JSON.stringify(read.problems.slice(0, 3))}`);
-  return read.document;
 }

@@ -1,4 +1,4 @@
-import type { LineRow } from '../store/conversations.js';
+import type { LineRow } from '../store/lines.js';
 
 /**
  * The lines that may be shown now, and the moment at which the next one may. Lines are shown in order: one that is

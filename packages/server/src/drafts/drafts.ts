@@ -5,13 +5,12 @@ import {
   readDocument,
   rebasePatch,
   type BotDocument,
-  type Clash,
   type Difference,
   type PatchOperation,
 } from '@primrose/core';
 import type { Clock } from '../base/clock.js';
-import { HttpProblem } from '../http/problem.js';
-import { acceptDocument, fieldErrors } from '../bots/documents.js';
+import { Refused } from '../base/refused.js';
+import { acceptDocument, fieldErrors, storedDocument } from '../bots/documents.js';
 import * as store from '../store/bots.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { retrying } from '../store/hot.js';
@@ -58,7 +57,7 @@ export class Drafts {
   /** The draft as it is now. Throws `not-found` where there is none. */
   async current(botId: string): Promise<DraftAt> {
     const revision = await store.draftRevision(this.#db, botId);
-    if (revision === undefined) throw new HttpProblem('not-found', 'There is no such bot, or it was deleted.');
+    if (revision === undefined) throw new Refused('no-bot', {});
     return { revision, document: await this.at(botId, revision) };
   }
 
@@ -69,10 +68,10 @@ export class Drafts {
     if (known) return known;
     const nearest = Math.max(-1, ...[...kept.keys()].filter((r) => r < revision));
     const snapshot = await store.snapshotBefore(this.#db, botId, revision);
-    if (!snapshot) throw new HttpProblem('not-found', `The draft has no revision ${revision}.`);
+    if (!snapshot) throw new Refused('no-revision', { revision });
     const near = nearest >= snapshot.revision ? kept.get(nearest) : undefined;
     const from = near ? nearest : snapshot.revision;
-    let document = near ?? stored(JSON.parse(snapshot.document));
+    let document = near ?? storedDocument(snapshot.document);
     for (const patch of await store.patchesBetween(this.#db, botId, from, revision)) document = patched(document, patch);
     this.#keep(botId, revision, document);
     return document;
@@ -109,37 +108,28 @@ export class Drafts {
       }
       const done = await this.#store(edit, now, patch, document);
       if (done) return done;
-      if (tries >= MAX_TRIES) throw new HttpProblem('not-ready', 'The draft is being changed by many at once. Try again.');
+      if (tries >= MAX_TRIES) throw new Refused('draft-busy', {});
     }
   }
 
   async #knownRevision({ botId, revision }: Edit): Promise<number> {
     const current = await store.draftRevision(this.#db, botId);
     if (current === undefined || revision < 1 || revision > current)
-      throw new HttpProblem(
-        'stale-revision',
-        `The draft is at revision ${current ?? 0}; there is no ${revision} yet. Fetch it again.`,
-        {
-          revision: current ?? 0,
-        },
-      );
+      throw new Refused('revision-to-come', { revision: current ?? 0, asked: revision });
     return revision;
   }
 
   #merged(edit: Edit, base: BotDocument, now: DraftAt): { patch: readonly PatchOperation[]; document: BotDocument } {
     const rebased = rebasePatch(base, now.document, edit.patch);
-    if (!rebased.ok && rebased.reason === 'clash') throw clashProblem(rebased.clashes, now.revision);
-    if (!rebased.ok) throw patchProblem(edit.patch[rebased.index], rebased.index, rebased.why);
+    if (!rebased.ok && rebased.reason === 'clash')
+      throw new Refused('clash', { clashes: rebased.clashes, revision: now.revision });
+    if (!rebased.ok) {
+      const { index, why } = rebased;
+      throw new Refused('patch-failed', { path: edit.patch[index]?.path ?? '', index, why });
+    }
     const read = readDocument(rebased.value, now.document);
     if (read.ok) return { patch: rebased.patch, document: read.document };
-    const errors = fieldErrors(read.problems);
-    throw new HttpProblem(
-      'invalid-document',
-      errors[0] ? `${errors[0].pointer}: ${errors[0].detail}` : 'The draft cannot be read.',
-      {
-        errors,
-      },
-    );
+    throw new Refused('invalid-document', { errors: fieldErrors(read.problems) });
   }
 
   /** Stores an edit of the draft as it is `now`; undefined when somebody else was faster. */
@@ -178,15 +168,14 @@ export class Drafts {
   /** Takes back a person's newest edit that still stands; what others did since stays. */
   async undo(botId: string, personId: string): Promise<DraftAt> {
     const found = await store.nextUndo(this.#db, botId, personId);
-    if (!found) throw new HttpProblem('nothing-to-undo', 'You have no edit left to undo in this draft.');
+    if (!found) throw new Refused('nothing-to-undo', {});
     return this.#takeBack({ botId, personId, revision: found.revision, kind: 'undo', ofRevision: found.revision });
   }
 
   /** Makes again what the person has undone last, if they have not edited since. */
   async redo(botId: string, personId: string): Promise<DraftAt> {
     const found = await store.nextRedo(this.#db, botId, personId);
-    if (!found)
-      throw new HttpProblem('nothing-to-undo', 'There is nothing to redo: you have undone nothing since your last edit.');
+    if (!found) throw new Refused('nothing-to-redo', {});
     return this.#takeBack({ botId, personId, revision: found.revision, kind: 'redo', ofRevision: found.of_revision });
   }
 
@@ -198,18 +187,10 @@ export class Drafts {
   /** Brings the draft back to what it was at a revision, as a new edit. */
   async restore(botId: string, personId: string, to: number): Promise<DraftAt> {
     const now = await this.current(botId);
-    if (to < 1 || to >= now.revision)
-      throw new HttpProblem('not-found', `The draft can be brought back to revisions 1 to ${now.revision - 1}.`);
+    if (to < 1 || to >= now.revision) throw new Refused('no-restore', { newest: now.revision - 1 });
     const patch = comparePatch(now.document, await this.at(botId, to));
     return this.edit({ botId, personId, revision: now.revision, kind: 'restore', ofRevision: to, patch });
   }
-}
-
-/** A document of our own database; that it cannot be read is a fault of ours. */
-function stored(source: unknown): BotDocument {
-  const read = readDocument(source);
-  if (!read.ok) throw new Error(`a stored document cannot be read: ${JSON.stringify(read.problems.slice(0, 3))}`);
-  return read.document;
 }
 
 function patched(document: BotDocument, patch: readonly PatchOperation[]): BotDocument {
@@ -218,24 +199,4 @@ function patched(document: BotDocument, patch: readonly PatchOperation[]): BotDo
   const read = readDocument(done.value, document);
   if (!read.ok) throw new Error(`a stored draft cannot be read: ${JSON.stringify(read.problems.slice(0, 3))}`);
   return read.document;
-}
-
-function clashProblem(clashes: readonly Clash[], revision: number): HttpProblem {
-  const [first] = clashes;
-  const more = clashes.length > 1 ? ` and ${clashes.length - 1} more` : '';
-  return new HttpProblem(
-    'clash',
-    `Somebody changed ${first?.path}${more} since. Nothing of yours was stored; choose one of the values, then send the change again.`,
-    { revision, clashes: clashes.slice(0, 50) },
-  );
-}
-
-function patchProblem(step: PatchOperation | undefined, index: number, why: string): HttpProblem {
-  const words =
-    { 'test-failed': 'has another value than the patch expects', 'no-such-place': 'is not there' }[why] ?? 'cannot be changed';
-  return new HttpProblem(
-    'patch-failed',
-    `Step ${index + 1} of the patch: ${step?.path ?? ''} ${words}. Fetch the draft and make the patch anew.`,
-    { index },
-  );
 }

@@ -1,6 +1,7 @@
 import type { Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { draftRevisions, patchesBetween } from '../store/bots.js';
+import type { Clock } from '../base/clock.js';
 import type { Db } from '../store/database.js';
 
 const LOOK_EVERY_MS = 1000;
@@ -15,18 +16,20 @@ export class DraftWatch {
   readonly #db: Db;
   readonly #log: Logger;
   readonly #listeners = new Map<string, Set<Listener>>();
-  #timer: NodeJS.Timeout | undefined;
+  readonly #clock: Clock;
+  #endLooking: (() => void) | undefined;
   #looking = false;
 
-  constructor(db: Db, log: Logger) {
+  constructor(db: Db, clock: Clock, log: Logger) {
     this.#db = db;
+    this.#clock = clock;
     this.#log = log;
   }
 
   listen(botId: string, listener: Listener): () => void {
     const set = this.#listeners.get(botId) ?? new Set();
     this.#listeners.set(botId, set.add(listener));
-    this.#timer ??= setInterval(() => void this.#look(), LOOK_EVERY_MS);
+    this.#endLooking ??= this.#clock.every(LOOK_EVERY_MS, () => void this.#look());
     return () => {
       set.delete(listener);
       if (set.size === 0) this.#listeners.delete(botId);
@@ -39,8 +42,8 @@ export class DraftWatch {
   }
 
   close(): void {
-    clearInterval(this.#timer);
-    this.#timer = undefined;
+    this.#endLooking?.();
+    this.#endLooking = undefined;
   }
 
   async #look(): Promise<void> {
@@ -63,8 +66,10 @@ interface Following {
   readonly steps: () => Promise<{ undo: boolean; redo: boolean }>;
 }
 
-interface Streaming {
+/** What streams of edits work with; `streams` are the open ones, closed on stop. */
+export interface Streaming {
   readonly db: Db;
+  readonly clock: Clock;
   readonly log: Logger;
   readonly watch: DraftWatch;
   readonly streams: Set<Response>;
@@ -75,7 +80,7 @@ interface Streaming {
  * JSON Patch between them, and whether this person has something to undo or redo; `behind` says that too much has happened and the draft is to be fetched anew.
  */
 export async function streamEdits(
-  { db, log, watch, streams }: Streaming,
+  { db, clock, log, watch, streams }: Streaming,
   { botId, since, steps }: Following,
   req: Request,
   res: Response,
@@ -107,10 +112,10 @@ export async function streamEdits(
         res.destroy();
       });
   });
-  const alive = setInterval(() => res.write(': alive\n\n'), KEEP_ALIVE_MS);
+  const endAlive = clock.every(KEEP_ALIVE_MS, () => res.write(': alive\n\n'));
   streams.add(res);
   await new Promise<void>((resolve) => res.on('close', resolve));
-  clearInterval(alive);
+  endAlive();
   unlisten();
   streams.delete(res);
 }

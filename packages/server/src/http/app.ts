@@ -5,62 +5,29 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { z } from 'zod';
 import { endpoints, openApiDocument, turnRecord, type Endpoint } from '@primrose/contract';
-import { documentJsonSchema, type BotDocument } from '@primrose/core';
-import { messengerHandlers } from '../channels/hook-messenger/handlers.js';
-import type { Outbox } from '../channels/hook-messenger/outbox.js';
-import { webChatHandlers } from '../channels/web-chat/web-chat.js';
-import type { Clock } from '../base/clock.js';
-import type { Config } from '../start/config.js';
-import type { DraftWatch } from '../drafts/watch.js';
-import type { Drafts } from '../drafts/drafts.js';
-import type { Listeners } from '../understanding/listeners.js';
-import type { Rehearsing } from '../rehearsals/rehearsing.js';
-import type { PerformModel } from '../outside/chat-completions.js';
-import type { Secrets } from '../outside/secrets.js';
-import type { Simulations } from '../simulations/simulations.js';
+import { documentJsonSchema } from '@primrose/core';
 import type { Db } from '../store/database.js';
-import type { BotLoader } from '../bots/loader.js';
-import type { News, Wakes } from '../turns/wakes.js';
-import type { Turns } from '../turns/turns.js';
-import { createPersonFinder } from './auth.js';
+import type { News } from '../observe/news.js';
 import { HttpProblem, problemHandler } from './problem.js';
-import { addRoutes } from './route.js';
-import { accountHandlers } from './routes/account.js';
-import { botHandlers } from './routes/bots.js';
-import { conversationHandlers } from './routes/conversations.js';
-import { draftHandlers } from './routes/drafts.js';
-import { powerHandlers } from './routes/trying.js';
-import { releaseHandlers } from './routes/releases.js';
-import { simulationHandlers } from './routes/simulations.js';
-import { talkHandlers } from './routes/talk.js';
+import { addRoutes, type FindPerson, type Handlers } from './route.js';
 
-/** Everything that the routes work with; `main.ts` builds it. */
-export interface Parts {
-  readonly config: Config;
-  readonly db: Db;
-  readonly clock: Clock;
+/** The folders of the built pages. */
+export interface Pages {
+  readonly console: string;
+  readonly chat: string;
+}
+
+export interface AppParts {
   readonly log: Logger;
-  readonly turns: Turns;
-  readonly simulations: Simulations;
-  readonly rehearsing: Rehearsing;
-  readonly outbox: Outbox;
-  readonly secrets: Secrets;
-  readonly listeners: Listeners;
-  readonly model: PerformModel;
-  readonly drafts: Drafts;
-  readonly watch: DraftWatch;
-  readonly loader: BotLoader;
-  readonly news: News;
-  readonly wakes: Wakes;
-  readonly examples: ReadonlyMap<string, BotDocument>;
-  readonly version: string;
-  readonly pages: { readonly console: string; readonly chat: string };
-  /** Open streams, closed on stop. */
-  readonly streams: Set<Response>;
+  readonly findPerson: FindPerson;
+  /** What answers the endpoints. Routes are tried in this order. */
+  readonly handlers: readonly Handlers[];
+  readonly pages: Pages;
+  readonly secureCookies: boolean;
 }
 
 /** The whole HTTP side of the service. */
-export function createApp(parts: Parts): Express {
+export function createApp({ log, findPerson, handlers, pages, secureCookies }: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
   // Answers of the API are not to be kept, so nothing needs a fingerprint of them; files have their own.
@@ -83,7 +50,7 @@ export function createApp(parts: Parts): Express {
           'upgrade-insecure-requests': null,
         },
       },
-      strictTransportSecurity: parts.config.secureCookies,
+      strictTransportSecurity: secureCookies,
       referrerPolicy: { policy: 'no-referrer' },
     }),
   );
@@ -91,28 +58,23 @@ export function createApp(parts: Parts): Express {
     res.setHeader('cache-control', 'no-store');
     next();
   });
-  const findPerson = createPersonFinder(parts.db, parts.clock);
-  addRoutes(app, findPerson, {
-    // Routes are tried in this order: those that visitors use come first.
-    ...webChatHandlers(parts),
-    ...messengerHandlers(parts),
-    ...serviceHandlers(parts),
-    ...accountHandlers(parts),
-    ...botHandlers(parts),
-    ...draftHandlers(parts),
-    ...releaseHandlers(parts),
-    ...talkHandlers(parts),
-    ...simulationHandlers(parts),
-    ...conversationHandlers(parts),
-    ...powerHandlers(parts),
-  });
+  for (const some of handlers) addRoutes(app, findPerson, some);
   addUnknownApi(app);
-  addPages(app, parts);
-  app.use(problemHandler(parts.log));
+  addPages(app, pages);
+  app.use(problemHandler(log));
   return app;
 }
 
-function serviceHandlers({ db, version, news }: Parts) {
+/** What the service says of itself: whether it is ready, and its API. */
+export function serviceHandlers({
+  db,
+  version,
+  news,
+}: {
+  readonly db: Db;
+  readonly version: string;
+  readonly news: News;
+}): Handlers {
   const openapi = openApiDocument(version);
   const schema = documentJsonSchema();
   const turnSchema = { ...z.toJSONSchema(turnRecord, { unrepresentable: 'any' }), title: 'Primrose turn record' };
@@ -149,7 +111,7 @@ function addUnknownApi(app: Express): void {
   });
 }
 
-function addPages(app: Express, { pages }: Parts): void {
+function addPages(app: Express, pages: Pages): void {
   const forever = { immutable: true, maxAge: '365d', index: false, redirect: false } as const;
   app.use('/chat/assets', express.static(join(pages.chat, 'assets'), forever));
   app.get('/chat/:channel', (_req, res) => sendPage(res, pages.chat));

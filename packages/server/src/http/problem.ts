@@ -2,6 +2,8 @@ import type { NextFunction, Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { isDatabaseTrouble, isNoRoom } from '../store/database.js';
 import { problemDetails, type ApiProblemCode, type ProblemDetails } from '@primrose/contract';
+import { Refused } from '../base/refused.js';
+import { wordedProblem } from './wording.js';
 
 /** Ends a request with a problem; `detail` says what to do. */
 export class HttpProblem extends Error {
@@ -17,6 +19,12 @@ const RETRY_AFTER_SECONDS = 2;
 export function sendProblem(res: Response, details: ProblemDetails): void {
   if (details.status === 503 || details.status === 507) res.setHeader('retry-after', String(RETRY_AFTER_SECONDS));
   res.status(details.status).type('application/problem+json').send(JSON.stringify(details));
+}
+
+/** What somebody has to be told of an error that was meant for them; undefined for one that nobody expected. */
+export function detailsOf(error: unknown): ProblemDetails | undefined {
+  if (error instanceof HttpProblem) return error.details;
+  return error instanceof Refused ? wordedProblem(error) : undefined;
 }
 
 /** Errors of the libraries in front of us and of the database, translated once, by code. */
@@ -50,11 +58,7 @@ export function problemHandler(log: Logger) {
       next(error);
       return;
     }
-    if (error instanceof HttpProblem) {
-      sendProblem(res, error.details);
-      return;
-    }
-    const known = translate(error);
+    const known = detailsOf(error) ?? translate(error);
     if (!known) log.error({ err: error, method: req.method, path: req.path }, 'a request failed');
     sendProblem(
       res,

@@ -10,20 +10,14 @@ import type {
   Release,
   TurnRecord,
 } from '@primrose/contract';
-import {
-  actionTarget,
-  differenceSentence,
-  plainText,
-  type BotDocument,
-  type Difference,
-  type Message,
-  type PatchOperation,
-  type TurnSheet,
-} from '@primrose/core';
+import { actionTarget, differenceSentence, plainText, type BotDocument } from '@primrose/core';
 import type { OwnDraft } from '../bots/bots.js';
+import { channelKind } from '../channels/registry.js';
+import * as columns from '../store/columns.js';
 import type { BotRow, EditRow, ReleaseRow } from '../store/bots.js';
 import type { ServingChannel } from '../store/channels.js';
-import type { LineRow, ListedConversation, TurnRow } from '../store/conversations.js';
+import type { ListedConversation, TurnRow } from '../store/conversations.js';
+import type { LineRow } from '../store/lines.js';
 
 /** The JSON forms of records. */
 
@@ -49,11 +43,11 @@ export function draftView({ bot, revision, document }: OwnDraft, steps: Pick<Dra
 }
 
 export function editView(row: EditRow): Edit {
-  return { revision: row.revision, at: row.at.toISOString(), by: row.by, patch: JSON.parse(row.patch) as PatchOperation[] };
+  return { revision: row.revision, at: row.at.toISOString(), by: row.by, patch: [...columns.patchColumn.read(row.patch)] };
 }
 
 export function pastEditView(row: EditRow): PastEdit {
-  const differences = JSON.parse(row.differences ?? '[]') as Difference[];
+  const differences = columns.differencesColumn.read(row.differences ?? '[]');
   return {
     revision: row.revision,
     at: row.at.toISOString(),
@@ -69,17 +63,15 @@ export function releaseView(row: ReleaseRow, liveId: string | null, open: Readon
   return { number, note, despite, at: row.at.toISOString(), by, revision, live: row.id === liveId, open: open.get(row.id) ?? 0 };
 }
 
-const CHANNEL_NAMES = { 'web-chat': 'Web chat', simulator: 'Simulator', 'hook-messenger': 'Messenger' } as const;
-
 export function channelView(row: ServingChannel & { conversations: number }, publicUrl: string): Channel {
   return {
     id: row.id,
     kind: row.kind,
-    name: row.name ?? CHANNEL_NAMES[row.kind],
+    name: row.name ?? channelKind(row.kind).name,
     on: row.is_on === 1,
     serves: row.bound_number ?? 'live',
     live: row.live_number,
-    link: row.kind === 'hook-messenger' ? `${publicUrl}/api/hooks/${row.address}` : `${publicUrl}/chat/${row.address}`,
+    link: channelKind(row.kind).link(publicUrl, row.address),
     conversations: Number(row.conversations),
   };
 }
@@ -107,7 +99,7 @@ export function connectionViews(
 }
 
 export function lineView(row: LineRow): ChatLine {
-  const message = JSON.parse(row.message) as Message;
+  const message = columns.messageColumn.read(row.message);
   return {
     seq: row.seq,
     who: row.who,
@@ -120,10 +112,10 @@ export function lineView(row: LineRow): ChatLine {
 }
 
 export function conversationView(row: ListedConversation): Conversation {
-  const said = row.said === null ? null : plainText((JSON.parse(row.said) as Message).blocks);
+  const said = row.said === null ? null : plainText(columns.messageColumn.read(row.said).blocks);
   return {
     id: row.id,
-    channel: { id: row.channel_id, kind: row.channel_kind, name: row.channel_name ?? nameOfKind(row.channel_kind) },
+    channel: { id: row.channel_id, kind: row.channel_kind, name: row.channel_name ?? channelKind(row.channel_kind).name },
     visitor: row.visitor_name,
     openedAt: row.opened_at.toISOString(),
     lastAt: (row.last_at ?? row.opened_at).toISOString(),
@@ -133,10 +125,6 @@ export function conversationView(row: ListedConversation): Conversation {
     handed: row.handed_at === null ? null : { reason: row.handed_reason ?? '', at: row.handed_at.toISOString() },
     said,
   };
-}
-
-function nameOfKind(kind: string): string {
-  return (CHANNEL_NAMES as Readonly<Record<string, string>>)[kind] ?? kind;
 }
 
 export function turnView(row: TurnRow, waitsAt: TurnRecord['waitsAt']): TurnRecord {
@@ -151,8 +139,8 @@ export function turnView(row: TurnRow, waitsAt: TurnRecord['waitsAt']): TurnReco
     ms: row.ms,
     release: row.release_number,
     revision: row.revision,
-    sheet: JSON.parse(row.sheet) as TurnSheet,
-    timings: JSON.parse(row.timings) as TurnRecord['timings'],
+    sheet: columns.sheetColumn.read(row.sheet),
+    timings: columns.timingsColumn.read(row.timings),
     waitsAt,
   };
 }

@@ -1,6 +1,6 @@
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import type { Clock } from '../base/clock.js';
-import { HttpProblem } from '../http/problem.js';
+import { Refused } from '../base/refused.js';
 import type { Db } from '../store/database.js';
 import * as store from '../store/secrets.js';
 
@@ -44,11 +44,7 @@ export class Secrets {
   /** Keeps a secret in place of the one that was there; null takes it away. Ends the request where there is no key. */
   async set(owner: string, name: string, secret: string | null): Promise<void> {
     if (secret === null) return store.deleteSecret(this.#db, owner, name);
-    if (!this.#key)
-      throw new HttpProblem(
-        'no-key',
-        'This installation has no key to keep secrets with. The operator sets PRIMROSE_SECRET_KEY; see docs/settings.md.',
-      );
+    if (!this.#key) throw new Refused('no-key', {});
     await store.putSecret(this.#db, { owner, name, sealed: seal(this.#key, secret, `${owner}/${name}`), at: this.#clock.now() });
   }
 

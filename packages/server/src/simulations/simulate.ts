@@ -1,17 +1,18 @@
 import {
   beginTurn,
   drive,
+  everyPerformer,
   noSample,
   PAUSE,
+  performWith,
   sampleFor,
+  typeOf,
   type Effect,
-  type EffectOf,
   type IncomingEvent,
   type Mind,
   type Noted,
   type Performers,
   type Result,
-  type ResultOf,
   type Session,
   type StepEffect,
   type TurnResult,
@@ -65,6 +66,8 @@ export interface Simulated {
   readonly results: readonly Noted[];
 }
 
+type ShownRequest = Extract<LiveEvent, { readonly event: 'call' }>['request'];
+
 export interface SimulatorParts {
   readonly clock: Clock;
   readonly action: PerformAction;
@@ -114,38 +117,35 @@ function simulatedPerformers(
   watch: StopWatch,
   used: Record<string, string>,
 ): { performers: Performers; end: () => void } {
-  const kept = (effect: Effect & { readonly connection: string }): Result | undefined => {
+  const real = createPerformers({
+    clock,
+    mind,
+    turnId,
+    action,
+    model: (effect, reach) => model(effect, reach, (text) => tell({ event: 'words', path: effect.path, text })),
+    onWords: () => undefined,
+    reach: (connection) => (outside.mode(connection) === 'real' ? outside.real(connection) : outside.standIn(connection)),
+  });
+  const kept = (effect: Effect, connection: string): Result | undefined => {
     const again = outside.recorded?.(effect);
-    if (again || outside.mode(effect.connection) !== 'samples') return again;
+    if (again || outside.mode(connection) !== 'samples') return again;
     const found = sampleFor(loaded.bot.document.samples ?? {}, effect, [outside.samples]);
     if (found) used[effect.path] = found.sample;
     return found?.result ?? noSample(effect);
   };
-  const told = async <T extends 'action' | 'model'>(
-    effect: EffectOf<T>,
-    work: () => Promise<ResultOf<T>>,
-  ): Promise<ResultOf<T>> => {
-    tell({ event: 'call', at: watch.ms(), request: effect });
-    const result = (kept(effect) as ResultOf<T> | undefined) ?? (await work());
+  /** What goes outside is told before and after, whoever answers it. */
+  const told = async (effect: Effect, connection: string): Promise<Result> => {
+    tell({ event: 'call', at: watch.ms(), request: effect as ShownRequest });
+    const result = kept(effect, connection) ?? (await performWith(real.performers, effect));
     const sample = used[effect.path];
     const name = sample === undefined ? {} : { sample };
     tell({ event: 'came', at: watch.ms(), path: effect.path, outcome: result.outcome, ...name });
     return result;
   };
-  const real = createPerformers({
-    clock,
-    mind,
-    turnId,
-    onWords: () => undefined,
-    reach: (connection) => {
-      const mode = outside.mode(connection);
-      if (mode === 'samples') return Promise.resolve({ ok: false, reason: 'it is answered from samples' });
-      return mode === 'real' ? outside.real(connection) : outside.standIn(connection);
-    },
-    action: (effect, reach, key) => told<'action'>(effect, () => action(effect, reach, key)),
-    model: (effect, reach) =>
-      told<'model'>(effect, () => model(effect, reach, (text) => tell({ event: 'words', path: effect.path, text }))),
+  const outgoing = everyPerformer((effect) => {
+    const connection = typeOf(effect).connection(effect);
+    return connection === undefined ? performWith(real.performers, effect) : told(effect, connection);
   });
   const step = () => (runsOn ? ({ outcome: 'go-on' } as const) : PAUSE);
-  return { ...real, performers: { ...real.performers, step } };
+  return { performers: { ...outgoing, ...mind, step }, end: real.end };
 }

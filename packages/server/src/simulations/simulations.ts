@@ -14,7 +14,7 @@ import {
 } from '@primrose/core';
 import type { LiveEvent, OutsideMode, Paused, SimulatedEvent, SimulationClock, Speaker, TurnRecord } from '@primrose/contract';
 import { newId, type Clock } from '../base/clock.js';
-import { HttpProblem } from '../http/problem.js';
+import { Refused } from '../base/refused.js';
 import type { Listeners } from '../understanding/listeners.js';
 import { prepareMind } from '../understanding/minds.js';
 import type { PerformModel } from '../outside/chat-completions.js';
@@ -23,6 +23,7 @@ import { createReach, createStandInReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
 import { standIns } from '../store/bots.js';
 import { isDuplicate, type Db } from '../store/database.js';
+import * as columns from '../store/columns.js';
 import * as store from '../store/simulations.js';
 import type { BotLoader, LoadedBot } from '../bots/loader.js';
 import { simulateTurn, type Outside, type Simulated } from './simulate.js';
@@ -55,6 +56,9 @@ interface PausedTurn {
   /** The revision that it began with. */
   readonly revision: number;
 }
+
+export const settingsColumn = columns.ownColumn<SimulationSettings>('settings', 'speaker', 'outside');
+const pausedColumn = columns.ownColumn<PausedTurn>('paused', 'event', 'results', 'view');
 
 export interface SimulationsParts {
   readonly db: Db;
@@ -112,9 +116,8 @@ export class Simulations {
   ): Promise<Ran> {
     return this.#inTurn(row.id, async () => {
       const { simulation, settings } = await this.#simulation(row.bot_id, row.id);
-      if (simulation.paused === null)
-        throw new HttpProblem('not-paused', 'No turn pauses in this simulation. Say something with "step" first.');
-      const paused = JSON.parse(simulation.paused) as PausedTurn;
+      if (simulation.paused === null) throw new Refused('not-paused', {});
+      const paused = pausedColumn.read(simulation.paused);
       const result = { outcome: 'go-on', ...(set === undefined ? {} : { set }) } as const;
       const seq = Math.max(0, ...paused.results.map((r) => r.seq)) + 1;
       const results = [...paused.results, { path: paused.path, result, seq }];
@@ -146,7 +149,7 @@ export class Simulations {
       const made: TurnRecord[] = [];
       let parent: string | null = null;
       for (const old of line) {
-        const event = JSON.parse(old.event) as IncomingEvent;
+        const event = columns.eventColumn.read(old.event);
         const ran: Ran = await this.#perform(simulation, settings, loaded, {
           turn: newId(this.#parts.clock),
           externalId: `again-${newId(this.#parts.clock)}`,
@@ -155,9 +158,9 @@ export class Simulations {
           event,
           stepping: false,
           results: [],
-          ...(old.kept === null ? {} : { kept: JSON.parse(old.kept) as Values }),
-          language: (JSON.parse(old.state) as Session).language,
-          recorded: recordedResults(JSON.parse(old.sheet) as TurnRecord['sheet']),
+          ...(old.kept === null ? {} : { kept: columns.variablesColumn.read(old.kept) }),
+          language: columns.stateColumn.read(old.state).language,
+          recorded: recordedResults(columns.sheetColumn.read(old.sheet)),
           tell: nobody,
         });
         if (!('turn' in ran)) throw new Error('a turn that is said again does not pause');
@@ -222,8 +225,8 @@ export class Simulations {
 
   async #simulation(botId: string, id: string): Promise<{ simulation: store.SimulationRow; settings: SimulationSettings }> {
     const simulation = await store.findSimulation(this.#parts.db, botId, id);
-    if (!simulation) throw new HttpProblem('not-found', 'This bot has no such simulation; it may have been thrown away.');
-    return { simulation, settings: JSON.parse(simulation.settings) as SimulationSettings };
+    if (!simulation) throw new Refused('no-simulation', {});
+    return { simulation, settings: settingsColumn.read(simulation.settings) };
   }
 
   async #run(botId: string, id: string, wanted: TurnWanted): Promise<Ran> {
@@ -354,12 +357,12 @@ export class Simulations {
     const { db } = this.#parts;
     const made =
       speaker.visitor === null ? undefined : await store.madeUpVisitor(db, { bot_id: simulation.bot_id, id: speaker.visitor });
-    const kept = made ? (JSON.parse(made.variables) as Values) : {};
+    const kept = made ? columns.variablesColumn.read(made.variables) : {};
     const language = spokenThen ?? speaker.language ?? made?.language ?? undefined;
     if (parent === null) return { session: openSession(bot, first ?? kept, language), number: 1 };
     const row = await store.simulatedTurn(db, { simulation_id: simulation.id, id: parent });
-    if (!row) throw new HttpProblem('not-found', 'There is no such turn in this simulation.');
-    const state = JSON.parse(row.state) as Session;
+    if (!row) throw new Refused('no-simulated-turn', {});
+    const state = columns.stateColumn.read(row.state);
     const spoken = language === undefined ? state.language : openSession(bot, {}, language).language;
     // Whoever goes on sees what was changed of the visitor meanwhile; whoever goes back finds them as they were.
     const visitor = made && again === null && parent === simulation.head ? kept : state.visitor;
@@ -368,7 +371,7 @@ export class Simulations {
 
   async #lineTo(simulationId: string, turnId: string): Promise<store.SimulatedTurnRow[]> {
     const line = lineTo(await store.simulatedTurns(this.#parts.db, simulationId), turnId);
-    if (line.length === 0) throw new HttpProblem('not-found', 'There is no such turn in this simulation.');
+    if (line.length === 0) throw new Refused('no-simulated-turn', {});
     return line;
   }
 
@@ -400,7 +403,7 @@ export class Simulations {
         return { type: 'start', ...base, start: event.start };
       case 'sample': {
         const kept = keptEvent(document.samples, event.sample);
-        if (!kept) throw new HttpProblem('not-found', `The draft has no kept event "${event.sample}".`);
+        if (!kept) throw new Refused('no-kept-event', { sample: event.sample });
         return { ...base, ...eventOf(kept) };
       }
       case 'message': {
@@ -421,18 +424,18 @@ export class Simulations {
 
   /** Tells when a turn is to stop: asked for here, or in another process. */
   #stopping(id: string): { stopped: Promise<void>; end: () => void } {
-    const { db } = this.#parts;
+    const { db, clock } = this.#parts;
     let stop: () => void = nobody;
     const stopped = new Promise<void>((resolve) => (stop = resolve));
     this.#stops.set(id, stop);
     const asked = async () => {
       if (await store.isStopped(db, id)) stop();
     };
-    const timer = setInterval(() => void asked().catch(nobody), LOOK_FOR_STOP_MS);
+    const endLooking = clock.every(LOOK_FOR_STOP_MS, () => void asked().catch(nobody));
     return {
       stopped,
       end: () => {
-        clearInterval(timer);
+        endLooking();
         if (this.#stops.get(id) === stop) this.#stops.delete(id);
       },
     };
@@ -490,15 +493,15 @@ export function rowRecord(row: store.SimulatedTurnRow): TurnRecord {
     ms: row.ms,
     release: null,
     revision: row.revision,
-    sheet: JSON.parse(row.sheet) as TurnRecord['sheet'],
-    timings: JSON.parse(row.timings) as TurnRecord['timings'],
-    samples: JSON.parse(row.samples) as TurnRecord['samples'],
-    waitsAt: waitingAt(JSON.parse(row.state) as Session),
-    ...(row.kept === null ? {} : { kept: JSON.parse(row.kept) as Values }),
+    sheet: columns.sheetColumn.read(row.sheet),
+    timings: columns.timingsColumn.read(row.timings),
+    samples: columns.samplesColumn.read(row.samples),
+    waitsAt: waitingAt(columns.stateColumn.read(row.state)),
+    ...(row.kept === null ? {} : { kept: columns.variablesColumn.read(row.kept) }),
   };
 }
 
 /** The paused turn of a simulation; null where none pauses. */
 export function pausedIn({ paused }: store.SimulationRow): Paused | null {
-  return paused === null ? null : (JSON.parse(paused) as PausedTurn).view;
+  return paused === null ? null : pausedColumn.read(paused).view;
 }

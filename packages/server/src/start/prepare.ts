@@ -10,9 +10,13 @@ import { loadExamples } from './examples.js';
 import { makeToken } from '../http/routes/account.js';
 import { channelOwner, Secrets } from '../outside/secrets.js';
 import { DEMO_FOLDER } from './service.js';
+import { hookMessenger } from '../channels/hook-messenger/hook-messenger.js';
+import { webChat } from '../channels/web-chat/web-chat.js';
 import * as store from '../store/bots.js';
 import { insertChannel, listChannels, updateChannel } from '../store/channels.js';
-import { migrate, openDatabase, type Db } from '../store/database.js';
+import { mappingColumn } from '../store/columns.js';
+import { openDatabase, type Db } from '../store/database.js';
+import { migrate } from '../store/migrate.js';
 import * as people from '../store/people.js';
 
 const LINK_VALID_MS = 86_400_000;
@@ -97,7 +101,7 @@ async function ensureDemo(
     await store.setStandIn(db, id, name, address);
   }
   const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger);
-  const channel = (await listChannels(db, id)).find((c) => c.kind === 'web-chat');
+  const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);
   const bot = await store.findBot(db, ownerId, id);
   return bot && channel && { chat: channel.address, ...(hook === undefined ? {} : { hook }) };
 }
@@ -106,18 +110,18 @@ async function ensureDemo(
 async function ensureMessenger({ db, secrets }: { db: Db; secrets: Secrets }, botId: string, address: string): Promise<string> {
   const written = parse(readFileSync(join(DEMO_FOLDER, 'gullpost.yaml'), 'utf8')) as HookProfile;
   const profile: HookProfile = { ...written, calls: { ...written.calls, address } };
-  const present = (await listChannels(db, botId)).find((c) => c.kind === 'hook-messenger' && c.name === MESSENGER_NAME);
+  const present = (await listChannels(db, botId)).find((c) => c.kind === hookMessenger.kind && c.name === MESSENGER_NAME);
   if (present) {
-    const own = JSON.parse(present.settings ?? 'null') as HookProfile;
-    const settings = JSON.stringify({ ...own, calls: { ...own.calls, address } });
+    const own = mappingColumn.read(present.settings ?? 'null');
+    const settings = mappingColumn.write({ ...own, calls: { ...own.calls, address } });
     await updateChannel(db, botId, present.id, { settings });
     return present.address;
   }
   const id = newId(systemClock);
   const path = newSecret().slice(0, 22);
   for (const [name, secret] of Object.entries(MESSENGER_SECRETS)) await secrets.set(channelOwner(id), name, secret);
-  const settings = JSON.stringify(profile);
-  await insertChannel(db, { id, bot_id: botId, kind: 'hook-messenger', address: path, name: MESSENGER_NAME, settings });
+  const settings = mappingColumn.write(profile);
+  await insertChannel(db, { id, bot_id: botId, kind: hookMessenger.kind, address: path, name: MESSENGER_NAME, settings });
   return path;
 }
 

@@ -1,24 +1,39 @@
+import type { Response } from 'express';
 import { createServer, type Server } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
 import { newId, systemClock } from '../base/clock.js';
-import type { Config } from './config.js';
-import { DraftWatch } from '../drafts/watch.js';
+import { createBotLoader } from '../bots/loader.js';
+import { messengerHandlers } from '../channels/hook-messenger/routes.js';
+import { Outbox } from '../channels/outbox.js';
+import { pushes } from '../channels/registry.js';
+import { webChatHandlers } from '../channels/web-chat/routes.js';
 import { Drafts } from '../drafts/drafts.js';
-import { loadExamples } from './examples.js';
-import { createApp, type Parts } from '../http/app.js';
-import { Outbox } from '../channels/hook-messenger/outbox.js';
-import { Listeners } from '../understanding/listeners.js';
-import { Rehearsing } from '../rehearsals/rehearsing.js';
+import { DraftWatch } from '../drafts/watch.js';
+import { createApp, serviceHandlers } from '../http/app.js';
+import { createPersonFinder } from '../http/auth.js';
+import { accountHandlers } from '../http/routes/account.js';
+import { botHandlers } from '../http/routes/bots.js';
+import { conversationHandlers } from '../http/routes/conversations.js';
+import { draftHandlers } from '../http/routes/drafts.js';
+import { releaseHandlers } from '../http/routes/releases.js';
+import { simulationHandlers } from '../http/routes/simulations.js';
+import { talkHandlers } from '../http/routes/talk.js';
+import { tryingHandlers } from '../http/routes/trying.js';
+import { News } from '../observe/news.js';
 import { createChatCompletions } from '../outside/chat-completions.js';
 import { createHttpActions } from '../outside/http-action.js';
 import { Secrets } from '../outside/secrets.js';
+import { Rehearsing } from '../rehearsals/rehearsing.js';
 import { Simulations } from '../simulations/simulations.js';
-import { migrate, openDatabase } from '../store/database.js';
-import { createBotLoader } from '../bots/loader.js';
-import { News, Wakes } from '../turns/wakes.js';
+import { openDatabase } from '../store/database.js';
+import { migrate } from '../store/migrate.js';
 import { createRunner } from '../turns/run.js';
 import { Turns } from '../turns/turns.js';
+import { Wakes } from '../turns/wakes.js';
+import { Listeners } from '../understanding/listeners.js';
+import type { Config } from './config.js';
+import { loadExamples } from './examples.js';
 
 export interface Service {
   readonly port: number;
@@ -32,6 +47,7 @@ export const DEMO_FOLDER = at('../../../../demo');
 export async function startService(config: Config, version: string): Promise<Service> {
   const log = pino({ level: config.logLevel });
   const clock = systemClock;
+  const { publicUrl, secureCookies } = config;
   const db = openDatabase(config.databaseUrl, config.poolSize, config.databaseCluster);
   await migrate(db);
   const process = newId(clock);
@@ -39,7 +55,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   const news = new News({ db, clock, wakes, log, process });
   const listeners = new Listeners();
   // Whoever talks to the draft next finds it trained.
-  const watch = new DraftWatch(db, log);
+  const watch = new DraftWatch(db, clock, log);
   const drafts = new Drafts(db, clock, (botId, { document, revision }) => {
     listeners.prepare(botId, document);
     watch.tell(botId, revision);
@@ -48,37 +64,36 @@ export async function startService(config: Config, version: string): Promise<Ser
   const actions = createHttpActions(config.privateAddresses);
   const models = createChatCompletions(config.privateAddresses);
   const secrets = new Secrets(db, clock, config.secretKey);
-  const run = createRunner({ db, clock, secrets, action: actions.perform, model: models.perform });
-  const turns = new Turns({ db, clock, loader, run, listeners, wakes, log, leaseMs: config.leaseMs, process });
-  const simulations = new Simulations({ db, clock, loader, listeners, secrets, action: actions.perform, model: models.perform });
-  const rehearsing = new Rehearsing(clock, listeners);
+  const outside = { action: actions.perform, model: models.perform };
   const outbox = new Outbox({ db, clock, wakes, secrets, log, process, allowed: config.privateAddresses });
-  const pages = { console: at('../../../console/dist/site'), chat: at('../../../web-chat/dist/site') };
-  const streams: Parts['streams'] = new Set();
-  const parts: Parts = {
-    config,
-    db,
-    clock,
+  const deliveries = { pushes, kick: outbox.kick.bind(outbox) };
+  const run = createRunner({ db, clock, secrets, ...outside });
+  const turns = new Turns({ db, clock, loader, run, listeners, deliveries, wakes, log, leaseMs: config.leaseMs, process });
+  const simulations = new Simulations({ db, clock, loader, listeners, secrets, ...outside });
+  const rehearsing = new Rehearsing(clock, listeners);
+  const streams = new Set<Response>();
+  const bots = { db, clock, drafts };
+  const app = createApp({
     log,
-    turns,
-    simulations,
-    rehearsing,
-    outbox,
-    secrets,
-    listeners,
-    model: models.perform,
-    drafts,
-    watch,
-    loader,
-    news,
-    wakes,
-    examples: loadExamples(DEMO_FOLDER),
-    version,
-    pages,
-    streams,
-  };
+    secureCookies,
+    findPerson: createPersonFinder(db, clock),
+    pages: { console: at('../../../console/dist/site'), chat: at('../../../web-chat/dist/site') },
+    handlers: [
+      // Those that visitors use come first.
+      webChatHandlers({ db, clock, log, wakes, streams, turns, loader, limits: config }),
+      messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl }),
+      serviceHandlers({ db, version, news }),
+      accountHandlers({ db, clock, secureCookies }),
+      botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(DEMO_FOLDER) }),
+      draftHandlers({ ...bots, log, watch, streams }),
+      releaseHandlers({ ...bots, rehearsing }),
+      talkHandlers({ db }),
+      simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
+      conversationHandlers({ db, clock, turns, wakes, outbox }),
+      tryingHandlers({ ...bots, listeners, secrets, model: models.perform }),
+    ],
+  });
   let stopping = false;
-  const app = createApp(parts);
   const server = createServer((req, res) => {
     // Whoever still comes over an old connection is to make a new one, which another process takes.
     if (stopping) res.setHeader('connection', 'close');

@@ -1,4 +1,5 @@
 import type { BotDocument, Difference, PatchOperation } from '@primrose/core';
+import * as columns from './columns.js';
 import type { Db } from './database.js';
 
 export interface BotRow {
@@ -179,13 +180,13 @@ export async function listHistory(db: Db, botId: string, before: number, limit: 
 }
 
 /** The patches that lead from one revision of a draft to a later one. */
-export async function patchesBetween(db: Db, botId: string, from: number, to: number): Promise<PatchOperation[][]> {
+export async function patchesBetween(db: Db, botId: string, from: number, to: number): Promise<(readonly PatchOperation[])[]> {
   const rows: { patch: string }[] = await db('edits')
     .where({ bot_id: botId })
     .whereBetween('revision', [from + 1, to])
     .orderBy('revision')
     .select('patch');
-  return rows.map((r) => JSON.parse(r.patch) as PatchOperation[]);
+  return rows.map((r) => columns.patchColumn.read(r.patch));
 }
 
 /** The edit that a person would undo next: their newest that is not undone. */

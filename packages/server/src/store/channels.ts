@@ -4,7 +4,7 @@ import { statement } from './hot.js';
 export interface ChannelRow {
   readonly id: string;
   readonly bot_id: string;
-  readonly kind: 'web-chat' | 'simulator' | 'hook-messenger';
+  readonly kind: string;
   readonly address: string;
   readonly is_on: number;
   readonly release_id: string | null;
@@ -40,7 +40,7 @@ export async function insertChannel(
 
 export async function listChannels(db: Db, botId: string): Promise<(ServingChannel & { conversations: number })[]> {
   const count = db('conversations').whereRaw('conversations.channel_id = c.id').count('*');
-  return serving(db).where('c.bot_id', botId).whereNot('c.kind', 'simulator').select(count.as('conversations')).orderBy('c.id');
+  return serving(db).where('c.bot_id', botId).select(count.as('conversations')).orderBy('c.id');
 }
 
 export async function channelByAddress(db: Db, address: string, kind: ChannelRow['kind']): Promise<ServingChannel | undefined> {
@@ -50,7 +50,7 @@ export async function channelByAddress(db: Db, address: string, kind: ChannelRow
 /** The channel at an address with the visitor who has a key there; the visitor is null where nobody has it. */
 export async function visitAt(
   db: Db,
-  address: string,
+  { address, kind }: { readonly address: string; readonly kind: string },
   keyHash: string,
 ): Promise<(ServingChannel & { visitor_id: string | null; conversation_id: string | null }) | undefined> {
   const [row] = await statement(db, (hot) =>
@@ -62,8 +62,8 @@ export async function visitAt(
        LEFT JOIN releases r ON r.id = c.release_id
        LEFT JOIN releases l ON l.id = b.live_release_id
        LEFT JOIN visitors v ON v.bot_id = c.bot_id AND v.key_hash = ?
-       WHERE c.address = ? AND c.kind = 'web-chat'`,
-      [keyHash, address],
+       WHERE c.address = ? AND c.kind = ?`,
+      [keyHash, address, kind],
     ),
   );
   return row;

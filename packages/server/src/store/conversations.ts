@@ -1,6 +1,7 @@
-import type { Session } from '@primrose/core';
 import type { Db } from './database.js';
 import { statement, transaction } from './hot.js';
+import type { LineRow } from './lines.js';
+import { wantMore } from './turning.js';
 
 /** How many lines are read together. */
 export const LINES_AT_ONCE = 200;
@@ -8,7 +9,8 @@ export const LINES_AT_ONCE = 200;
 export interface ConversationRow {
   readonly id: string;
   readonly bot_id: string;
-  readonly channel_id: string;
+  /** Null for a run that no conversation began. */
+  readonly channel_id: string | null;
   readonly visitor_id: string | null;
   readonly release_id: string | null;
   readonly state: string;
@@ -17,20 +19,6 @@ export interface ConversationRow {
   readonly visitor_name: string | null;
   readonly opened_at: Date;
   readonly ended_at: Date | null;
-}
-
-export interface LineRow {
-  readonly conversation_id: string;
-  readonly seq: number;
-  readonly who: 'visitor' | 'bot' | 'notice' | 'staff';
-  readonly external_id: string | null;
-  readonly message: string;
-  readonly at: Date;
-  /** Not to be shown before; null for at once. */
-  readonly due_at: Date | null;
-  /** Who of the staff said it; and why it could not be delivered. Left out of lines that were just stored. */
-  readonly by_name?: string | null;
-  readonly failed?: string | null;
 }
 
 export interface VisitorRow {
@@ -84,33 +72,6 @@ export async function setVisitorConversation(db: Db, id: string, conversationId:
   await db('visitors').where({ id }).update({ conversation_id: conversationId });
 }
 
-export async function insertConversation(
-  db: Db,
-  row: {
-    id: string;
-    botId: string;
-    channelId: string;
-    visitorId: string | null;
-    releaseId: string | null;
-    state: Session;
-    visitorName: string | null;
-    at: Date;
-  },
-): Promise<void> {
-  await db('conversations').insert({
-    id: row.id,
-    bot_id: row.botId,
-    channel_id: row.channelId,
-    visitor_id: row.visitorId,
-    release_id: row.releaseId,
-    state: JSON.stringify(row.state),
-    version: 0,
-    last_seq: 0,
-    visitor_name: row.visitorName,
-    opened_at: row.at,
-  });
-}
-
 export async function findConversation(db: Db, id: string): Promise<ConversationRow | undefined> {
   return db<ConversationRow>('conversations').where({ id }).first();
 }
@@ -135,13 +96,13 @@ export async function endConversation(db: Db, id: string, at: Date): Promise<voi
     .update({ ended_at: at, handed_at: null, last_seq: db.raw('last_seq + 1') });
 }
 
-/** The event that a channel has delivered under its own id, if it has. */
+/** The event that a channel, or what fires runs, has delivered under its own id, if it has. */
 export async function eventByExternalId(
   db: Db,
-  channelId: string,
+  source: string,
   externalId: string,
 ): Promise<{ id: string; conversation_id: string } | undefined> {
-  return db('events').where({ channel_id: channelId, external_id: externalId }).first('id', 'conversation_id');
+  return db('events').where({ source, external_id: externalId }).first('id', 'conversation_id');
 }
 
 /** Lines of a conversation behind a number, in order; at most 200. */
@@ -157,6 +118,7 @@ export async function linesAfter(db: Db, conversationId: string, seq: number): P
 
 /** A conversation as lists show it. */
 export interface ListedConversation extends ConversationRow {
+  readonly channel_id: string;
   readonly channel_kind: string;
   readonly channel_name: string | null;
   readonly release_number: number | null;
@@ -187,7 +149,7 @@ export async function listConversations(
   botId: string,
   { handed, limit, after }: { handed: boolean; limit: number; after: string | undefined },
 ): Promise<ListedConversation[]> {
-  const rows = listed(db, botId).whereNot('ch.kind', 'simulator').limit(limit);
+  const rows = listed(db, botId).limit(limit);
   if (handed)
     return rows
       .whereNotNull('c.handed_at')
@@ -205,7 +167,6 @@ export async function countHanded(db: Db, botId: string): Promise<number> {
   const row: { count?: number | string } | undefined = await db('conversations as c')
     .join('channels as ch', 'ch.id', 'c.channel_id')
     .where('c.bot_id', botId)
-    .whereNot('ch.kind', 'simulator')
     .whereNotNull('c.handed_at')
     .count('* as count')
     .first();
@@ -213,8 +174,8 @@ export async function countHanded(db: Db, botId: string): Promise<number> {
 }
 
 /**
- * Stores what staff say, numbered behind everything that stands there; false where the conversation is not handed over.
- * A repeat of the same `eventId` is stored once.
+ * Stores what staff say, numbered behind everything that stands there, and that it is to be sent; false where the
+ * conversation is not handed over. A repeat of the same `eventId` is stored once.
  */
 export async function insertStaffLine(
   db: Db,
@@ -226,6 +187,7 @@ export async function insertStaffLine(
       [row.conversationId],
     );
     if (numbered.rows !== 1) return false;
+    await wantMore(hot, row.conversationId);
     await hot.write(
       `INSERT INTO chat_lines (conversation_id, seq, event_id, position, who, external_id, message, at, by_name)
        VALUES (?, ?, ?, 0, 'staff', ?, ?, ?, ?) ON DUPLICATE KEY UPDATE seq = seq`,

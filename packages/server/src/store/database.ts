@@ -1,6 +1,5 @@
 import knexFactory, { type Knex } from 'knex';
 import type { Connection } from 'mysql2';
-import { migrations } from './migrations.js';
 
 /** A Knex, or a transaction of one: what every query function takes. */
 export type Db = Knex;
@@ -65,39 +64,6 @@ function openPool(url: string, poolSize: number, more: string): Db {
         connection.query(`SET SESSION innodb_lock_wait_timeout = 5${more}`, (error) => done(error, connection));
       },
     },
-  });
-}
-
-const MIGRATION_LOCK = 'primrose-migrations';
-const MIGRATION_WAIT_SECONDS = 120;
-
-/**
- * Runs the migrations that are missing. Processes that start at once wait for each other; a lock that one left behind
- * when it was killed in the middle is taken away, since a lock of the database itself ends with its connection.
- */
-export async function migrate(db: Db): Promise<void> {
-  const names = Object.keys(migrations);
-  const settings = {
-    tableName: 'migrations',
-    migrationSource: {
-      getMigrations: () => Promise.resolve(names),
-      getMigrationName: (name: string) => name,
-      getMigration: (name: string) =>
-        Promise.resolve({ up: (k: Knex) => migrations[name]?.(k) ?? Promise.resolve(), down: () => Promise.resolve() }),
-    },
-  };
-  await db.transaction(async (holder) => {
-    const [[answer]] = (await holder.raw('SELECT GET_LOCK(?, ?) AS taken', [MIGRATION_LOCK, MIGRATION_WAIT_SECONDS])) as [
-      { taken: number | null }[],
-    ];
-    if (answer?.taken !== 1)
-      throw new Error('Another process has been migrating the database for two minutes. Look at that one, then start again.');
-    try {
-      await db.migrate.forceFreeMigrationsLock(settings);
-      await db.migrate.latest(settings);
-    } finally {
-      await holder.raw('SELECT RELEASE_LOCK(?)', [MIGRATION_LOCK]);
-    }
   });
 }
 

@@ -91,27 +91,15 @@ export interface DeliveryRow {
   readonly tries: number;
 }
 
-/** Says that a conversation has something to send, or will have soon. */
-export async function wantDelivery(db: Db, row: { conversationId: string; channelId: string; recipient: string }): Promise<void> {
-  await statement(db, (hot) =>
-    hot.write(
-      `INSERT INTO deliveries (conversation_id, channel_id, recipient, wanted, waits, sent_seq, part, tries)
-       VALUES (?, ?, ?, 1, 1, 0, 0, 0) ON DUPLICATE KEY UPDATE wanted = wanted + 1, waits = 1`,
-      [row.conversationId, row.channelId, row.recipient],
-    ),
-  );
-}
-
-/** Conversations that wait to be sent and that nobody sends, at most 50. */
-export async function waitingDeliveries(db: Db, now: Date): Promise<string[]> {
-  const rows = await statement(db, (hot) =>
-    hot.read<{ conversation_id: string }>(
-      `SELECT conversation_id FROM deliveries
+/** Conversations that wait to be sent and that nobody sends, with their channels; at most 50. */
+export async function waitingDeliveries(db: Db, now: Date): Promise<{ id: string; owner: string }[]> {
+  return statement(db, (hot) =>
+    hot.read<{ id: string; owner: string }>(
+      `SELECT conversation_id AS id, channel_id AS owner FROM deliveries
        WHERE waits = 1 AND (lease_until IS NULL OR lease_until < ?) AND (next_at IS NULL OR next_at <= ?) LIMIT 50`,
       [now, now],
     ),
   );
-  return rows.map((r) => r.conversation_id);
 }
 
 /** Takes a conversation for sending; undefined when another process has it, or nothing is due. */
@@ -182,12 +170,4 @@ export async function countWaiting(db: Db, channelId: string): Promise<number> {
     .count('* as count')
     .first();
   return Number(row?.count ?? 0);
-}
-
-/** The recipient of a conversation on a messenger; undefined on any other channel. */
-export async function recipientOf(
-  db: Db,
-  conversationId: string,
-): Promise<{ channel_id: string; recipient: string } | undefined> {
-  return db('deliveries').where({ conversation_id: conversationId }).first('channel_id', 'recipient');
 }

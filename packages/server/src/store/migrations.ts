@@ -352,6 +352,31 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
       t.text('despite');
     });
   },
+  '0005_runs': async (db) => {
+    // What began it: a channel, or a source of runs that no conversation begins. Conversations of the first simulator are none of a channel.
+    await db.schema.alterTable('conversations', (t) => {
+      t.uuid('channel_id').nullable().alter();
+      t.string('source', 20).notNullable().defaultTo('channel');
+      t.integer('done_part').notNullable().defaultTo(0);
+    });
+    await db.raw(
+      "UPDATE conversations SET source = 'simulator' WHERE channel_id IN (SELECT id FROM channels WHERE kind = 'simulator')",
+    );
+    await db('channels').where({ kind: 'simulator' }).delete();
+    // An event that goes on with another one has its number, and is a further part of it.
+    await db.schema.alterTable('events', (t) => {
+      t.string('source', 80).notNullable().defaultTo('');
+      t.integer('part').notNullable().defaultTo(0);
+    });
+    await db.raw('UPDATE events SET source = channel_id');
+    await db.schema.alterTable('events', (t) => {
+      t.dropUnique(['channel_id', 'external_id']);
+      t.dropUnique(['conversation_id', 'seq']);
+      t.unique(['source', 'external_id']);
+      t.unique(['conversation_id', 'seq', 'part']);
+      t.dropColumn('channel_id');
+    });
+  },
 };
 
 /** What lists show of a bot, kept beside its document. */

@@ -1,6 +1,15 @@
-import type { IncomingEvent, Message, Session, TurnSheet, VisitorChange } from '@primrose/core';
-import { applyChanges, type Completed } from '@primrose/core';
-import type { LineRow } from './conversations.js';
+import {
+  applyChanges,
+  type IncomingEvent,
+  type Message,
+  type Result,
+  type Session,
+  type Source,
+  type TurnSheet,
+  type VisitorChange,
+} from '@primrose/core';
+import * as columns from './columns.js';
+import type { LineRow } from './lines.js';
 import type { Bound, Hot } from './hot.js';
 
 /*
@@ -36,12 +45,59 @@ export async function takeEvent(hot: Hot, conversationId: string, { owner, now, 
 
 export async function insertEvent(
   hot: Hot,
-  row: { id: string; conversationId: string; channelId: string; externalId: string; seq: number; event: IncomingEvent; at: Date },
+  row: {
+    id: string;
+    conversationId: string;
+    /** Where it comes from: a channel, or what fires runs. External ids are its own. */
+    source: string;
+    externalId: string;
+    seq: number;
+    /** 0, or the how manieth part of the same event it is that goes on. */
+    part: number;
+    event: IncomingEvent;
+    at: Date;
+  },
 ): Promise<void> {
   await hot.write(
-    'INSERT INTO events (id, conversation_id, channel_id, external_id, seq, event, accepted_at) VALUES (?, ?, ?, ?, ?, ?, ?)',
-    [row.id, row.conversationId, row.channelId, row.externalId, row.seq, JSON.stringify(row.event), row.at],
+    'INSERT INTO events (id, conversation_id, source, external_id, seq, part, event, accepted_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
+    [row.id, row.conversationId, row.source, row.externalId, row.seq, row.part, JSON.stringify(row.event), row.at],
   );
+}
+
+/** Makes the row of a conversation, or of a run that no conversation began. */
+export async function insertConversation(hot: Hot, row: NewConversation): Promise<void> {
+  await hot.write(
+    `INSERT INTO conversations (id, bot_id, channel_id, source, visitor_id, release_id, state, version, last_seq, visitor_name, opened_at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, 0, 0, ?, ?)`,
+    [
+      row.id,
+      row.botId,
+      row.channelId,
+      row.source,
+      row.visitorId,
+      row.releaseId,
+      JSON.stringify(row.state),
+      row.visitorName,
+      row.at,
+    ],
+  );
+}
+
+/** Says that a conversation on a channel that pushes has something to send, or will have soon. */
+export async function wantDelivery(
+  hot: Hot,
+  row: { conversationId: string; channelId: string; recipient: string },
+): Promise<void> {
+  await hot.write(
+    `INSERT INTO deliveries (conversation_id, channel_id, recipient, wanted, waits, sent_seq, part, tries)
+     VALUES (?, ?, ?, 1, 1, 0, 0, 0) ON DUPLICATE KEY UPDATE wanted = wanted + 1, waits = 1`,
+    [row.conversationId, row.channelId, row.recipient],
+  );
+}
+
+/** The same for one whose recipient is known already: in the transaction that stores what is to be sent. */
+export async function wantMore(hot: Hot, conversationId: string): Promise<void> {
+  await hot.write('UPDATE deliveries SET wanted = wanted + 1, waits = 1 WHERE conversation_id = ?', [conversationId]);
 }
 
 /** Takes a conversation in which something waits; false when another one has it. A compare-and-set, no lock is kept. */
@@ -72,11 +128,24 @@ export async function dropLease(hot: Hot, conversationId: string, owner: string)
   ]);
 }
 
-/** A conversation with its next event, as one runner takes it up. */
+export interface NewConversation {
+  readonly id: string;
+  readonly botId: string;
+  readonly channelId: string | null;
+  readonly source: 'channel' | Source;
+  readonly visitorId: string | null;
+  readonly releaseId: string | null;
+  readonly state: Session;
+  readonly visitorName: string | null;
+  readonly at: Date;
+}
+
+/** A conversation or another run with its next event, as one runner takes it up. */
 export interface NextTurn {
   readonly bot_id: string;
-  readonly channel_id: string;
-  readonly channel_kind: string;
+  /** Null for a run that no conversation began. */
+  readonly channel_id: string | null;
+  readonly channel_kind: string | null;
   readonly visitor_id: string | null;
   readonly release_id: string | null;
   readonly state: string;
@@ -85,6 +154,8 @@ export interface NextTurn {
   readonly due_at: Date | null;
   readonly event_id: string;
   readonly event_seq: number;
+  readonly event_part: number;
+  readonly event_source: string;
   readonly event: string;
   /** The visitor's kept variables; null where nobody in particular speaks. */
   readonly variables: string | null;
@@ -96,13 +167,13 @@ export interface NextTurn {
 export async function nextTurn(hot: Hot, conversationId: string): Promise<NextTurn | undefined> {
   const [row] = await hot.read<NextTurn>(
     `SELECT c.bot_id, c.channel_id, ch.kind AS channel_kind, c.visitor_id, c.release_id, c.state, c.version, c.lease_owner,
-       c.due_at, e.id AS event_id, e.seq AS event_seq, e.event, v.variables,
+       c.due_at, e.id AS event_id, e.seq AS event_seq, e.part AS event_part, e.source AS event_source, e.event, v.variables,
        EXISTS (SELECT 1 FROM journal j WHERE j.event_id = e.id) AS begun
      FROM conversations c
-     JOIN events e ON e.conversation_id = c.id AND e.seq > c.done_event
-     JOIN channels ch ON ch.id = c.channel_id
+     JOIN events e ON e.conversation_id = c.id AND e.seq >= c.done_event AND (e.seq > c.done_event OR e.part > c.done_part)
+     LEFT JOIN channels ch ON ch.id = c.channel_id
      LEFT JOIN visitors v ON v.id = c.visitor_id
-     WHERE c.id = ? ORDER BY e.seq LIMIT 1`,
+     WHERE c.id = ? ORDER BY e.seq, e.part LIMIT 1`,
     [conversationId],
   );
   return row;
@@ -188,6 +259,9 @@ export async function commitState(
     version: number;
     owner: string;
     eventSeq: number;
+    eventPart: number;
+    /** The turn rests: a further part of the same event waits. */
+    rests: boolean;
     lines: number;
     state: Session;
     /** The release before the turn, and the one to go on with; one that was set meanwhile stays. */
@@ -197,17 +271,20 @@ export async function commitState(
     dueAt: Date | null;
   },
 ): Promise<Committed | undefined> {
+  // Where a part of this event is still to come, the event counts among those that wait.
+  const lastDone = row.rests ? row.eventSeq - 1 : row.eventSeq;
   const done = await hot.write(
     `UPDATE conversations SET
        last_seq = LAST_INSERT_ID((last_seq + ?) * 2 + (last_event > ?)) DIV 2,
-       state = ?, handed_at = ?, handed_reason = ?, version = version + 1, release_id = IF(release_id <=> ?, ?, release_id), ended_at = ?, due_at = ?, done_event = ?,
+       state = ?, handed_at = ?, handed_reason = ?, version = version + 1, release_id = IF(release_id <=> ?, ?, release_id), ended_at = ?, due_at = ?,
+       done_event = ?, done_part = ?,
        waits_since = IF(last_event > ?, waits_since, NULL),
        lease_owner = IF(last_event > ?, lease_owner, NULL),
        lease_until = IF(last_event > ?, lease_until, NULL)
      WHERE id = ? AND version = ? AND lease_owner = ?`,
     [
       row.lines,
-      row.eventSeq,
+      lastDone,
       JSON.stringify(row.state),
       row.state.handed ? new Date(row.state.handed.at) : null,
       row.state.handed?.reason ?? null,
@@ -216,9 +293,10 @@ export async function commitState(
       row.endedAt,
       row.dueAt,
       row.eventSeq,
-      row.eventSeq,
-      row.eventSeq,
-      row.eventSeq,
+      row.eventPart,
+      lastDone,
+      lastDone,
+      lastDone,
       row.id,
       row.version,
       row.owner,
@@ -231,13 +309,13 @@ export async function commitState(
 /** Takes an event out of the way that cannot be answered, with a line that says so. */
 export async function putAside(
   hot: Hot,
-  row: { id: string; eventId: string; eventSeq: number; line: NewLine; at: Date },
+  row: { id: string; eventId: string; eventSeq: number; eventPart: number; line: NewLine; at: Date },
 ): Promise<void> {
   const { value } = await hot.write(
-    `UPDATE conversations SET last_seq = LAST_INSERT_ID(last_seq + 1), done_event = ?,
-       waits_since = IF(last_event > ?, waits_since, NULL), lease_owner = NULL, lease_until = NULL
-     WHERE id = ? AND done_event < ?`,
-    [row.eventSeq, row.eventSeq, row.id, row.eventSeq],
+    `UPDATE conversations SET last_seq = LAST_INSERT_ID(last_seq + 1),
+       waits_since = IF(last_event > ?, waits_since, NULL), lease_owner = NULL, lease_until = NULL, done_event = ?, done_part = ?
+     WHERE id = ? AND (done_event < ? OR (done_event = ? AND done_part < ?))`,
+    [row.eventSeq, row.eventSeq, row.eventPart, row.id, row.eventSeq, row.eventSeq, row.eventPart],
   );
   if (value > 0) await insertLines(hot, row.id, row.eventId, value, [row.line], row.at);
 }
@@ -246,7 +324,7 @@ export async function putAside(
 export async function changeVisitor(hot: Hot, id: string, changes: readonly VisitorChange[]): Promise<void> {
   const [row] = await hot.read<{ variables: string }>('SELECT variables FROM visitors WHERE id = ? FOR UPDATE', [id]);
   if (!row) return;
-  const variables = applyChanges(JSON.parse(row.variables) as Session['visitor'], changes);
+  const variables = applyChanges(columns.variablesColumn.read(row.variables), changes);
   await hot.write('UPDATE visitors SET variables = ? WHERE id = ?', [JSON.stringify(variables), id]);
 }
 
@@ -283,7 +361,7 @@ export async function insertTurn(
 export interface JournalEntry {
   readonly path: string;
   /** Null while it is not known what came of it. */
-  readonly result: Completed['result'] | null;
+  readonly result: Result | null;
   readonly seq: number;
   /** Which bot the turn was run with: a release's id, or a revision of the draft. */
   readonly version: string;
@@ -295,7 +373,7 @@ export async function journalOf(hot: Hot, eventId: string): Promise<JournalEntry
     'SELECT path, result, seq, version FROM journal WHERE event_id = ? ORDER BY seq',
     [eventId],
   );
-  return rows.map((r) => ({ ...r, result: r.result === null ? null : (JSON.parse(r.result) as Completed['result']) }));
+  return rows.map((r) => ({ ...r, result: r.result === null ? null : columns.resultColumn.read(r.result) }));
 }
 
 /** Notes that a change is about to be made. Fails with a duplicate when somebody has noted the same before. */
@@ -314,7 +392,7 @@ export async function noteChange(
 /** Notes what came of an effect; the first note stays. */
 export async function noteResult(
   hot: Hot,
-  row: { eventId: string; path: string; version: string; seq: number; request: unknown; result: Completed['result'] },
+  row: { eventId: string; path: string; version: string; seq: number; request: unknown; result: Result },
 ): Promise<void> {
   await hot.write(
     `INSERT INTO journal (event_id, path, version, seq, request, result) VALUES (?, ?, ?, ?, ?, ?)
@@ -328,14 +406,21 @@ export async function dropJournal(hot: Hot, eventId: string): Promise<void> {
   await hot.write('DELETE FROM journal WHERE event_id = ?', [eventId]);
 }
 
-/** Conversations in which something waits and nobody works, the longest waiting first; at most 50. */
-export async function waitingConversations(hot: Hot, now: Date): Promise<string[]> {
-  const rows = await hot.read<{ id: string }>(
-    `SELECT id FROM conversations WHERE waits_since IS NOT NULL AND (lease_until IS NULL OR lease_until < ?)
-     ORDER BY waits_since LIMIT 50`,
+const WAITING_AT_ONCE = 50;
+const WAITING_OF_ONE_BOT = 20;
+
+/**
+ * Conversations in which something waits and nobody works, with their bots, the longest waiting first; at most 50, and of
+ * one bot at most 20, so that one with very many does not hide the others.
+ */
+export async function waitingConversations(hot: Hot, now: Date): Promise<{ id: string; owner: string }[]> {
+  return hot.read<{ id: string; owner: string }>(
+    `SELECT id, owner FROM (
+       SELECT id, bot_id AS owner, waits_since, ROW_NUMBER() OVER (PARTITION BY bot_id ORDER BY waits_since) AS place
+       FROM conversations WHERE waits_since IS NOT NULL AND (lease_until IS NULL OR lease_until < ?)
+     ) w WHERE place <= ${WAITING_OF_ONE_BOT} ORDER BY waits_since LIMIT ${WAITING_AT_ONCE}`,
     [now],
   );
-  return rows.map((r) => r.id);
 }
 
 /** Says that a process lives; returns how many do, that one included. Those not heard of for `goneMs` are forgotten. */

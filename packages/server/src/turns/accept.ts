@@ -1,9 +1,10 @@
 import { readMarkdown, escapeMarkdown, type IncomingEvent } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
-import { eventByExternalId, type LineRow } from '../store/conversations.js';
+import { eventByExternalId } from '../store/conversations.js';
+import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { transaction } from '../store/hot.js';
-import { insertEvent, insertLines, takeEvent } from '../store/turning.js';
+import { insertConversation, insertEvent, insertLines, takeEvent, wantDelivery, type NewConversation } from '../store/turning.js';
 
 export interface Accepted {
   readonly eventId: string;
@@ -15,10 +16,17 @@ export interface Accepted {
 
 export interface Incoming {
   readonly conversationId: string;
-  readonly channelId: string;
-  /** The channel's own id of the event: a second one with the same id is the same event. */
+  /** Whose it is: its turns do not crowd out those of other bots. */
+  readonly botId: string;
+  /** Where it comes from: a channel, or what fires runs. */
+  readonly source: string;
+  /** The source's own id of the event: a second one with the same id is the same event. */
   readonly externalId: string;
   readonly event: IncomingEvent;
+  /** The conversation or run that it begins. */
+  readonly begins?: NewConversation;
+  /** Where answers have to be sent to, on a channel that pushes. */
+  readonly delivery?: { readonly channelId: string; readonly recipient: string };
   /** What the visitor sees of it in the conversation, under the id that the visitor's side gave it. */
   readonly shown?: { readonly id: string; readonly text: string };
 }
@@ -30,19 +38,21 @@ export interface Acceptor {
 }
 
 /**
- * Step 1 of a turn: stores the event, once, and claims the conversation for its turn. Only when this has returned may
- * the channel be told that it was taken.
+ * Step 1 of a turn: stores the event, once, with the conversation that it begins and the promise that its answers are sent,
+ * and claims the conversation for its turn. Only when this has returned may the channel be told that it was taken.
  */
 export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor, incoming: Incoming): Promise<Accepted> {
-  const { conversationId, channelId, externalId, event, shown } = incoming;
+  const { conversationId, source, externalId, event, begins, delivery, shown } = incoming;
   const id = newId(clock);
   const now = clock.now();
   const claim = { owner, now, until: new Date(now.getTime() + leaseMs) };
   try {
     const lines = await transaction(db, async (hot) => {
+      if (begins) await insertConversation(hot, begins);
       const seq = await takeEvent(hot, conversationId, claim);
       if (seq === 0) throw new Error(`conversation ${conversationId} is gone`);
-      await insertEvent(hot, { id, conversationId, channelId, externalId, seq, event, at: now });
+      await insertEvent(hot, { id, conversationId, source, externalId, seq, part: 0, event, at: now });
+      if (delivery) await wantDelivery(hot, { conversationId, ...delivery });
       if (shown === undefined) return [];
       const line = {
         position: -1,
@@ -55,7 +65,7 @@ export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor,
     });
     return { eventId: id, conversationId, repeat: false, lines };
   } catch (error) {
-    const present = isDuplicate(error) ? await eventByExternalId(db, channelId, externalId) : undefined;
+    const present = isDuplicate(error) ? await eventByExternalId(db, source, externalId) : undefined;
     if (!present) throw error;
     return { eventId: present.id, conversationId: present.conversation_id, repeat: true, lines: [] };
   }

@@ -1,5 +1,5 @@
-import type { Clock } from '../base/clock.js';
-import type { LineRow } from '../store/conversations.js';
+import { newId, type Clock } from '../base/clock.js';
+import type { LineRow } from '../store/lines.js';
 import type { Db } from '../store/database.js';
 import { transaction } from '../store/hot.js';
 import * as store from '../store/turning.js';
@@ -13,6 +13,8 @@ export interface TurnToCommit {
   readonly next: store.NextTurn;
   readonly loaded: LoadedBot;
   readonly ran: RanTurn;
+  /** Its lines have to be sent out. */
+  readonly pushed: boolean;
 }
 
 export interface TurnCommitted {
@@ -23,8 +25,9 @@ export interface TurnCommitted {
 }
 
 /**
- * Step 4 of a turn: one transaction for state, visitor's variables, messages, turn sheet and the event itself. Throws
- * LostLease when the conversation moved on meanwhile; nothing is stored then.
+ * Step 4 of a turn: one transaction for state, visitor's variables, messages, turn sheet, the event itself, and what wakes the
+ * next step: the part with which a turn that rests goes on, and what is to be sent. Throws LostLease when the conversation
+ * moved on meanwhile; nothing is stored then.
  */
 export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Promise<TurnCommitted> {
   const { conversationId, owner, next, loaded, ran } = turn;
@@ -41,6 +44,8 @@ export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Prom
       version: next.version,
       owner,
       eventSeq: next.event_seq,
+      eventPart: next.event_part,
+      rests: result.rests,
       lines: lines.length,
       state: result.session,
       releaseBefore: next.release_id,
@@ -63,6 +68,16 @@ export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Prom
       at,
     });
     if (ran.journaled) await store.dropJournal(hot, next.event_id);
+    if (result.rests) await store.insertEvent(hot, goOn(next, turn.conversationId, newId(clock), at));
+    if (turn.pushed) await store.wantMore(hot, conversationId);
     return { more: stored.more, lines: written };
   });
+}
+
+/** What a turn that rests goes on with: before anything that came in meanwhile, as it is a part of the same event. */
+function goOn(next: store.NextTurn, conversationId: string, id: string, at: Date): Parameters<typeof store.insertEvent>[1] {
+  const part = next.event_part + 1;
+  const externalId = `${next.event_id.slice(0, 36)} go-on ${part}`;
+  const event = { type: 'go-on', at: at.toISOString() } as const;
+  return { id, conversationId, source: next.event_source, externalId, seq: next.event_seq, part, event, at };
 }

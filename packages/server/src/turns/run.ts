@@ -19,7 +19,7 @@ import { createReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
-import { insertLines, noteChange, noteResult, takeNumbers } from '../store/turning.js';
+import { insertLines, noteChange, noteResult, takeNumbers, wantMore } from '../store/turning.js';
 import { createPerformers } from './performers.js';
 import { schedule } from './schedule.js';
 import { StopWatch, type Timing } from './stop-watch.js';
@@ -48,6 +48,8 @@ export interface RunInput {
   readonly owner: string;
   readonly journal: readonly Noted[];
   readonly dueAt: Date | null;
+  /** Its lines have to be sent out. */
+  readonly pushed: boolean;
   /** Called after messages were stored in mid-turn, so that they go out before the wait. */
   readonly onSaid: () => void;
   readonly onWords: OnWords;
@@ -117,6 +119,7 @@ async function storeBefore(
       const first = await takeNumbers(hot, conversationId, owner, lines.length, last);
       if (first === undefined) throw new LostLease();
       await insertLines(hot, conversationId, eventId, first, lines, now);
+      if (input.pushed && lines.length > 0) await wantMore(hot, conversationId);
       for (const effect of changes)
         await noteChange(hot, { eventId, path: effect.path, version: loaded.version, request: storedRequest(effect) });
     });

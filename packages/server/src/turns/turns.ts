@@ -1,8 +1,11 @@
 import type { Logger } from 'pino';
 import { hasRested, openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
-import type { Clock } from '../base/clock.js';
+import { sleep, type Clock } from '../base/clock.js';
+import * as columns from '../store/columns.js';
+import { Keeper } from './keeper.js';
 import { channelById } from '../store/channels.js';
-import { turnOfEvent, type LineRow, type TurnRow } from '../store/conversations.js';
+import { turnOfEvent, type TurnRow } from '../store/conversations.js';
+import type { LineRow } from '../store/lines.js';
 import { isDatabaseTrouble, isNoRoom, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
 import * as store from '../store/turning.js';
@@ -20,6 +23,11 @@ export interface TurnsParts {
   readonly loader: BotLoader;
   readonly run: RunTurn;
   readonly listeners: Listeners;
+  /** Channels to which lines have to be sent, and who sends them. */
+  readonly deliveries: {
+    readonly pushes: (channelKind: string | null) => boolean;
+    readonly kick: (conversationId: string, channelId: string) => void;
+  };
   readonly wakes: Wakes;
   readonly log: Logger;
   readonly leaseMs: number;
@@ -27,75 +35,62 @@ export interface TurnsParts {
   readonly process: string;
 }
 
-const SWEEP_MS = 1000;
 /** A turn that takes no longer shows the visitor's line together with the answer: half the writes to every stream. */
 const ECHO_MS = 250;
+const LOOK_MS = 500;
 const MAX_FAILURES = 5;
 const PUT_ASIDE = 'This message could not be answered: something is wrong on our side. Please try again.';
 /** Behind every message that a turn can say. */
 const PUT_ASIDE_POSITION = 1_000_000;
 
-/** What works on one conversation in this process, and whether somebody asked to look again afterwards. */
-interface Work {
-  readonly done: Promise<void>;
-  again: boolean;
-}
-
 /** Takes events in and works them off, one conversation at a time in each, several conversations at once. */
 export class Turns {
   readonly #parts: TurnsParts;
   readonly #owner: string;
-  readonly #working = new Map<string, Work>();
+  readonly #keeper: Keeper;
   readonly #failures = new Map<string, number>();
   /** Visitors' lines that were accepted here and not shown yet, by event. */
   readonly #unshown = new Map<string, readonly LineRow[]>();
-  #sweep: NodeJS.Timeout | undefined;
-  #stopped = false;
 
   constructor(parts: TurnsParts) {
+    const { db, clock, log } = parts;
     this.#parts = parts;
     this.#owner = parts.process;
+    this.#keeper = new Keeper({
+      clock,
+      log,
+      name: 'turns',
+      waiting: () => statement(db, (hot) => store.waitingConversations(hot, clock.now())),
+      work: (id) => this.#workOff(id),
+    });
   }
 
   /** Begins to look for events that nobody works on: those of a process that died, or of a failed try. */
   start(): void {
-    const { db, clock, log } = this.#parts;
-    const sweep = async (): Promise<void> => {
-      const waiting = await statement(db, (hot) => store.waitingConversations(hot, clock.now()));
-      waiting.forEach((id) => this.kick(id));
-    };
-    this.#sweep = setInterval(
-      () => void sweep().catch((error: unknown) => log.warn({ err: error }, 'cannot look for waiting events')),
-      SWEEP_MS,
-    );
+    this.#keeper.start();
   }
 
   /** Takes nothing new and waits for what runs; what is not done within `withinMs` is handed back for others to take up. */
   async stop(withinMs: number): Promise<void> {
-    this.#stopped = true;
-    clearInterval(this.#sweep);
-    let timer: NodeJS.Timeout | undefined;
-    const late = new Promise<void>((resolve) => (timer = setTimeout(resolve, withinMs)));
-    await Promise.race([Promise.allSettled([...this.#working.values()].map((w) => w.done)), late]);
-    clearTimeout(timer);
-    await Promise.allSettled([...this.#working.keys()].map((id) => this.#handBack(id)));
+    const left = await this.#keeper.stop(withinMs);
+    await Promise.allSettled(left.map((id) => this.#handBack(id)));
   }
 
   /** Accepts an event and sets the work off; returns as soon as the event is stored. */
   async take(incoming: Incoming): Promise<Accepted> {
     const { db, clock, leaseMs, wakes } = this.#parts;
     // While this process stops it claims nothing: others take up what still comes in here.
-    const acceptor = { owner: this.#owner, leaseMs: this.#stopped ? 0 : leaseMs };
+    const acceptor = { owner: this.#owner, leaseMs: this.#keeper.stopped ? 0 : leaseMs };
     const accepted = await accept(db, clock, acceptor, incoming);
     const { eventId, conversationId, lines } = accepted;
     if (lines.length > 0) {
       this.#unshown.set(eventId, lines);
-      setTimeout(() => {
+      clock.after(ECHO_MS, () => {
         const unshown = this.#shows(eventId);
         if (unshown.length > 0) wakes.wake(conversationId, unshown);
-      }, ECHO_MS).unref();
+      });
     }
-    this.kick(conversationId);
+    this.#keeper.kick(conversationId, incoming.botId);
     return accepted;
   }
 
@@ -108,35 +103,17 @@ export class Turns {
 
   /** Accepts an event and waits for its turn; undefined when the turn was not finished within `withinMs`. */
   async takeAndWait(incoming: Incoming, withinMs: number): Promise<TurnRow | undefined> {
-    const { db, wakes } = this.#parts;
+    const { db, clock, wakes } = this.#parts;
     const { eventId, conversationId } = await this.take(incoming);
-    const end = this.#parts.clock.tick() + withinMs;
+    const end = clock.tick() + withinMs;
     for (;;) {
-      const woken = new Promise<void>((resolve) => {
-        const stop = wakes.listen(conversationId, () => (stop(), resolve()));
-        setTimeout(() => (stop(), resolve()), 500).unref();
-      });
+      const { done, wake } = sleep(clock, LOOK_MS);
+      const stop = wakes.listen(conversationId, wake);
       const turn = await turnOfEvent(db, eventId);
-      if (turn || this.#parts.clock.tick() > end) return turn;
-      await woken;
+      if (turn || clock.tick() > end) return (wake(), stop(), turn);
+      await done;
+      stop();
     }
-  }
-
-  /** Works on a conversation unless this process does so already; one that is being worked on looks again afterwards. */
-  kick(conversationId: string): void {
-    const present = this.#working.get(conversationId);
-    if (present) present.again = true;
-    if (present || this.#stopped) return;
-    const work: Work = {
-      again: false,
-      done: Promise.resolve()
-        .then(() => this.#workOff(conversationId))
-        .finally(() => {
-          this.#working.delete(conversationId);
-          if (work.again) this.kick(conversationId);
-        }),
-    };
-    this.#working.set(conversationId, work);
   }
 
   async #workOff(id: string): Promise<void> {
@@ -150,10 +127,10 @@ export class Turns {
       if (!next) return;
       while (next && (await this.#oneTurn(id, next))) {
         this.#failures.delete(id);
-        next = this.#stopped ? undefined : await statement(db, (hot) => store.nextTurn(hot, id));
+        next = this.#keeper.stopped ? undefined : await statement(db, (hot) => store.nextTurn(hot, id));
       }
       // The commit has given back what has nothing more to do; this is for what a stop leaves.
-      if (this.#stopped) await this.#handBack(id);
+      if (this.#keeper.stopped) await this.#handBack(id);
     } catch (error) {
       await this.#failed(id, error);
     }
@@ -186,14 +163,14 @@ export class Turns {
 
   /** Steps 3 to 5 for the next event of a conversation that is ours; true when another one waits. The lease is renewed meanwhile. */
   async #oneTurn(id: string, next: store.NextTurn): Promise<boolean> {
-    const { db, clock, wakes, run, leaseMs, listeners } = this.#parts;
+    const { db, clock, wakes, run, leaseMs, listeners, deliveries } = this.#parts;
     const journal = next.begun === 1 ? await statement(db, (hot) => store.journalOf(hot, next.event_id)) : [];
-    const event = JSON.parse(next.event) as IncomingEvent;
+    const event = columns.eventColumn.read(next.event);
     const { loaded, session } = await this.#prepare(next, event, journal[0]?.version);
-    const renew = setInterval(() => {
+    const endRenewing = clock.every(leaseMs / 3, () => {
       const until = new Date(clock.now().getTime() + leaseMs);
       statement(db, (hot) => store.renewLease(hot, id, this.#owner, until)).catch(() => undefined);
-    }, leaseMs / 3);
+    });
     try {
       const { document, listens } = loaded.bot;
       const mind = await prepareMind(listeners, document, listens);
@@ -208,13 +185,16 @@ export class Turns {
         owner: this.#owner,
         journal,
         dueAt: next.due_at,
+        pushed: deliveries.pushes(next.channel_kind),
         onSaid: () => wakes.wake(id),
       });
-      const done = await commitTurn(db, clock, { conversationId: id, owner: this.#owner, next, loaded, ran });
+      const pushed = deliveries.pushes(next.channel_kind);
+      const done = await commitTurn(db, clock, { conversationId: id, owner: this.#owner, next, loaded, ran, pushed });
       wakes.wake(id, [...this.#shows(next.event_id), ...done.lines]);
+      if (pushed && next.channel_id !== null) deliveries.kick(id, next.channel_id);
       return done.more;
     } finally {
-      clearInterval(renew);
+      endRenewing();
     }
   }
 
@@ -228,13 +208,13 @@ export class Turns {
     begunWith: string | undefined,
   ): Promise<{ loaded: LoadedBot; session: Session }> {
     const { loader } = this.#parts;
-    const state = JSON.parse(next.state) as Session;
-    const session = next.variables === null ? state : { ...state, visitor: JSON.parse(next.variables) as Session['visitor'] };
+    const state = columns.stateColumn.read(next.state);
+    const session = next.variables === null ? state : { ...state, visitor: columns.variablesColumn.read(next.variables) };
     if (begunWith !== undefined) return { loaded: await this.#version(next.bot_id, begunWith), session };
     if (next.release_id === null) return { loaded: await loader.draft(next.bot_id), session };
     const loaded = await loader.release(next.release_id);
     if (!session.over && !hasRested(session, loaded.bot.document, event.at)) return { loaded, session };
-    const channel = await channelById(this.#parts.db, next.channel_id);
+    const channel = next.channel_id === null ? undefined : await channelById(this.#parts.db, next.channel_id);
     const live = channel?.live_id ?? next.release_id;
     return { loaded: live === next.release_id ? loaded : await loader.release(live), session: { ...session, over: true } };
   }
@@ -246,14 +226,18 @@ export class Turns {
 
   /** An event whose turn fails again and again is put aside, and the visitor is told; the log has the reason. */
   async #giveUp(id: string): Promise<void> {
-    const { db, clock, log, wakes } = this.#parts;
+    const { db, clock, log, wakes, deliveries } = this.#parts;
     const next = await statement(db, (hot) => store.nextTurn(hot, id));
     if (!next) return;
     log.error({ conversation: id, event: next.event_id }, 'an event was put aside after its turn failed again and again');
     const message = { text: PUT_ASIDE, blocks: readMarkdown(PUT_ASIDE) };
     const line = { position: PUT_ASIDE_POSITION, who: 'notice', message, dueAt: null } as const;
     const at = clock.now();
-    await transaction(db, (hot) => store.putAside(hot, { id, eventId: next.event_id, eventSeq: next.event_seq, line, at }));
+    const { event_id: eventId, event_seq: eventSeq, event_part: eventPart } = next;
+    await transaction(db, async (hot) => {
+      await store.putAside(hot, { id, eventId, eventSeq, eventPart, line, at });
+      if (deliveries.pushes(next.channel_kind)) await store.wantMore(hot, id);
+    });
     this.#failures.delete(id);
     wakes.wake(id);
   }

@@ -16,7 +16,7 @@ export type ResultOf<T extends EffectName> = z.infer<(typeof effectTypes)[T]['re
 export type Effect = { [T in EffectName]: EffectOf<T> }[EffectName];
 export type Result = { [T in EffectName]: ResultOf<T> }[EffectName];
 
-/** The types whose effects stand in a turn sheet. */
+/** The types whose effects stand in a turn sheet: those that say so of themselves. */
 export const SHOWN = ['action', 'model', 'lookup'] as const satisfies readonly EffectName[];
 type ShownName = (typeof SHOWN)[number];
 

@@ -11,13 +11,31 @@ import {
   type Value,
 } from '@primrose/core';
 import { hashSecret, newId } from '../../base/clock.js';
-import type { Parts } from '../../http/app.js';
-import { HttpProblem } from '../../http/problem.js';
-import { channelOwner } from '../../outside/secrets.js';
+import { Refused } from '../../base/refused.js';
+import type { Clock } from '../../base/clock.js';
+import type { BotLoader } from '../../bots/loader.js';
+import { channelOwner, type Secrets } from '../../outside/secrets.js';
+import type { Db } from '../../store/database.js';
 import { channelByAddress, type ServingChannel } from '../../store/channels.js';
+import { jsonColumn, mappingColumn } from '../../store/columns.js';
 import * as store from '../../store/conversations.js';
-import { insertChannelEvent, isTester, wantDelivery, type ChannelEventRow } from '../../store/messenger.js';
-import { firstState } from '../../turns/turns.js';
+import { isTester } from '../../store/messenger.js';
+import { statement } from '../../store/hot.js';
+import { insertConversation, type NewConversation } from '../../store/turning.js';
+import { firstState, type Turns } from '../../turns/turns.js';
+import { note } from '../events.js';
+import type { Outbox } from '../outbox.js';
+import { hookMessenger } from './hook-messenger.js';
+
+/** What webhooks are taken with. */
+export interface ReceivingParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly secrets: Secrets;
+  readonly loader: BotLoader;
+  readonly turns: Turns;
+  readonly outbox: Outbox;
+}
 
 /** A messenger's channel that is there, with its mapping. */
 export interface HookChannel {
@@ -32,24 +50,21 @@ export interface Received {
   readonly passedOver: number;
 }
 
-const MAX_PAYLOAD = 20_000;
-
 /** The messenger's channel at an address, or the end of the request. */
-export async function hookChannel(parts: Parts, address: string): Promise<HookChannel> {
-  const row = await channelByAddress(parts.db, address, 'hook-messenger');
-  if (!row || row.bot_deleted !== null || row.settings === null)
-    throw new HttpProblem('not-found', 'No channel takes webhooks at this address. Copy it from the Channels page.');
-  return { row, profile: JSON.parse(row.settings) as HookProfile };
+export async function hookChannel(parts: ReceivingParts, address: string): Promise<HookChannel> {
+  const row = await channelByAddress(parts.db, address, hookMessenger.kind);
+  if (!row || row.bot_deleted !== null || row.settings === null) throw new Refused('no-hook', {});
+  return { row, profile: mappingColumn.read(row.settings) };
 }
 
 /** Answers the handshake of a messenger with the text that it wants to see. Ends the request where the mapping says no. */
 export async function answerHandshake(
-  parts: Parts,
+  parts: ReceivingParts,
   channel: HookChannel,
   query: Readonly<Record<string, unknown>>,
 ): Promise<string> {
   const { handshake } = channel.profile;
-  if (!handshake) throw new HttpProblem('not-found', 'The mapping of this channel describes no handshake.');
+  if (!handshake) throw new Refused('no-handshake', {});
   const secret = await parts.secrets.open(channelOwner(channel.row.id));
   const read = (source: string): Value => {
     const compiled = compileExpression(source);
@@ -66,7 +81,7 @@ export async function answerHandshake(
   } as const;
   if (!passes) {
     await note(parts, channel.row.id, { ...refused, conversation_id: null });
-    throw new HttpProblem('forged-signature', 'The handshake did not pass. Is the same secret set on both sides?');
+    throw new Refused('handshake-failed', {});
   }
   return textOf(read(handshake.answers));
 }
@@ -86,27 +101,21 @@ export function isSigned(profile: HookProfile, secrets: Readonly<Record<string, 
 }
 
 /** Takes a webhook: each event of it becomes one of ours, once. */
-export async function takeWebhook(parts: Parts, channel: HookChannel, req: Request, bytes: Buffer): Promise<Received> {
+export async function takeWebhook(parts: ReceivingParts, channel: HookChannel, req: Request, bytes: Buffer): Promise<Received> {
   const { row, profile } = channel;
-  const refuse = async (code: 'forged-signature' | 'channel-off' | 'invalid-input', about: string, detail: string) => {
+  const refuse = async (code: 'forged-signature' | 'hook-off' | 'hook-no-json', about: string) => {
     const event = { direction: 'in', outcome: 'refused', about, sender: null, conversation_id: null } as const;
     await note(parts, row.id, { ...event, payload: code === 'forged-signature' ? null : bytes.toString('utf8') });
-    throw new HttpProblem(code, detail);
+    throw new Refused(code, {});
   };
   const secrets = await parts.secrets.open(channelOwner(row.id));
-  if (!isSigned(profile, secrets, req, bytes))
-    await refuse(
-      'forged-signature',
-      'the signature is not right',
-      'The signature is not right. Is the same secret set on both sides?',
-    );
-  if (row.is_on !== 1)
-    await refuse('channel-off', 'the channel is switched off', 'The channel is switched off. Send this again later.');
+  if (!isSigned(profile, secrets, req, bytes)) await refuse('forged-signature', 'the signature is not right');
+  if (row.is_on !== 1) await refuse('hook-off', 'the channel is switched off');
   let body: Value = null;
   try {
-    body = JSON.parse(bytes.toString('utf8')) as Value;
+    body = jsonColumn.read(bytes.toString('utf8'));
   } catch {
-    await refuse('invalid-input', 'the body is no JSON', 'The body cannot be read as JSON.');
+    await refuse('hook-no-json', 'the body is no JSON');
   }
   const counts = { taken: 0, repeats: 0, passedOver: 0 };
   for (const reading of readHook(profile, body)) {
@@ -125,7 +134,7 @@ export async function takeWebhook(parts: Parts, channel: HookChannel, req: Reque
   return counts;
 }
 
-async function takeEvent(parts: Parts, row: ServingChannel, event: HookEvent, payload: string): Promise<boolean> {
+async function takeEvent(parts: ReceivingParts, row: ServingChannel, event: HookEvent, payload: string): Promise<boolean> {
   const { db, clock, turns, outbox } = parts;
   const tests = await isTester(db, row.id, event.sender);
   if (!tests && row.live_id === null) {
@@ -138,20 +147,20 @@ async function takeEvent(parts: Parts, row: ServingChannel, event: HookEvent, pa
       conversation_id: null,
       payload,
     });
-    throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, then send this again.');
+    throw new Refused('hook-unreleased', {});
   }
   const conversationId = await conversationFor(parts, row, event, tests);
-  const delivery = { conversationId, channelId: row.id, recipient: event.sender };
-  await wantDelivery(db, delivery);
   const { text, choice, pictures } = event;
   const accepted = await turns.take({
     conversationId,
-    channelId: row.id,
+    botId: row.bot_id,
+    source: row.id,
     externalId: hashSecret(`${row.id} ${event.id}`),
+    delivery: { channelId: row.id, recipient: event.sender },
     event: {
       type: 'message',
       at: clock.now().toISOString(),
-      channel: 'hook-messenger',
+      channel: hookMessenger.kind,
       ...(text === undefined ? {} : { text }),
       ...(choice === undefined ? {} : { choice }),
       ...(event.name === undefined ? {} : { name: event.name }),
@@ -160,9 +169,7 @@ async function takeEvent(parts: Parts, row: ServingChannel, event: HookEvent, pa
     },
     shown: { id: newId(clock), text: text ?? choice ?? pictures.join(' ') },
   });
-  // Whoever looked between the two saw nothing to send yet and took the row off the list: so it is put there again.
-  await wantDelivery(db, delivery);
-  outbox.kick(conversationId);
+  outbox.kick(conversationId, row.id);
   await note(parts, row.id, {
     direction: 'in',
     outcome: accepted.repeat ? 'repeat' : 'taken',
@@ -178,7 +185,7 @@ async function takeEvent(parts: Parts, row: ServingChannel, event: HookEvent, pa
  * The conversation of a sender: everyone has their own, known by channel and sender. A tester's follows the draft; whoever
  * becomes one, or is one no longer, begins a new conversation.
  */
-async function conversationFor(parts: Parts, row: ServingChannel, event: HookEvent, tests: boolean): Promise<string> {
+async function conversationFor(parts: ReceivingParts, row: ServingChannel, event: HookEvent, tests: boolean): Promise<string> {
   const { db, clock, loader } = parts;
   const keyHash = hashSecret(`${row.id} ${event.sender}`);
   const at = clock.now();
@@ -194,28 +201,18 @@ async function conversationFor(parts: Parts, row: ServingChannel, event: HookEve
   const id = newId(clock);
   const state: Session = firstState(loaded, event.language);
   const visitorName = (event.name ?? event.firstName ?? event.sender).slice(0, 80);
-  await store.insertConversation(db, {
+  const made: NewConversation = {
     id,
     botId: row.bot_id,
     channelId: row.id,
+    source: 'channel',
     visitorId: visitor.id,
     releaseId: loaded.releaseId,
     state,
     visitorName,
     at,
-  });
+  };
+  await statement(db, (hot) => insertConversation(hot, made));
   // Two first messages at once: whoever was first has made the conversation for both.
   return store.claimConversation(db, visitor.id, visitor.conversation_id, id);
-}
-
-/** Notes what happened on a channel; payloads are cut at a length that a page can show. */
-export async function note(
-  parts: Pick<Parts, 'db' | 'clock'>,
-  channelId: string,
-  row: Omit<ChannelEventRow, 'id' | 'channel_id' | 'at'>,
-) {
-  const { payload } = row;
-  const at = parts.clock.now();
-  const kept = payload !== null && payload.length > MAX_PAYLOAD ? JSON.stringify(payload.slice(0, MAX_PAYLOAD)) : payload;
-  await insertChannelEvent(parts.db, { ...row, payload: kept, id: newId(parts.clock), channel_id: channelId, at });
 }

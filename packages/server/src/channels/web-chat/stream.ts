@@ -1,8 +1,21 @@
 import type { Request, Response } from 'express';
-import type { Parts } from '../../http/app.js';
+import type { Logger } from 'pino';
+import type { Clock } from '../../base/clock.js';
+import type { Db } from '../../store/database.js';
+import type { Wakes } from '../../turns/wakes.js';
 import { lineView } from '../../http/views.js';
 import * as store from '../../store/conversations.js';
+import type { LineRow } from '../../store/lines.js';
 import { dueLines } from '../due.js';
+
+/** What streams of lines work with; `streams` are the open ones, closed on stop. */
+export interface StreamParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly log: Logger;
+  readonly wakes: Wakes;
+  readonly streams: Set<Response>;
+}
 
 const KEEP_ALIVE_MS = 15_000;
 const RETRY_MS = 1_500;
@@ -22,12 +35,12 @@ function resumePoint(req: Request, conversationId: string): number {
  * conversation was ended and a new one can be opened. No more is read than the client takes.
  */
 export async function streamLines(
-  parts: Parts,
+  parts: StreamParts,
   { visitorId, conversationId }: { readonly visitorId: string; readonly conversationId: string },
   req: Request,
   res: Response,
 ): Promise<void> {
-  const { wakes, log, streams } = parts;
+  const { clock, wakes, log, streams } = parts;
   res.writeHead(200, {
     'content-type': 'text/event-stream; charset=utf-8',
     'cache-control': 'no-cache, no-transform',
@@ -35,7 +48,7 @@ export async function streamLines(
   });
   res.write(`retry: ${RETRY_MS}\n\n`);
   const pump = new Pump(parts, visitorId, conversationId, resumePoint(req, conversationId), res);
-  const go = (fresh: readonly store.LineRow[] = []): void => {
+  const go = (fresh: readonly LineRow[] = []): void => {
     pump.run(fresh).catch((error: unknown) => {
       log.warn({ err: error }, 'a chat stream was cut off');
       res.destroy();
@@ -43,16 +56,16 @@ export async function streamLines(
   };
   const unlisten = wakes.listen(conversationId, go);
   const silence = wakes.listenForWords(conversationId, (text) => pump.words(text));
-  const alive = setInterval(() => {
+  const endAlive = clock.every(KEEP_ALIVE_MS, () => {
     if (!res.writableNeedDrain) res.write(': alive\n\n');
     // Nothing tells of a line whose commit was cut off after it had succeeded, so each stream looks by itself as well.
     go();
-  }, KEEP_ALIVE_MS);
+  });
   streams.add(res);
   pump.onDue = go;
   go();
   await new Promise<void>((resolve) => res.on('close', resolve));
-  clearInterval(alive);
+  endAlive();
   pump.close();
   unlisten();
   silence();
@@ -62,18 +75,18 @@ export async function streamLines(
 /** Writes what a stream has not seen yet, one run at a time. */
 class Pump {
   onDue: () => void = () => undefined;
-  readonly #parts: Parts;
+  readonly #parts: StreamParts;
   readonly #visitorId: string;
   readonly #conversationId: string;
   readonly #res: Response;
   #seen: number;
   #busy = false;
   #again = false;
-  #fresh: readonly store.LineRow[] = [];
+  #fresh: readonly LineRow[] = [];
   #typing: number | undefined;
-  #timer: NodeJS.Timeout | undefined;
+  #endWaiting: (() => void) | undefined;
 
-  constructor(parts: Parts, visitorId: string, conversationId: string, seen: number, res: Response) {
+  constructor(parts: StreamParts, visitorId: string, conversationId: string, seen: number, res: Response) {
     this.#parts = parts;
     this.#visitorId = visitorId;
     this.#conversationId = conversationId;
@@ -82,11 +95,11 @@ class Pump {
   }
 
   close(): void {
-    clearTimeout(this.#timer);
+    this.#endWaiting?.();
   }
 
   /** Sends what there is; `fresh` are lines that need not be read when they follow what the client has. */
-  async run(fresh: readonly store.LineRow[] = []): Promise<void> {
+  async run(fresh: readonly LineRow[] = []): Promise<void> {
     this.#fresh = fresh;
     this.#again = true;
     if (this.#busy) return;
@@ -127,15 +140,15 @@ class Pump {
     }
   }
 
-  #event(line: store.LineRow): string {
+  #event(line: LineRow): string {
     return `event: line\nid: ${this.#conversationId}:${line.seq}\ndata: ${JSON.stringify(lineView(line))}\n\n`;
   }
 
   /** Shows that the bot is writing, and looks again when its next line is due. */
   async #waitUntil(next: Date): Promise<void> {
     const ms = Math.max(1, next.getTime() - this.#parts.clock.now().getTime());
-    clearTimeout(this.#timer);
-    this.#timer = setTimeout(() => this.onDue(), ms);
+    this.#endWaiting?.();
+    this.#endWaiting = this.#parts.clock.after(ms, () => this.onDue());
     if (this.#typing === next.getTime()) return;
     this.#typing = next.getTime();
     await this.#write(`event: typing\ndata: ${JSON.stringify({ ms })}\n\n`);
@@ -146,14 +159,14 @@ class Pump {
     if (!this.#open || this.#res.write(text)) return;
     await new Promise<void>((resolve) => {
       const done = (): void => {
-        clearTimeout(late);
+        endLate();
         this.#res.off('drain', done).off('close', done);
         resolve();
       };
-      const late = setTimeout(() => {
+      const endLate = this.#parts.clock.after(MAX_STALL_MS, () => {
         this.#res.destroy();
         done();
-      }, MAX_STALL_MS);
+      });
       this.#res.once('drain', done).once('close', done);
     });
   }

@@ -1,15 +1,15 @@
-import { hashSecret, newId, newSecret } from '../../base/clock.js';
+import { hashSecret, newId, newSecret, type Clock } from '../../base/clock.js';
 import * as people from '../../store/people.js';
 import { signIn, signOut } from '../auth.js';
 import { HttpProblem } from '../problem.js';
 import type { Handlers } from '../route.js';
-import type { Parts } from '../app.js';
+import type { Db } from '../../store/database.js';
 
 const TOKEN_PREFIX = 'prt_';
 
 /** Makes a token and stores only its hash. */
 export async function makeToken(
-  { db, clock }: Pick<Parts, 'db' | 'clock'>,
+  { db, clock }: { readonly db: Db; readonly clock: Clock },
   personId: string,
   name: string,
 ): Promise<{ id: string; secret: string; at: Date }> {
@@ -19,11 +19,17 @@ export async function makeToken(
   return made;
 }
 
+interface AccountParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly secureCookies: boolean;
+}
+
 /** Sign-in, and tokens for programs. */
-export function accountHandlers(parts: Parts): Handlers {
-  const { db, clock, config } = parts;
+export function accountHandlers(parts: AccountParts): Handlers {
+  const { db, clock, secureCookies } = parts;
   return {
-    signIn: ({ body, res }) => signIn(db, clock, body.link, res, config.secureCookies),
+    signIn: ({ body, res }) => signIn(db, clock, body.link, res, secureCookies),
     signOut: async ({ req, res }) => {
       await signOut(db, req, res);
       return undefined;

@@ -1,23 +1,31 @@
 import { checkBot, problemSentence, type BotDocument } from '@primrose/core';
 import { bindChannel, blankDocument, createBot, ownBot, ownDraft } from '../../bots/bots.js';
-import { assertUsable } from '../../channels/hook-messenger/handlers.js';
+import { assertUsable } from '../../channels/hook-messenger/routes.js';
+import { channelKind } from '../../channels/registry.js';
 import { acceptDocument } from '../../bots/documents.js';
 import { channelOwner, connectionOwner } from '../../outside/secrets.js';
 import * as store from '../../store/bots.js';
 import * as channels from '../../store/channels.js';
-import type { Parts } from '../app.js';
+import type { BotParts } from '../../bots/bots.js';
+import type { Secrets } from '../../outside/secrets.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
 import { botView, channelView, connectionViews, draftView } from '../views.js';
 
+interface BotRouteParts extends BotParts {
+  readonly secrets: Secrets;
+  readonly publicUrl: string;
+  readonly examples: ReadonlyMap<string, BotDocument>;
+}
+
 /** Bots, their channels and connections. */
-export function botHandlers(parts: Parts): Handlers {
-  const { db, clock, config, examples, secrets } = parts;
+export function botHandlers(parts: BotRouteParts): Handlers {
+  const { db, clock, publicUrl, examples, secrets } = parts;
   const draftOf = (owner: string, id: string) => ownDraft(parts, owner, id);
   const channelOf = async (botId: string, id: string) => {
     const row = (await channels.listChannels(db, botId)).find((c) => c.id === id);
     if (!row) throw new HttpProblem('not-found', 'This bot has no such channel.');
-    return channelView(row, config.publicUrl);
+    return channelView(row, publicUrl);
   };
   const connectionsOf = async (botId: string, document: BotDocument) =>
     connectionViews(
@@ -71,14 +79,14 @@ export function botHandlers(parts: Parts): Handlers {
     },
     listChannels: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
-      return { items: (await channels.listChannels(db, bot.id)).map((c) => channelView(c, config.publicUrl)), next: null };
+      return { items: (await channels.listChannels(db, bot.id)).map((c) => channelView(c, publicUrl)), next: null };
     },
     updateChannel: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const channel = await channelOf(bot.id, params.channel);
       if (body.serves !== undefined) await bindChannel(db, bot, channel.id, body.serves);
       const { on, name, profile } = body;
-      if ((profile !== undefined || body.secrets !== undefined) && channel.kind !== 'hook-messenger')
+      if ((profile !== undefined || body.secrets !== undefined) && channelKind(channel.kind).settings === null)
         throw new HttpProblem('invalid-input', 'Only a messenger has a mapping and secrets.');
       if (profile !== undefined) assertUsable(profile);
       for (const [key, secret] of Object.entries(body.secrets ?? {})) await secrets.set(channelOwner(channel.id), key, secret);

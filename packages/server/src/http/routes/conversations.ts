@@ -1,9 +1,11 @@
 import { escapeMarkdown, readMarkdown } from '@primrose/core';
 import { ownBot } from '../../bots/bots.js';
-import { hashSecret } from '../../base/clock.js';
+import { hashSecret, type Clock } from '../../base/clock.js';
 import * as store from '../../store/conversations.js';
-import { recipientOf, wantDelivery } from '../../store/messenger.js';
-import type { Parts } from '../app.js';
+import type { Outbox } from '../../channels/outbox.js';
+import type { Db } from '../../store/database.js';
+import type { Turns } from '../../turns/turns.js';
+import type { Wakes } from '../../turns/wakes.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
 import { conversationView, lineView } from '../views.js';
@@ -11,9 +13,16 @@ import { conversationView, lineView } from '../views.js';
 /** How long a request waits for the bot to take a conversation back. */
 const BACK_WAIT_MS = 30_000;
 
+interface ConversationParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly turns: Turns;
+  readonly wakes: Wakes;
+  readonly outbox: Outbox;
+}
+
 /** Conversations with visitors: read, answered by staff, handed back. */
-export function conversationHandlers(parts: Parts): Handlers {
-  const { db, clock, turns, wakes, outbox } = parts;
+export function conversationHandlers({ db, clock, turns, wakes, outbox }: ConversationParts): Handlers {
   const own = async (personId: string, botId: string, id: string) => {
     const bot = await ownBot(db, personId, botId);
     const row = await store.listedConversation(db, bot.id, id);
@@ -28,13 +37,6 @@ export function conversationHandlers(parts: Parts): Handlers {
         'The bot answers in this conversation. Only one that was handed over can be answered here.',
       );
     return row;
-  };
-  /** What was said goes out on a channel that pushes. */
-  const deliver = async (conversationId: string): Promise<void> => {
-    const to = await recipientOf(db, conversationId);
-    if (!to) return;
-    await wantDelivery(db, { conversationId, channelId: to.channel_id, recipient: to.recipient });
-    outbox.kick(conversationId);
   };
   return {
     listConversations: async ({ person, params, query }) => {
@@ -64,7 +66,7 @@ export function conversationHandlers(parts: Parts): Handlers {
       if (!(await store.insertStaffLine(db, said)))
         throw new HttpProblem('not-handed-over', 'The conversation was handed back or ended meanwhile; this was not said.');
       wakes.wake(row.id);
-      await deliver(row.id);
+      outbox.kick(row.id, row.channel_id);
       const line = await store.lineOfEvent(db, eventId);
       if (!line) throw new Error('a line that was just stored is gone');
       return lineView(line);
@@ -74,9 +76,8 @@ export function conversationHandlers(parts: Parts): Handlers {
       const at = clock.now().toISOString();
       const externalId = `back-${row.id}-${row.handed_at?.getTime()}`;
       const event = { type: 'hand-back', at, channel: row.channel_kind } as const;
-      const incoming = { conversationId: row.id, channelId: row.channel_id, externalId, event };
+      const incoming = { conversationId: row.id, botId: row.bot_id, source: row.channel_id, externalId, event };
       await turns.takeAndWait(incoming, BACK_WAIT_MS);
-      await deliver(row.id);
       return conversationView(await own(person.id, params.bot, row.id));
     },
   };

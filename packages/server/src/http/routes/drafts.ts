@@ -1,17 +1,17 @@
 import { applyPatch, comparePatch, type BotDocument, type PatchOperation } from '@primrose/core';
 import type { Drafted } from '@primrose/contract';
 import { createBot, ownBot, ownDraft, ownRelease } from '../../bots/bots.js';
-import { acceptDocument } from '../../bots/documents.js';
-import { streamEdits } from '../../drafts/watch.js';
+import { acceptDocument, storedDocument } from '../../bots/documents.js';
+import { streamEdits, type Streaming } from '../../drafts/watch.js';
 import type { DraftAt } from '../../drafts/drafts.js';
 import { readFile, writeFile, writeZip } from '../../bots/files.js';
 import * as store from '../../store/bots.js';
-import type { Parts } from '../app.js';
+import type { BotParts } from '../../bots/bots.js';
 import { numberCursor, paged, PAGE, sendFile, type Handlers } from '../route.js';
 import { botView, draftView, editView, pastEditView } from '../views.js';
 
 /** Drafts: editing, undoing, history, and bots as files. */
-export function draftHandlers(parts: Parts): Handlers {
+export function draftHandlers(parts: BotParts & Streaming): Handlers {
   const { db, clock, drafts } = parts;
 
   /** What the person who asks could undo and redo now. */
@@ -80,8 +80,7 @@ export function draftHandlers(parts: Parts): Handlers {
     exportBot: async ({ person, params, query, res }) => {
       const { bot, document } = await ownDraft(parts, person.id, params.bot);
       const { release } = query;
-      const wanted =
-        release === undefined ? document : (JSON.parse((await ownRelease(db, bot, release)).document) as BotDocument);
+      const wanted = release === undefined ? document : storedDocument((await ownRelease(db, bot, release)).document);
       const name = release === undefined ? wanted.bot : `${wanted.bot}-release-${release}`;
       if (query.form === 'folder') sendFile(res, 'application/zip', `${name}.zip`, writeZip(wanted));
       else sendFile(res, 'application/json', `${name}.json`, writeFile(wanted));

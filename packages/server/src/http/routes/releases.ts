@@ -1,14 +1,17 @@
 import type { FieldError } from '@primrose/contract';
 import { compareDocuments, differenceSentence, missSentence, type BotDocument, type Value } from '@primrose/core';
 import { assertReleasable, createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots/bots.js';
+import { storedDocument } from '../../bots/documents.js';
+import { runColumn } from '../../store/columns.js';
 import * as store from '../../store/bots.js';
-import type { Parts } from '../app.js';
+import type { BotParts } from '../../bots/bots.js';
+import type { Rehearsing } from '../../rehearsals/rehearsing.js';
 import { HttpProblem } from '../problem.js';
 import { numberCursor, paged, PAGE, type Handlers } from '../route.js';
 import { releaseView } from '../views.js';
 
 /** Releases: made, compared, made live, rolled back. */
-export function releaseHandlers(parts: Parts): Handlers {
+export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehearsing }): Handlers {
   const { db, drafts, rehearsing } = parts;
 
   const shown = async (personId: string, botId: string, release: store.ReleaseRow) => {
@@ -26,7 +29,7 @@ export function releaseHandlers(parts: Parts): Handlers {
       return { name: `revision ${revision}`, document: await drafts.at(bot.id, revision) };
     }
     const release = await ownRelease(db, bot, Number(version));
-    return { name: `Release ${release.number}`, document: JSON.parse(release.document) as BotDocument };
+    return { name: `Release ${release.number}`, document: storedDocument(release.document) };
   };
 
   /** Runs the rehearsals of the draft. One that fails needs a reason, which is what comes back; without any, there is none to keep. */
@@ -35,7 +38,7 @@ export function releaseHandlers(parts: Parts): Handlers {
     assertReleasable(bot, revision, document, wanted);
     if (Object.keys(document.rehearsals ?? {}).length === 0) return undefined;
     const run = await rehearsing.run(document, revision);
-    await store.keepRehearsalRun(db, bot.id, JSON.stringify(run));
+    await store.keepRehearsalRun(db, bot.id, runColumn.write(run));
     if (run.failed === 0 || reason !== undefined) return run.failed === 0 ? undefined : reason;
     const failed = run.items.filter((i) => !i.passed);
     const words = failed.length === 1 ? 'One rehearsal fails' : `${failed.length} rehearsals fail`;
@@ -73,7 +76,7 @@ export function releaseHandlers(parts: Parts): Handlers {
     getRelease: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const row = await ownRelease(db, bot, params.release);
-      return { ...(await shown(person.id, bot.id, row)), document: JSON.parse(row.document) as BotDocument };
+      return { ...(await shown(person.id, bot.id, row)), document: storedDocument(row.document) };
     },
     makeLive: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);

@@ -4,11 +4,25 @@ import { isZone, nearest, type BotDocument } from '@primrose/core';
 import { ownBot, ownDraft } from '../../bots/bots.js';
 import { newId } from '../../base/clock.js';
 import { acceptDocument } from '../../bots/documents.js';
-import { momentOf, pausedIn, rowRecord, USUAL, type Ran, type SimulationSettings } from '../../simulations/simulations.js';
+import {
+  momentOf,
+  pausedIn,
+  rowRecord,
+  settingsColumn,
+  USUAL,
+  type Ran,
+  type Simulations,
+  type SimulationSettings,
+} from '../../simulations/simulations.js';
+import * as columns from '../../store/columns.js';
 import { keepRehearsalRun, lastRehearsalRun } from '../../store/bots.js';
 import * as store from '../../store/simulations.js';
-import type { Parts } from '../app.js';
-import { HttpProblem } from '../problem.js';
+import type { Logger } from 'pino';
+import type { BotParts } from '../../bots/bots.js';
+import type { BotLoader } from '../../bots/loader.js';
+import type { Rehearsing } from '../../rehearsals/rehearsing.js';
+import { Refused } from '../../base/refused.js';
+import { detailsOf, HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
 
 /** What a request says of a simulation's settings. */
@@ -20,20 +34,27 @@ interface SettingsAsked {
   readonly samples?: readonly string[] | undefined;
 }
 
+interface SimulationParts extends BotParts {
+  readonly loader: BotLoader;
+  readonly simulations: Simulations;
+  readonly rehearsing: Rehearsing;
+  readonly log: Logger;
+}
+
 const KEEP_ALIVE_MS = 15_000;
 
 /** Trying the draft: simulations, made-up visitors, rehearsals. */
-export function simulationHandlers(parts: Parts): Handlers {
+export function simulationHandlers(parts: SimulationParts): Handlers {
   const { db, clock, loader, simulations, rehearsing } = parts;
 
   const own = async (personId: string, botId: string, id: string) => {
     const bot = await ownBot(db, personId, botId);
     const row = await store.findSimulation(db, bot.id, id);
-    if (!row) throw new HttpProblem('not-found', 'This bot has no such simulation; it may have been thrown away.');
+    if (!row) throw new Refused('no-simulation', {});
     return row;
   };
   const view = async (row: store.SimulationRow, document: BotDocument): Promise<Simulation> => {
-    const settings = JSON.parse(row.settings) as SimulationSettings;
+    const settings = settingsColumn.read(row.settings);
     return {
       id: row.id,
       name: row.name,
@@ -77,7 +98,7 @@ export function simulationHandlers(parts: Parts): Handlers {
   const create = async (personId: string, botId: string, asked: SettingsAsked): Promise<store.SimulationRow> => {
     const bot = await ownBot(db, personId, botId);
     const id = newId(clock);
-    const settings = JSON.stringify(await changed(bot.id, USUAL, asked));
+    const settings = settingsColumn.write(await changed(bot.id, USUAL, asked));
     await store.insertSimulation(db, { id, botId: bot.id, personId, settings, at: clock.now() });
     return own(personId, bot.id, id);
   };
@@ -99,24 +120,23 @@ export function simulationHandlers(parts: Parts): Handlers {
     });
     const write = (text: string) => void (res.destroyed || res.write(text));
     const tell = ({ event, ...data }: LiveEvent) => write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
-    const alive = setInterval(() => write(': alive\n\n'), KEEP_ALIVE_MS);
+    const endAlive = clock.every(KEEP_ALIVE_MS, () => write(': alive\n\n'));
     try {
       const ran = await work(tell);
       if ('turn' in ran) tell({ event: 'turn', turn: ran.turn });
       else tell({ event: 'paused', paused: ran.paused });
     } catch (error) {
-      if (!(error instanceof HttpProblem)) parts.log.error({ err: error, path: req.path }, 'a simulated turn failed');
-      const detail =
-        error instanceof HttpProblem ? error.message : 'The turn could not be run; the reason is in the log of the service.';
-      tell({ event: 'problem', detail });
+      const known = detailsOf(error);
+      if (!known) parts.log.error({ err: error, path: req.path }, 'a simulated turn failed');
+      tell({ event: 'problem', detail: known?.detail ?? 'The turn could not be run; the reason is in the log of the service.' });
     } finally {
-      clearInterval(alive);
+      endAlive();
       res.end();
     }
     return undefined;
   };
   const keepRun = async (botId: string, run: RehearsalRun): Promise<RehearsalRun> => {
-    await keepRehearsalRun(db, botId, JSON.stringify(run));
+    await keepRehearsalRun(db, botId, columns.runColumn.write(run));
     return run;
   };
 
@@ -158,10 +178,10 @@ export function simulationHandlers(parts: Parts): Handlers {
       const row = await own(person.id, params.bot, params.conversation);
       const { name, head, ...asked } = body;
       if (typeof head === 'string' && !(await store.simulatedTurn(db, { simulation_id: row.id, id: head })))
-        throw new HttpProblem('not-found', 'There is no such turn in this simulation.');
-      const settings = await changed(row.bot_id, JSON.parse(row.settings) as SimulationSettings, asked);
+        throw new Refused('no-simulated-turn', {});
+      const settings = await changed(row.bot_id, settingsColumn.read(row.settings), asked);
       await store.changeSimulation(db, row.id, {
-        settings: JSON.stringify(settings),
+        settings: settingsColumn.write(settings),
         ...(name === undefined ? {} : { name: name === '' ? null : name }),
         ...(head === undefined ? {} : { head, paused: null }),
       });
@@ -191,8 +211,7 @@ export function simulationHandlers(parts: Parts): Handlers {
     },
     goOn: async ({ person, params, body, req, res }) => {
       const row = await own(person.id, params.bot, params.conversation);
-      if (row.paused === null)
-        throw new HttpProblem('not-paused', 'No turn pauses in this simulation. Say something step by step first.');
+      if (row.paused === null) throw new Refused('not-paused', {});
       return tellLive(req, res, (tell) => simulations.goOn(row, body.go, body.set, tell));
     },
     stopTurn: async ({ person, params }) => {
@@ -249,7 +268,7 @@ export function simulationHandlers(parts: Parts): Handlers {
     lastRehearsalRun: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const run = await lastRehearsalRun(db, bot.id);
-      return { run: run === undefined ? null : (JSON.parse(run) as RehearsalRun) };
+      return { run: run === undefined ? null : columns.runColumn.read(run) };
     },
   };
 
@@ -294,5 +313,5 @@ function known<T extends object>(from: T): { [K in keyof T]?: Exclude<T[K], unde
 }
 
 function madeUpView({ id, name, language, zone, channel, variables }: store.MadeUpRow) {
-  return { id, name, language, zone, channel, variables: JSON.parse(variables) as Record<string, never> };
+  return { id, name, language, zone, channel, variables: columns.variablesColumn.read(variables) };
 }

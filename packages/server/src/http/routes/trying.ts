@@ -1,8 +1,10 @@
 import { knowledgeIndex, type BotDocument } from '@primrose/core';
 import { ownDraft } from '../../bots/bots.js';
-
 import { createReach } from '../../outside/reach.js';
-import type { Parts } from '../app.js';
+import type { BotParts } from '../../bots/bots.js';
+import type { PerformModel } from '../../outside/chat-completions.js';
+import type { Secrets } from '../../outside/secrets.js';
+import type { Listeners } from '../../understanding/listeners.js';
 import { HttpProblem } from '../problem.js';
 import type { Handlers } from '../route.js';
 
@@ -13,8 +15,14 @@ function own<T>(table: Readonly<Record<string, T>> | undefined, key: string): T 
   return table && Object.hasOwn(table, key) ? table[key] : undefined;
 }
 
+interface TryingParts extends BotParts {
+  readonly listeners: Listeners;
+  readonly model: PerformModel;
+  readonly secrets: Secrets;
+}
+
 /** Trying the parts of a draft one by one: what it understands, what it knows, whether a model answers. */
-export function powerHandlers(parts: Parts): Handlers {
+export function tryingHandlers(parts: TryingParts): Handlers {
   const { db, clock, listeners, model, secrets } = parts;
   const timed = async <T>(work: () => T | Promise<T>): Promise<{ value: T; ms: number }> => {
     const begun = clock.tick();

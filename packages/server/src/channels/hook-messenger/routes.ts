@@ -2,14 +2,15 @@ import type { Messenger } from '@primrose/contract';
 import { profileProblems, type HookProfile, type Value } from '@primrose/core';
 import { ownBot } from '../../bots/bots.js';
 import { newId, newSecret } from '../../base/clock.js';
-import type { Parts } from '../../http/app.js';
-import { HttpProblem } from '../../http/problem.js';
+import { Refused } from '../../base/refused.js';
 import type { Handlers } from '../../http/route.js';
 import { channelView } from '../../http/views.js';
 import { channelOwner } from '../../outside/secrets.js';
+import { jsonColumn, mappingColumn } from '../../store/columns.js';
 import { insertChannel, listChannels } from '../../store/channels.js';
 import * as store from '../../store/messenger.js';
-import { answerHandshake, hookChannel, takeWebhook } from './receive.js';
+import { hookMessenger } from './hook-messenger.js';
+import { answerHandshake, hookChannel, takeWebhook, type ReceivingParts } from './receive.js';
 
 const ADDRESS_LENGTH = 22;
 
@@ -19,26 +20,29 @@ export function assertUsable(profile: HookProfile): void {
   const [first] = problems;
   if (!first) return;
   const errors = problems.map((p) => ({ pointer: `/profile${p.field}`, detail: p.message }));
-  throw new HttpProblem('invalid-input', `The mapping cannot be used, ${first.field}: ${first.message}. Correct this.`, {
-    errors,
-  });
+  throw new Refused('mapping-unusable', { ...first, errors });
+}
+
+/** What the routes of messengers work with. */
+export interface MessengerParts extends ReceivingParts {
+  readonly publicUrl: string;
 }
 
 /** Messengers: their settings for people, and the address that takes their webhooks. */
-export function messengerHandlers(parts: Parts): Handlers {
-  const { db, clock, config, secrets } = parts;
+export function messengerHandlers(parts: MessengerParts): Handlers {
+  const { db, clock, publicUrl, secrets } = parts;
   const own = async (personId: string, botId: string, id: string) => {
     const bot = await ownBot(db, personId, botId);
-    const row = (await listChannels(db, bot.id)).find((c) => c.id === id && c.kind === 'hook-messenger');
-    if (!row) throw new HttpProblem('not-found', 'This bot has no such messenger.');
+    const row = (await listChannels(db, bot.id)).find((c) => c.id === id && c.kind === hookMessenger.kind);
+    if (!row) throw new Refused('no-messenger', {});
     return row;
   };
   const shown = async (personId: string, botId: string, id: string): Promise<Messenger> => {
     const row = await own(personId, botId, id);
     return {
-      ...channelView(row, config.publicUrl),
-      hook: `${config.publicUrl}/api/hooks/${row.address}`,
-      profile: JSON.parse(row.settings ?? 'null') as HookProfile,
+      ...channelView(row, publicUrl),
+      hook: hookMessenger.link(publicUrl, row.address),
+      profile: mappingColumn.read(row.settings ?? 'null'),
       secrets: await secrets.names(channelOwner(row.id)),
       testers: await store.listTesters(db, row.id),
       waiting: await store.countWaiting(db, row.id),
@@ -52,7 +56,7 @@ export function messengerHandlers(parts: Parts): Handlers {
       for (const [name, secret] of Object.entries(body.secrets ?? {})) await secrets.set(channelOwner(id), name, secret);
       const settings = JSON.stringify(body.profile);
       const address = newSecret().slice(0, ADDRESS_LENGTH);
-      await insertChannel(db, { id, bot_id: bot.id, kind: 'hook-messenger', address, name: body.name, settings });
+      await insertChannel(db, { id, bot_id: bot.id, kind: hookMessenger.kind, address, name: body.name, settings });
       return shown(person.id, bot.id, id);
     },
     getMessenger: ({ person, params }) => shown(person.id, params.bot, params.channel),
@@ -83,8 +87,7 @@ export function messengerHandlers(parts: Parts): Handlers {
     keepSample: async ({ person, params, body }) => {
       const { id, bot_id } = await own(person.id, params.bot, params.channel);
       const event = await store.channelEvent(db, id, params.event);
-      if (!event || event.direction !== 'in' || event.payload === null)
-        throw new HttpProblem('not-found', 'This event is not kept any more. Send it again, then keep it.');
+      if (!event || event.direction !== 'in' || event.payload === null) throw new Refused('event-gone', {});
       const sample = { name: body.name, kind: 'event', at: clock.now(), body: readable(event.payload) };
       await store.putSample(db, { ...sample, id: newId(clock), bot_id });
       return { ...sample, at: sample.at.toISOString() };
@@ -111,7 +114,7 @@ export function messengerHandlers(parts: Parts): Handlers {
 function readable(payload: string | null): Value {
   if (payload === null) return null;
   try {
-    return JSON.parse(payload) as Value;
+    return jsonColumn.read(payload);
   } catch {
     return payload;
   }

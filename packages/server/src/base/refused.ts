@@ -1,0 +1,62 @@
+import type { FieldError } from '@primrose/contract';
+import type { Clash } from '@primrose/core';
+
+type Nothing = Record<never, never>;
+
+/** Why something that was asked for is not done, and the facts that go with it. How it is worded, and as what, is the edge's affair. */
+export interface Refusals {
+  'no-bot': Nothing;
+  'no-release': { readonly number: number; readonly newest: number | null };
+  'no-release-before': Nothing;
+  'nothing-to-release': { readonly release: number | null };
+  'release-stopped': { readonly errors: readonly FieldError[] };
+  'draft-moved-on': { readonly revision: number };
+  'invalid-document': { readonly errors: readonly FieldError[] };
+  'no-revision': { readonly revision: number };
+  'revision-to-come': { readonly revision: number; readonly asked: number };
+  'draft-busy': Nothing;
+  clash: { readonly revision: number; readonly clashes: readonly Clash[] };
+  'patch-failed': { readonly path: string; readonly index: number; readonly why: string };
+  'nothing-to-undo': Nothing;
+  'nothing-to-redo': Nothing;
+  'no-restore': { readonly newest: number };
+  'file-unreadable': Nothing;
+  'zip-leads-out': { readonly name: string };
+  'zip-too-large': { readonly files: number; readonly bytes: number };
+  'zip-cut': Nothing;
+  'zip-without-bot': Nothing;
+  'file-mistake': { readonly file: string; readonly line: number; readonly message: string };
+  'not-paused': Nothing;
+  'no-simulation': Nothing;
+  'no-simulated-turn': Nothing;
+  'no-kept-event': { readonly sample: string };
+  'no-key': Nothing;
+  'mapping-unusable': { readonly field: string; readonly message: string; readonly errors: readonly FieldError[] };
+  'no-messenger': Nothing;
+  'event-gone': Nothing;
+  'no-hook': Nothing;
+  'no-handshake': Nothing;
+  'handshake-failed': Nothing;
+  'forged-signature': Nothing;
+  'hook-off': Nothing;
+  'hook-no-json': Nothing;
+  'hook-unreleased': Nothing;
+  'no-chat': Nothing;
+  'chat-off': Nothing;
+  'chat-unreleased': Nothing;
+  'visitor-unknown': Nothing;
+  'no-conversation-yet': Nothing;
+}
+export type RefusalCode = keyof Refusals;
+
+/** Ends what was asked for, with a reason as data. */
+export class Refused<C extends RefusalCode = RefusalCode> extends Error {
+  readonly code: C;
+  readonly facts: Refusals[C];
+
+  constructor(code: C, facts: Refusals[C]) {
+    super(code);
+    this.code = code;
+    this.facts = facts;
+  }
+}

@@ -1,0 +1,165 @@
+import { problemDetails, type ApiProblemCode, type ProblemDetails } from '@primrose/contract';
+import type { Refusals, Refused, RefusalCode } from '../base/refused.js';
+
+/** What a refusal is in the API, how it is said, and what goes with it. */
+interface Worded<F> {
+  readonly as: ApiProblemCode;
+  readonly says: (facts: F) => string;
+  readonly extra?: (facts: F) => Readonly<Record<string, unknown>>;
+}
+
+const MOST_CLASHES = 50;
+const PATCH_WORDS: Readonly<Record<string, string>> = {
+  'test-failed': 'has another value than the patch expects',
+  'no-such-place': 'is not there',
+};
+
+const first = <T>(items: readonly T[]): T | undefined => items[0];
+
+const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
+  'no-bot': {
+    as: 'not-found',
+    says: () => 'There is no such bot, or it was deleted. The list of bots shows what there is.',
+  },
+  'no-release': {
+    as: 'not-found',
+    says: ({ number, newest }) =>
+      `There is no Release ${number} of this bot. ${newest === null ? 'There is none yet.' : `The newest is ${newest}.`}`,
+  },
+  'no-release-before': {
+    as: 'no-release',
+    says: () => 'No other release was live before, so there is nothing to go back to.',
+  },
+  'nothing-to-release': {
+    as: 'nothing-to-release',
+    says: ({ release }) => `The draft is the same as Release ${release}. Change something first.`,
+  },
+  'release-stopped': {
+    as: 'release-stopped',
+    says: ({ errors }) =>
+      `${errors.length === 1 ? 'One error stands' : `${errors.length} errors stand`} in the way. Put them right and release again.`,
+    extra: ({ errors }) => ({ errors }),
+  },
+  'draft-moved-on': {
+    as: 'stale-revision',
+    says: ({ revision }) => `The draft is at revision ${revision} now. Look at what changed, then release again.`,
+    extra: ({ revision }) => ({ revision }),
+  },
+  'invalid-document': {
+    as: 'invalid-document',
+    says: ({ errors }) => {
+      const error = first(errors);
+      return error ? `${error.pointer}: ${error.detail}` : 'The document cannot be read.';
+    },
+    extra: ({ errors }) => ({ errors }),
+  },
+  'no-revision': { as: 'not-found', says: ({ revision }) => `The draft has no revision ${revision}.` },
+  'revision-to-come': {
+    as: 'stale-revision',
+    says: ({ revision, asked }) => `The draft is at revision ${revision}; there is no ${asked} yet. Fetch it again.`,
+    extra: ({ revision }) => ({ revision }),
+  },
+  'draft-busy': { as: 'not-ready', says: () => 'The draft is being changed by many at once. Try again.' },
+  clash: {
+    as: 'clash',
+    says: ({ clashes }) => {
+      const more = clashes.length > 1 ? ` and ${clashes.length - 1} more` : '';
+      return `Somebody changed ${first(clashes)?.path}${more} since. Nothing of yours was stored; choose one of the values, then send the change again.`;
+    },
+    extra: ({ revision, clashes }) => ({ revision, clashes: clashes.slice(0, MOST_CLASHES) }),
+  },
+  'patch-failed': {
+    as: 'patch-failed',
+    says: ({ path, index, why }) =>
+      `Step ${index + 1} of the patch: ${path} ${PATCH_WORDS[why] ?? 'cannot be changed'}. Fetch the draft and make the patch anew.`,
+    extra: ({ index }) => ({ index }),
+  },
+  'nothing-to-undo': { as: 'nothing-to-undo', says: () => 'You have no edit left to undo in this draft.' },
+  'nothing-to-redo': {
+    as: 'nothing-to-undo',
+    says: () => 'There is nothing to redo: you have undone nothing since your last edit.',
+  },
+  'no-restore': {
+    as: 'not-found',
+    says: ({ newest }) => `The draft can be brought back to revisions 1 to ${newest}.`,
+  },
+  'file-unreadable': {
+    as: 'invalid-document',
+    says: () =>
+      'The file is neither a zip of a bot’s folder nor one JSON document in UTF-8. Choose a file that was exported from Primrose.',
+  },
+  'zip-leads-out': {
+    as: 'invalid-document',
+    says: ({ name }) => `The zip holds "${name.slice(0, 80)}", a name that leads out of the folder. Nothing was imported.`,
+  },
+  'zip-too-large': {
+    as: 'too-large',
+    says: ({ files, bytes }) => `The zip holds more than ${files} files or ${bytes / 1e6} MB unpacked. Nothing was imported.`,
+  },
+  'zip-cut': {
+    as: 'invalid-document',
+    says: () => 'The zip cannot be unpacked. It may have been cut off on its way; export it again.',
+  },
+  'zip-without-bot': {
+    as: 'invalid-document',
+    says: () => 'The zip holds no bot: there is no bot.yaml in it. Choose a zip that was exported from Primrose.',
+  },
+  'file-mistake': {
+    as: 'invalid-document',
+    says: ({ file, line, message }) => `${file}, line ${line}: ${message}. Nothing was imported.`,
+  },
+  'not-paused': {
+    as: 'not-paused',
+    says: () => 'No turn pauses in this simulation. Say something step by step first.',
+  },
+  'no-simulation': {
+    as: 'not-found',
+    says: () => 'This bot has no such simulation; it may have been thrown away.',
+  },
+  'no-simulated-turn': { as: 'not-found', says: () => 'There is no such turn in this simulation.' },
+  'no-kept-event': { as: 'not-found', says: ({ sample }) => `The draft has no kept event "${sample}".` },
+  'no-key': {
+    as: 'no-key',
+    says: () => 'This installation has no key to keep secrets with. The operator sets PRIMROSE_SECRET_KEY; see docs/settings.md.',
+  },
+  'mapping-unusable': {
+    as: 'invalid-input',
+    says: ({ field, message }) => `The mapping cannot be used, ${field}: ${message}. Correct this.`,
+    extra: ({ errors }) => ({ errors }),
+  },
+  'no-messenger': { as: 'not-found', says: () => 'This bot has no such messenger.' },
+  'event-gone': { as: 'not-found', says: () => 'This event is not kept any more. Send it again, then keep it.' },
+  'no-hook': {
+    as: 'not-found',
+    says: () => 'No channel takes webhooks at this address. Copy it from the Channels page.',
+  },
+  'no-handshake': { as: 'not-found', says: () => 'The mapping of this channel describes no handshake.' },
+  'handshake-failed': {
+    as: 'forged-signature',
+    says: () => 'The handshake did not pass. Is the same secret set on both sides?',
+  },
+  'forged-signature': {
+    as: 'forged-signature',
+    says: () => 'The signature is not right. Is the same secret set on both sides?',
+  },
+  'hook-off': { as: 'channel-off', says: () => 'The channel is switched off. Send this again later.' },
+  'hook-no-json': { as: 'invalid-input', says: () => 'The body cannot be read as JSON.' },
+  'hook-unreleased': {
+    as: 'no-release',
+    says: () => 'This bot has not been released yet. Release it, then send this again.',
+  },
+  'no-chat': { as: 'not-found', says: () => 'There is no chat at this address. Ask for a new link.' },
+  'chat-off': { as: 'channel-off', says: () => 'This chat is switched off for now. Please come back later.' },
+  'chat-unreleased': {
+    as: 'no-release',
+    says: () => 'This bot has not been released yet. Release it, then open the chat again.',
+  },
+  'visitor-unknown': { as: 'visitor-unknown', says: () => 'Open the chat first; its answer holds the visitor key.' },
+  'no-conversation-yet': { as: 'visitor-unknown', says: () => 'Open the chat first; there is no conversation yet.' },
+};
+
+/** A refusal as problem details (RFC 9457): its code, its status, a sentence that says what to do. */
+export function wordedProblem<C extends RefusalCode>({ code, facts }: Refused<C>): ProblemDetails {
+  const { as, says, extra }: Worded<Refusals[C]> = WORDING[code];
+  return problemDetails(as, says(facts), extra?.(facts));
+}
