@@ -1,25 +1,31 @@
 import { createClient, type BotSummary, type Client } from '@primrose/contract';
 import { readCliConfig } from './config.js';
-import { CommandFailure, EXIT } from './outcome.js';
+import type { Ending, Io } from './io.js';
+import { CommandFailure, EXIT, type ExitCode } from './outcome.js';
 
 /** What every command works with. `print` is for people, `json` for programs; a command calls one of them. */
 export interface Context {
+  readonly io: Io;
   readonly client: Client;
   readonly address: string;
   readonly asJson: boolean;
   readonly print: (text: string) => void;
   readonly json: (value: unknown) => void;
+  /** Lets the client end with another code than success, although the command did what it should. */
+  readonly endWith: (exit: ExitCode) => void;
 }
 
-export function createContext(asJson: boolean): Context {
-  const { address, token } = readCliConfig(process.env);
-  const write = (text: string) => void process.stdout.write(`${text}\n`);
+export function createContext(io: Io, ending: Ending, asJson: boolean): Context {
+  const { address, token } = readCliConfig(io.env);
+  const write = (text: string) => void io.output.write(`${text}\n`);
   return {
+    io,
     client: createClient({ address, ...(token === undefined ? {} : { token }) }),
     address,
     asJson,
     print: write,
     json: (value) => write(JSON.stringify(value)),
+    endWith: (exit) => void (ending.exit = exit),
   };
 }
 

@@ -1,41 +1,32 @@
-import { spawn } from 'node:child_process';
-import { cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, renameSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { FOLDER, theService, type TestService } from '../../server/test/support/service.js';
 import { TestVisitor } from '../../server/test/support/visitor.js';
+import { runHere, runProcess } from './support.js';
 
-const CLI = new URL('../dist/main.js', import.meta.url).pathname;
 const DEMO = new URL('../../../demo/harbour-desk', import.meta.url).pathname;
 
 describe('the command-line client', () => {
+  const home = process.cwd();
   let service: TestService;
   let folder: string;
   before(async () => {
     service = await theService();
     folder = mkdtempSync(join(FOLDER || tmpdir(), 'cli-'));
+    process.chdir(folder);
   });
-  after(() => rmSync(folder, { recursive: true, force: true }));
+  after(() => {
+    process.chdir(home);
+    rmSync(folder, { recursive: true, force: true });
+  });
 
-  const run = (args: string[], options: { input?: string; env?: Record<string, string> } = {}) => {
-    const env = {
-      ...process.env,
-      PRIMROSE_ADDRESS: service.address,
-      PRIMROSE_TOKEN: service.token,
-      XDG_CONFIG_HOME: folder,
-      NODE_OPTIONS: '',
-      ...options.env,
-    };
-    const child = spawn(process.execPath, [CLI, ...args], { cwd: folder, env });
-    let [out, err] = ['', ''];
-    child.stdout.on('data', (c: Buffer) => (out += c.toString()));
-    child.stderr.on('data', (c: Buffer) => (err += c.toString()));
-    child.stdin.end(options.input ?? '');
-    return new Promise<{ code: number | null; out: string; err: string }>((resolve) =>
-      child.once('close', (code) => resolve({ code, out, err })),
-    );
+  const envOf = (more: Record<string, string> = {}) => {
+    return { PRIMROSE_ADDRESS: service.address, PRIMROSE_TOKEN: service.token, XDG_CONFIG_HOME: folder, ...more };
   };
+  const run = (args: string[], options: { input?: string; env?: Record<string, string> } = {}) =>
+    runHere(args, envOf(options.env), options.input);
   const json = async (args: string[], input?: string) => {
     const { out, err, code } = await run([...args, '--json'], input === undefined ? {} : { input });
     if (code !== 0) throw new Error(`${args.join(' ')}: ${code} ${err}`);
@@ -45,6 +36,20 @@ describe('the command-line client', () => {
     const path = join(folder, file);
     writeFileSync(path, readFileSync(path, 'utf8').replace(from, to));
   };
+
+  it('runs as a program of its own: output, a mistake, an exit code, words from a pipe', async () => {
+    const status = await runProcess(['status', '--json'], envOf(), folder);
+    expect([status.code, JSON.parse(status.out)])
+      .to.deep.include(0)
+      .and.have.nested.property('[1].ready', true);
+    const wrong = await runProcess(['pull', 'nobody'], envOf(), folder);
+    expect([wrong.code, wrong.out]).to.deep.equal([2, '']);
+    expect(wrong.err).to.contain('There is no bot "nobody"');
+    const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk', name: 'Piped' } });
+    const talk = await runProcess(['talk', bot.id], envOf(), folder, 'what can you do\n/nonsense\n');
+    expect([talk.code, talk.err]).to.deep.equal([2, 'There is no /nonsense. /help lists what there is.\n']);
+    expect(talk.out).to.contain('Talking to the draft of Piped').and.contain('you  what can you do');
+  });
 
   it('does from files what the console does: push, change, check, talk, release, and a visitor hears it', async () => {
     cpSync(DEMO, join(folder, 'origin'), { recursive: true });
@@ -83,10 +88,12 @@ describe('the command-line client', () => {
     expect((understood['understood']?.['intents'] as { intent: string }[])[0]?.intent).to.equal('book-crossing');
     const shown = await run(['understand', bot.id, 'a ticket to Tarn Holm on Friday']);
     expect(shown.out).to.contain('book-crossing').and.contain('destination tarn-holm').and.contain('"Tarn Holm"');
-    const asked = await run(['ask', bot.id, 'what does a bicycle cost?']);
+    const asked = await run(['lookup', bot.id, 'what does a bicycle cost?']);
     expect(asked.out).to.match(/^Covered\.\n\n\[1\] Luggage and bicycles › Bicycles/);
-    expect((await run(['ask', bot.id, 'do you sell hamburgers?'])).out).to.match(/^Not covered\. In no document: .*hamburgers/);
-    expect((await run(['ask', bot.id, 'x', '--in', 'gide'])).err).to.contain('It has: passenger-guide.');
+    expect((await run(['lookup', bot.id, 'do you sell hamburgers?'])).out).to.match(
+      /^Not covered\. In no document: .*hamburgers/,
+    );
+    expect((await run(['lookup', bot.id, 'x', '--in', 'gide'])).err).to.contain('It has: passenger-guide.');
     await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
     const { out } = await run(['channels', bot.id]);
     expect(out).to.contain('Web chat').and.contain('Release 1');
@@ -104,6 +111,20 @@ describe('the command-line client', () => {
     expect(whole['turns']).to.have.length(2);
     const talked = await run(['talk', bot.id], { input: 'a person please\n/hand-back\n' });
     expect(talked.out).to.contain('(handed over to staff:').and.contain('This is the Harbour desk again');
+  });
+
+  it('writes a folder anew that is laid out as it was once', async () => {
+    cpSync(DEMO, join(folder, 'former'), { recursive: true });
+    mkdirSync(join(folder, 'former/doing'));
+    renameSync(join(folder, 'former/connections/booking-office.yaml'), join(folder, 'former/doing/booking-office.yaml'));
+    const { out, code } = await run(['push', 'former', '--new']);
+    expect(code).to.equal(0);
+    expect(out)
+      .to.contain("today's places and names")
+      .and.contain('  connections/booking-office.yaml\n  doing/booking-office.yaml (removed)');
+    const text = (from: string) => readFileSync(join(from, 'connections/booking-office.yaml'), 'utf8');
+    expect(text(join(folder, 'former'))).to.equal(text(DEMO));
+    expect((await run(['push', 'former'])).out).to.not.contain('removed');
   });
 
   it('merges edits to other places when pushing, and refuses where both changed the same', async () => {

@@ -1,4 +1,4 @@
-import { spawn } from 'node:child_process';
+import { runHere } from './support.js';
 import { cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -6,40 +6,31 @@ import { expect } from 'chai';
 import type { TurnRecord } from '@primrose/contract';
 import { FOLDER, theService, type TestService } from '../../server/test/support/service.js';
 
-const CLI = new URL('../dist/main.js', import.meta.url).pathname;
 const DEMO = new URL('../../../demo/harbour-desk', import.meta.url).pathname;
 
 describe('trying a bot in the terminal', () => {
+  const home = process.cwd();
   let service: TestService;
   let folder: string;
   let bot: string;
   before(async () => {
     service = await theService();
     folder = mkdtempSync(join(FOLDER || tmpdir(), 'talk-'));
+    process.chdir(folder);
     const body = { from: 'example', example: 'harbour-desk', name: 'Talked to' } as const;
     bot = (await service.client.call('createBot', { body })).bot.id;
     const standIns = { 'booking-office': service.office, 'model-service': `${service.models}/v1` };
     for (const [connection, standIn] of Object.entries(standIns))
       await service.client.call('setConnection', { params: { bot, connection }, body: { standIn } });
   });
-  after(() => rmSync(folder, { recursive: true, force: true }));
+  after(() => {
+    process.chdir(home);
+    rmSync(folder, { recursive: true, force: true });
+  });
 
   const run = (args: string[], lines: readonly string[] = []) => {
-    const env = {
-      ...process.env,
-      PRIMROSE_ADDRESS: service.address,
-      PRIMROSE_TOKEN: service.token,
-      XDG_CONFIG_HOME: folder,
-      NODE_OPTIONS: '',
-    };
-    const child = spawn(process.execPath, [CLI, ...args], { cwd: folder, env });
-    let [out, err] = ['', ''];
-    child.stdout.on('data', (c: Buffer) => (out += c.toString()));
-    child.stderr.on('data', (c: Buffer) => (err += c.toString()));
-    child.stdin.end(lines.map((l) => `${l}\n`).join(''));
-    return new Promise<{ code: number | null; out: string; err: string }>((resolve) =>
-      child.once('close', (code) => resolve({ code, out, err })),
-    );
+    const env = { PRIMROSE_ADDRESS: service.address, PRIMROSE_TOKEN: service.token, XDG_CONFIG_HOME: folder };
+    return runHere(args, env, lines.map((l) => `${l}\n`).join(''));
   };
   /** The lines that were printed after a line was typed, up to the next that is the visitor's or a command. */
   const printed = (out: string, typed: string): string => {

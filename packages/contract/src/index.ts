@@ -44,3 +44,4 @@ export type {
   Sample,
   TurnRecord,
 } from './shapes.js';
+export { isBegun, lineOf, NOTHING_SAID, talked, type LiveCall, type LiveTurn, type TalkAction, type Talking } from './talking.js';

@@ -225,7 +225,7 @@ export const connectionState = z.object({
   /** What simulations call in its place; null where there is none. */
   standIn: z.string().nullable(),
   /** How a secret is shown to the service; null where it wants none. */
-  shows: z.string().nullable(),
+  auth: z.string().nullable(),
   /** A secret is kept for it. */
   secret: z.boolean(),
   /** Model profiles of the bot that use it. */

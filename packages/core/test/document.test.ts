@@ -4,10 +4,12 @@ import {
   checkBot,
   comparePatch,
   documentJsonSchema,
+  isBotFile,
   PROBLEM_CODES,
   problemSentence,
   readDocument,
   readFolder,
+  withPresentPaths,
   writeFolder,
   type Problem,
 } from '@primrose/core';
@@ -74,6 +76,58 @@ describe('the folder form', () => {
     const read = readFolder(first);
     expect(read.ok && writeFolder(accepted(read.source))).to.deep.equal(first);
     expect(writeFolder(demoDocument(), demoFolder())).to.deep.equal(demoFolder());
+  });
+
+  /** The demo as it was laid out once, with its comments. */
+  const former = () => {
+    const at = (path: string) =>
+      path
+        .replace(/^(entities|intents|contexts|out-of-scope)\.yaml$/, 'listening/$1.yaml')
+        .replace(/^models\.yaml$/, 'thinking/models.yaml')
+        .replace(/^connections\//, 'doing/')
+        .replace(/^knowledge\//, 'knowing/');
+    return Object.fromEntries(Object.entries(demoFolder()).map(([path, text]) => [at(path), text]));
+  };
+
+  it('is read as it was laid out once, and written as it is today, comments kept', () => {
+    const files = former();
+    expect(Object.keys(files)).to.include.members([
+      'doing/booking-office.yaml',
+      'knowing/passenger-guide.yaml',
+      'thinking/models.yaml',
+    ]);
+    expect(Object.keys(files).every(isBotFile)).to.equal(true);
+    const read = readFolder(files);
+    expect(read.ok && accepted(read.source)).to.deep.equal(demoDocument());
+    expect(writeFolder(demoDocument(), files)).to.deep.equal(demoFolder());
+  });
+
+  it('names the file as it stands, and says where two of them are one', () => {
+    const wrong = { ...former(), 'doing/booking-office.yaml': 'connection: office\nactions: {}\n' };
+    const read = readFolder(wrong);
+    expect(!read.ok && read.problems).to.deep.equal([
+      {
+        file: 'doing/booking-office.yaml',
+        line: 1,
+        message: 'it should begin with "connection: booking-office", the name of the file',
+      },
+    ]);
+    const both = readFolder({ ...former(), 'models.yaml': '{}\n' });
+    expect(!both.ok && both.problems.map((p) => `${p.file}: ${p.message}`)).to.deep.equal([
+      'thinking/models.yaml: it stands in models.yaml as well, which is its place today; keep one of the two',
+    ]);
+  });
+
+  it('reads a connection that says `shows` as one that says `auth`, and patches of that time', () => {
+    const connection = { actions: {}, shows: 'bearer' };
+    const document = botOf({ bye: { kind: 'end' } }, { connections: { office: connection } });
+    expect(document.connections?.['office']).to.deep.equal({ actions: {}, auth: 'bearer' });
+    const patch = [{ op: 'replace', path: '/connections/office/shows', value: { header: 'x-key' } }] as const;
+    const patched = applyPatch(document, withPresentPaths(patch));
+    expect(patched.ok && accepted(patched.value).connections?.['office']?.auth).to.deep.equal({ header: 'x-key' });
+    expect(withPresentPaths([{ op: 'remove', path: '/flows/main/nodes/shows' }])).to.deep.equal([
+      { op: 'remove', path: '/flows/main/nodes/shows' },
+    ]);
   });
 
   it('keeps comments and untouched lines where a value changed', () => {

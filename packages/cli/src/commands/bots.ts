@@ -1,6 +1,6 @@
 import { ApiError, createClient } from '@primrose/contract';
 import { readCliConfig, writeCliConfig } from '../config.js';
-import { allBots, createContext, findBot, table, type Context } from '../context.js';
+import { allBots, findBot, table, type Context } from '../context.js';
 
 import { CommandFailure, EXIT } from '../outcome.js';
 
@@ -77,9 +77,11 @@ export async function cmdRevokeToken({ client, asJson, json, print }: Context, w
 }
 
 /** Tries address and token, then keeps them. */
-export async function cmdConfigure(options: { address?: string; token?: string; json?: boolean }): Promise<void> {
-  const { print, json, asJson } = createContext(options.json ?? false);
-  const before = readCliConfig(options.address === undefined || options.token === undefined ? process.env : {});
+export async function cmdConfigure(
+  { io, asJson, print, json }: Context,
+  options: { address?: string; token?: string },
+): Promise<void> {
+  const before = readCliConfig(options.address === undefined || options.token === undefined ? io.env : {});
   const address = (options.address ?? before.address).replace(/\/$/, '');
   const token = options.token ?? before.token;
   if (token === undefined) throw new CommandFailure(EXIT.usage, 'Give a token: primrose configure --token prt_…');
@@ -90,7 +92,7 @@ export async function cmdConfigure(options: { address?: string; token?: string; 
       throw new CommandFailure(EXIT.signedOut, `${address} does not take this token. Nothing was kept.`);
     throw error;
   }
-  const path = writeCliConfig(process.env, { address, token });
+  const path = writeCliConfig(io.env, { address, token });
   if (asJson) json({ address, path });
   else print(`Kept in ${path}.`);
 }

@@ -24,7 +24,7 @@ export async function cmdDraw(context: Context, flowId: string, path: string | u
     language: options.language ?? document.languages[0] ?? 'en',
     title: `${document.name}: ${flow.title ?? flowId}`,
   });
-  if (output === '-') return void process.stdout.write(svg);
+  if (output === '-') return void context.io.output.write(svg);
   writeFileSync(output, svg);
   const { nodes, beats } = layoutFlow(flow);
   if (context.asJson) return context.json({ flow: flowId, file: output, nodes: nodes.length, beats });

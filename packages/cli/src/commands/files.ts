@@ -57,13 +57,18 @@ export async function cmdPush(context: Context, path: string, options: PushOptio
   const draft = options.new
     ? await client.call('createBot', { body: { from: 'document', document: document as never } })
     : await replace(context, document, kept, options);
-  // What others changed meanwhile was merged into the draft; the folder gets it too, or the next push would take it away.
-  const merged = fingerprint(draft.document) === fingerprint(document) ? [] : writeBotFolder(path, draft.document);
+  const same = fingerprint(draft.document) === fingerprint(document);
+  // What others changed meanwhile was merged into the draft; the folder gets it too, or the next push would take it away. And what
+  // stands under a former name is written anew under today's.
+  const written = writeBotFolder(path, draft.document);
+  const merged = same ? [] : written;
   writeOrigin(path, { address, bot: draft.bot.id, revision: draft.revision, same: fingerprint(draft.document) });
   const problems = checkBot(draft.document);
   const errors = problems.filter((p) => p.severity === 'error').length;
   if (asJson) return json({ bot: draft.bot.id, revision: draft.revision, merged, errors, warnings: problems.length - errors });
   print(`${draft.bot.name} is at revision ${draft.revision}.`);
+  if (same && written.length > 0)
+    print(`These files have today's places and names now:\n${written.map((f) => `  ${f}`).join('\n')}`);
   if (merged.length > 0)
     print(`Others had changed other places; these files have that now:\n${merged.map((f) => `  ${f}`).join('\n')}`);
   if (problems.length > 0)
@@ -136,7 +141,7 @@ export async function cmdCheck(context: Context, path: string | undefined, botWo
     found.forEach(({ at, problem }) => context.print(`${at}: ${problem.severity}: ${problemSentence(problem)}`));
     context.print(found.length === 0 ? 'No problems.' : `${errors} errors, ${found.length - errors} warnings.`);
   }
-  if (errors > 0) process.exitCode = EXIT.problems;
+  if (errors > 0) context.endWith(EXIT.problems);
 }
 
 type Located = { readonly at: string; readonly problem: Problem };

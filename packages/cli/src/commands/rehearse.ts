@@ -32,7 +32,7 @@ export async function cmdRehearse(context: Context, word: string | undefined, op
   if (options.junit !== undefined) writeFileSync(options.junit, junitXml(name, run));
   if (asJson) json(run);
   else print(run.items.length === 0 ? `${name} has no rehearsals.` : runText(run, options.coverage === true));
-  if (run.failed > 0) process.exitCode = EXIT.failed;
+  if (run.failed > 0) context.endWith(EXIT.failed);
 }
 
 /** A table of the rehearsals; under one that failed, what was expected and what came. */

@@ -18,7 +18,7 @@ export default function ActionsPage() {
       {connections.error && <p className="alarm">{errorText(connections.error)}</p>}
       {connections.data?.items.length === 0 && (
         <div className="empty">
-          <p>This bot calls nothing outside yet. Connections and actions are described in its files, under doing/.</p>
+          <p>This bot calls nothing outside yet. Connections and actions are described in its files, under connections/.</p>
         </div>
       )}
       {connections.data?.items.map((c) => (
@@ -162,7 +162,7 @@ function SecretPart({ connection }: { readonly connection: ConnectionState }) {
   const { bot } = useDraftHandle();
   const [secret, setSecret] = useState('');
   const [problem, setProblem] = useState<string>();
-  if (connection.shows === null && !connection.secret) return <p className="note">It wants no secret.</p>;
+  if (connection.auth === null && !connection.secret) return <p className="note">It wants no secret.</p>;
   const keep = (value: string | null) =>
     call('setSecret', { params: { bot, connection: connection.name }, body: { secret: value } })
       .then(() => {
@@ -179,8 +179,8 @@ function SecretPart({ connection }: { readonly connection: ConnectionState }) {
     <Form onSubmit={submit} className="secretform">
       <span className={connection.secret ? 'note' : 'plum'}>
         {connection.secret
-          ? `A secret is kept, encrypted; shown as ${connection.shows}.`
-          : `It needs a secret (${connection.shows}).`}
+          ? `A secret is kept, encrypted; shown as ${connection.auth}.`
+          : `It needs a secret (${connection.auth}).`}
       </span>
       <Form.Control
         type="password"

@@ -2,7 +2,7 @@ import { nodeKinds } from '@primrose/core';
 import { useDraftHandle } from '../draft/context.js';
 import { Prose } from '../parts/Prose.js';
 import { duration } from '../parts/words.js';
-import type { LiveTurn } from './live.js';
+import type { LiveTurn } from '@primrose/contract';
 import { SaidMessage } from './ScriptTurn.js';
 
 /** A turn while it runs: nodes and calls with their times, and words as they are written. */

@@ -101,7 +101,7 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
     f['name'] === ''
       ? 'No model is chosen. Choose one of the bot’s profiles.'
       : `There is no model profile "${t(f['name'])}".${meant(f)}`,
-  'unknown-connection': (f) => `There is no connection "${t(f['name'])}".${meant(f) || ' Describe it under doing/.'}`,
+  'unknown-connection': (f) => `There is no connection "${t(f['name'])}".${meant(f) || ' Describe it under connections/.'}`,
   'empty-prompt': () => 'The prompt is empty. Say what the model should do.',
   'aloud-fields': () =>
     'Only a text can be said aloud, and this model gives fields. Take the fields away, or do not say them aloud.',

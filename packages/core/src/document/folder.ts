@@ -23,23 +23,36 @@ export type FilePlaces = (problem: Problem) => { file: string; line: number };
 const BOT_FILE = 'bot.yaml';
 /** Tables of the document that have a file of their own. */
 const TABLE_FILES = {
-  entities: 'listening/entities.yaml',
-  intents: 'listening/intents.yaml',
-  'out-of-scope': 'listening/out-of-scope.yaml',
-  contexts: 'listening/contexts.yaml',
-  models: 'thinking/models.yaml',
+  entities: 'entities.yaml',
+  intents: 'intents.yaml',
+  'out-of-scope': 'out-of-scope.yaml',
+  contexts: 'contexts.yaml',
+  models: 'models.yaml',
 } as const satisfies Partial<Record<keyof BotDocument, string>>;
 const TABLES = Object.entries(TABLE_FILES) as [keyof typeof TABLE_FILES, string][];
 const FORMS = { markdown: 'md', text: 'txt', html: 'html' } as const;
 /** A document of a knowledge base: its text is the file. */
-const KNOWLEDGE_TEXT = /^knowing\/([^/]+)\/([^/]+)\.(md|txt|html)$/;
+const KNOWLEDGE_TEXT = /^knowledge\/([^/]+)\/([^/]+)\.(md|txt|html)$/;
+/** Folders that had other names once; files in them are read, and written under the present ones. */
+const FORMER: readonly (readonly [RegExp, string])[] = [
+  [/^(listening|thinking)\//, ''],
+  [/^doing\//, 'connections/'],
+  [/^knowing\//, 'knowledge/'],
+];
 const STYLE = { lineWidth: 0, flowCollectionPadding: true, singleQuote: false } as const;
 const INLINE_WIDTH = 110;
 
-/** Files that belong to the document; others in the folder are left alone. */
-export function isBotFile(path: string): boolean {
+/** Where a file stands today that stood at `path` once; most stand where they stood. */
+function presentPath(path: string): string {
+  const former = FORMER.find(([pattern]) => pattern.test(path));
+  return former ? path.replace(...former) : path;
+}
+
+/** Files that belong to the document, by their present or their former places; others in the folder are left alone. */
+export function isBotFile(at: string): boolean {
+  const path = presentPath(at);
   const own = path === BOT_FILE || TABLES.some(([, file]) => file === path);
-  return own || /^(flows|doing|knowing|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_TEXT.test(path);
+  return own || /^(flows|connections|knowledge|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_TEXT.test(path);
 }
 
 /** The files of a document, as plain values by path. */
@@ -50,10 +63,10 @@ function split(document: BotDocument): Record<string, Plain> {
   for (const [key, file] of TABLES) if (rest[key] !== undefined) files[file] = rest[key];
   for (const [id, { documents, ...base }] of Object.entries(knowledge ?? {})) {
     const listed = Object.entries(documents).map(([d, { text: _text, ...more }]) => [d, more] as const);
-    files[`knowing/${id}.yaml`] = { knowledge: id, ...base, documents: Object.fromEntries(listed) };
+    files[`knowledge/${id}.yaml`] = { knowledge: id, ...base, documents: Object.fromEntries(listed) };
   }
   for (const [id, { actions, ...more }] of Object.entries(connections ?? {}))
-    files[`doing/${id}.yaml`] = { connection: id, ...more, actions };
+    files[`connections/${id}.yaml`] = { connection: id, ...more, actions };
   for (const [id, flow] of Object.entries(flows)) files[`flows/${id}.yaml`] = { flow: id, ...flow };
   for (const [id, kept] of Object.entries(samples ?? {})) files[`samples/${id}.yaml`] = { sample: id, ...kept };
   for (const [id, kept] of Object.entries(rehearsals ?? {})) files[`rehearsals/${id}.yaml`] = { rehearsal: id, ...kept };
@@ -65,14 +78,15 @@ function split(document: BotDocument): Record<string, Plain> {
  * and changed ones keep their comments and the order of their keys.
  */
 export function writeFolder(document: BotDocument, present: Folder = {}): Folder {
-  const written = Object.entries(split(document)).map(([path, plain]) => [path, writeFile(plain, present[path])] as const);
+  const there = Object.fromEntries(Object.entries(present).map(([path, text]) => [presentPath(path), text]));
+  const written = Object.entries(split(document)).map(([path, plain]) => [path, writeFile(plain, there[path])] as const);
   return { ...Object.fromEntries(written), ...knowledgeTexts(document) };
 }
 
 function knowledgeTexts({ knowledge = {} }: BotDocument): Folder {
   return Object.fromEntries(
     Object.entries(knowledge).flatMap(([base, { documents }]) =>
-      Object.entries(documents).map(([id, { form, text }]) => [`knowing/${base}/${id}.${FORMS[form]}`, text]),
+      Object.entries(documents).map(([id, { form, text }]) => [`knowledge/${base}/${id}.${FORMS[form]}`, text]),
     ),
   );
 }
@@ -150,25 +164,45 @@ function sameValue(a: unknown, b: unknown): boolean {
 
 /** Reads a folder into the source of one document, for `readDocument`. Only the files of `isBotFile` are looked at. */
 export function readFolder(folder: Folder): FolderResult {
-  const parsed = new Map<string, { document: Document; text: string }>();
-  const problems: FolderProblem[] = [];
-  const texts = Object.fromEntries(Object.entries(folder).filter(([file]) => KNOWLEDGE_TEXT.test(file)));
+  const parsed = new Map<string, ParsedFile>();
+  const problems: FolderProblem[] = twice(folder);
+  const present = Object.entries(folder).map(([file, text]) => [presentPath(file), text] as const);
+  const texts = Object.fromEntries(present.filter(([file]) => KNOWLEDGE_TEXT.test(file)));
   for (const [file, text] of Object.entries(folder)) {
-    if (!isBotFile(file) || file in texts) continue;
+    const at = presentPath(file);
+    if (!isBotFile(file) || at in texts) continue;
     const document = parseDocument(text);
     for (const error of document.errors) {
       problems.push({ file, line: error.linePos?.[0].line ?? 1, message: error.message.split('\n')[0] ?? '' });
     }
     if (document.errors.length === 0 && !isMap(document.contents))
       problems.push({ file, line: 1, message: 'it should hold keys and values' });
-    parsed.set(file, { document, text });
+    parsed.set(at, { file, document, text });
   }
   if (!parsed.has(BOT_FILE)) problems.push({ file: BOT_FILE, line: 1, message: 'it is not there; a bot begins with this file' });
   if (problems.length > 0) return { ok: false, problems };
   return assemble(parsed, texts);
 }
 
-function assemble(parsed: ReadonlyMap<string, { document: Document; text: string }>, texts: Folder): FolderResult {
+/** Files that stand at their former place and at their present one as well. */
+function twice(folder: Folder): FolderProblem[] {
+  return Object.keys(folder).flatMap((file): FolderProblem[] => {
+    const at = presentPath(file);
+    if (at === file || !(at in folder) || !isBotFile(file)) return [];
+    return [{ file, line: 1, message: `it stands in ${at} as well, which is its place today; keep one of the two` }];
+  });
+}
+
+/** A file as it was read, under its present place. */
+interface ParsedFile {
+  /** Where it stands. */
+  readonly file: string;
+  readonly document: Document;
+  readonly text: string;
+}
+type Parsed = ReadonlyMap<string, ParsedFile>;
+
+function assemble(parsed: Parsed, texts: Folder): FolderResult {
   const plain = (file: string): Plain => ({ ...(parsed.get(file)?.document.toJS() as Plain) });
   const problems: FolderProblem[] = [];
   const gather = (folder: string, key: string): Plain => {
@@ -177,16 +211,20 @@ function assemble(parsed: ReadonlyMap<string, { document: Document; text: string
       const { [key]: id, ...rest } = plain(file);
       const named = file.slice(folder.length + 1, -'.yaml'.length);
       if (id !== named)
-        problems.push({ file, line: 1, message: `it should begin with "${key}: ${named}", the name of the file` });
+        problems.push({
+          file: parsed.get(file)?.file ?? file,
+          line: 1,
+          message: `it should begin with "${key}: ${named}", the name of the file`,
+        });
       found[named] = rest;
     }
     return found;
   };
   const flows = gather('flows', 'flow');
-  const connections = gather('doing', 'connection');
+  const connections = gather('connections', 'connection');
   const samples = gather('samples', 'sample');
   const rehearsals = gather('rehearsals', 'rehearsal');
-  const knowledge = withTexts(gather('knowing', 'knowledge'), texts, problems);
+  const knowledge = withTexts(gather('knowledge', 'knowledge'), texts, problems);
   if (problems.length > 0) return { ok: false, problems };
   const source: Plain = {
     ...plain(BOT_FILE),
@@ -217,16 +255,13 @@ function withTexts(bases: Plain, texts: Folder, problems: FolderProblem[]): Plai
   for (const [id, { documents }] of Object.entries(found))
     for (const [name, d] of Object.entries(documents))
       if (!isPlain(d) || !('text' in d)) {
-        const message = `the document "${name}" has no file; put its text into knowing/${id}/${name}.md (or .txt, .html)`;
-        problems.push({ file: `knowing/${id}.yaml`, line: 1, message });
+        const message = `the document "${name}" has no file; put its text into knowledge/${id}/${name}.md (or .txt, .html)`;
+        problems.push({ file: `knowledge/${id}.yaml`, line: 1, message });
       }
   return found;
 }
 
-function placeOf(
-  problem: Problem,
-  parsed: ReadonlyMap<string, { document: Document; text: string }>,
-): { file: string; line: number } {
+function placeOf(problem: Problem, parsed: Parsed): { file: string; line: number } {
   const inDocument = (problem.field ?? '')
     .split('/')
     .slice(1)
@@ -239,26 +274,23 @@ function placeOf(
   if (head === 'flows' && second !== undefined) return lineOf(`flows/${second}.yaml`, rest, parsed);
   if ((head === 'samples' || head === 'rehearsals') && second !== undefined)
     return lineOf(`${head}/${second}.yaml`, rest, parsed);
-  if (head === 'connections' && second !== undefined) return lineOf(`doing/${second}.yaml`, rest, parsed);
+  if (head === 'connections' && second !== undefined) return lineOf(`connections/${second}.yaml`, rest, parsed);
   const table = TABLES.find(([key]) => key === head);
   if (table) return lineOf(table[1], path.slice(1), parsed);
-  if (head === 'knowledge' && second !== undefined) return lineOf(`knowing/${second}.yaml`, rest, parsed);
+  if (head === 'knowledge' && second !== undefined) return lineOf(`knowledge/${second}.yaml`, rest, parsed);
   return lineOf(BOT_FILE, path, parsed);
 }
 
 /** The line of the deepest part of a path that the file has. */
-function lineOf(
-  file: string,
-  path: readonly string[],
-  parsed: ReadonlyMap<string, { document: Document; text: string }>,
-): { file: string; line: number } {
+function lineOf(file: string, path: readonly string[], parsed: Parsed): { file: string; line: number } {
   const found = parsed.get(file);
+  const at = found?.file ?? file;
   for (let length = path.length; found && length > 0; length--) {
     const map = found.document.getIn(path.slice(0, length - 1), true);
     const key = path[length - 1];
     const pair = isMap(map) ? map.items.find((p) => String(isScalar(p.key) ? p.key.value : p.key) === key) : undefined;
     const range = (pair?.key as { range?: [number, number, number] } | undefined)?.range;
-    if (range) return { file, line: found.text.slice(0, range[0]).split('\n').length };
+    if (range) return { file: at, line: found.text.slice(0, range[0]).split('\n').length };
   }
-  return { file, line: 1 };
+  return { file: at, line: 1 };
 }

@@ -46,5 +46,5 @@ export {
   type TypeDeclaration,
   type Value,
 } from './shapes.js';
-export { FORMAT_VERSION } from './upgrade.js';
+export { FORMAT_VERSION, withPresentPaths } from './upgrade.js';
 export { applyChanges } from './variables.js';

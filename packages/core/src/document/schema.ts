@@ -105,13 +105,13 @@ export const action = z.strictObject({
 export type Action = z.infer<typeof action>;
 
 /**
- * An outside service: its usual address, how it wants to be shown the secret that is kept for it, and what can be asked
+ * An outside service: its usual address, how we show it who we are, by the secret that is kept for it, and what can be asked
  * of it. The secret itself is never in the document.
  */
 export const connection = z.strictObject({
   about: z.string().optional(),
   address: z.string().optional(),
-  shows: z.union([z.enum(['bearer', 'basic']), z.strictObject({ header: z.string().regex(/^[A-Za-z0-9-]+$/) })]).optional(),
+  auth: z.union([z.enum(['bearer', 'basic']), z.strictObject({ header: z.string().regex(/^[A-Za-z0-9-]+$/) })]).optional(),
   actions: z.record(id, action),
 });
 export type Connection = z.infer<typeof connection>;

@@ -1,3 +1,4 @@
+import type { PatchOperation } from './patch.js';
 import type { Problem } from './problem.js';
 
 /** The version of the document format that this code writes. */
@@ -17,7 +18,32 @@ export function upgrade(source: unknown): Upgraded {
   if (version > FORMAT_VERSION) return refuse('newer-version', { version, known: FORMAT_VERSION });
   let value = source as Record<string, unknown>;
   for (let v = version; v < FORMAT_VERSION; v++) value = STEPS[v]?.(value) ?? value;
-  return { ok: true, value };
+  return { ok: true, value: withPresentNames(value) };
+}
+
+const isPlain = (value: unknown): value is Readonly<Record<string, unknown>> =>
+  value !== null && typeof value === 'object' && !Array.isArray(value);
+
+/** A connection said `shows` before it said `auth`; both are read, and one of them is written. */
+function withPresentNames(source: Record<string, unknown>): Record<string, unknown> {
+  const { connections } = source;
+  if (!isPlain(connections) || !Object.values(connections).some((c) => isPlain(c) && 'shows' in c)) return source;
+  const renamed = Object.entries(connections).map(([id, c]) => [id, isPlain(c) && !('auth' in c) ? renamedAuth(c) : c]);
+  return { ...source, connections: Object.fromEntries(renamed) as unknown };
+}
+
+function renamedAuth(connection: Readonly<Record<string, unknown>>): Record<string, unknown> {
+  return Object.fromEntries(Object.entries(connection).map(([key, v]) => [key === 'shows' ? 'auth' : key, v]));
+}
+
+/** A patch that was stored under earlier names, so that it fits a document that was read since. */
+export function withPresentPaths(patch: readonly PatchOperation[]): readonly PatchOperation[] {
+  const present = (at: string) => at.replace(/^(\/connections\/[^/]+)\/shows(?=\/|$)/, '$1/auth');
+  return patch.map((step) => {
+    const path = present(step.path);
+    const moved = 'from' in step && typeof step.from === 'string' ? { from: present(step.from) } : {};
+    return path === step.path && Object.keys(moved).length === 0 ? step : { ...step, path, ...moved };
+  });
 }
 
 function refuse(code: string, facts: Problem['facts']): Upgraded {

@@ -88,7 +88,7 @@ export function connectionViews(
     written: c.address ?? null,
     address: addresses.get(name) ?? null,
     standIn: standIns.get(name) ?? null,
-    shows: typeof c.shows === 'object' ? `header ${c.shows.header}` : (c.shows ?? null),
+    auth: typeof c.auth === 'object' ? `header ${c.auth.header}` : (c.auth ?? null),
     secret: secrets.includes(name),
     models: Object.entries(document.models ?? {}).flatMap(([id, m]) => (m.connection === name ? [id] : [])),
     actions: Object.entries(c.actions).map(([id, action]) => {

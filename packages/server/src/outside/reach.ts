@@ -20,12 +20,12 @@ export function createReach(db: Db, secrets: Secrets, botId: string, document: B
     const address = (await addresses).get(connection) ?? written?.address;
     if (address === undefined)
       return { ok: false, reason: `the connection "${connection}" has no address; give it one on the Actions page` };
-    if (written?.shows === undefined) return { ok: true, address, headers: {} };
+    if (written?.auth === undefined) return { ok: true, address, headers: {} };
     opened ??= secrets.open(connectionOwner(botId)).catch(() => ({}));
     const secret = (await opened)[connection];
     if (secret === undefined)
       return { ok: false, reason: `the connection "${connection}" has no secret that can be read; enter it on the Actions page` };
-    return { ok: true, address, headers: shown(written.shows, secret) };
+    return { ok: true, address, headers: shown(written.auth, secret) };
   };
 }
 
@@ -36,7 +36,7 @@ export function createReach(db: Db, secrets: Secrets, botId: string, document: B
 export function createStandInReach(db: Db, botId: string, document: BotDocument): FindReach {
   let found: Promise<ReadonlyMap<string, string>> | undefined;
   return async (connection) => {
-    const shows = document.connections?.[connection]?.shows;
+    const auth = document.connections?.[connection]?.auth;
     found ??= standIns(db, botId);
     const address = (await found).get(connection);
     if (address === undefined)
@@ -44,13 +44,13 @@ export function createStandInReach(db: Db, botId: string, document: BotDocument)
         ok: false,
         reason: `the connection "${connection}" has no stand-in; give it one on the Actions page, or use samples`,
       };
-    return { ok: true, address, headers: shows === undefined ? {} : shown(shows, 'stand-in') };
+    return { ok: true, address, headers: auth === undefined ? {} : shown(auth, 'stand-in') };
   };
 }
 
 /** The header in which a secret is shown (RFC 6750, RFC 7617, or one of the service's own). */
-function shown(shows: 'bearer' | 'basic' | { readonly header: string }, secret: string): Record<string, string> {
-  if (shows === 'bearer') return { authorization: `Bearer ${secret}` };
-  if (shows === 'basic') return { authorization: `Basic ${Buffer.from(secret).toString('base64')}` };
-  return { [shows.header.toLowerCase()]: secret };
+function shown(auth: 'bearer' | 'basic' | { readonly header: string }, secret: string): Record<string, string> {
+  if (auth === 'bearer') return { authorization: `Bearer ${secret}` };
+  if (auth === 'basic') return { authorization: `Basic ${Buffer.from(secret).toString('base64')}` };
+  return { [auth.header.toLowerCase()]: secret };
 }

@@ -1,14 +1,15 @@
-import type {
-  HookProfile,
-  Difference,
-  IncomingEvent,
-  Message,
-  PatchOperation,
-  Result,
-  Session,
-  TurnSheet,
-  Value,
-  Values,
+import {
+  withPresentPaths,
+  type HookProfile,
+  type Difference,
+  type IncomingEvent,
+  type Message,
+  type PatchOperation,
+  type Result,
+  type Session,
+  type TurnSheet,
+  type Value,
+  type Values,
 } from '@primrose/core';
 import type { RehearsalRun, TurnRecord } from '@primrose/contract';
 
@@ -67,8 +68,12 @@ export const timingsColumn = column<TurnRecord['timings']>('timings', (v): v is 
 export const samplesColumn = column<TurnRecord['samples']>('samples', having());
 /** `channels.settings` of a messenger. */
 export const mappingColumn = column<HookProfile>('settings', having());
-/** `edits.patch`. */
-export const patchColumn = column<readonly PatchOperation[]>('patch', list);
+const storedPatch = column<readonly PatchOperation[]>('patch', list);
+/** `edits.patch`; an old one comes under today's names. */
+export const patchColumn: Column<readonly PatchOperation[]> = {
+  ...storedPatch,
+  read: (text) => withPresentPaths(storedPatch.read(text)),
+};
 /** `edits.differences`. */
 export const differencesColumn = column<readonly Difference[]>('differences', list);
 /** `rehearsal_runs.run`. */

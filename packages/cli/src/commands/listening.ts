@@ -26,7 +26,7 @@ export async function cmdUnderstand(
 }
 
 /** What the bot's documents have on a question. */
-export async function cmdAsk(
+export async function cmdLookup(
   { client, asJson, json, print }: Context,
   word: string,
   question: string,
