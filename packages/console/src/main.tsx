@@ -9,7 +9,7 @@ import './style/map.css';
 import './style/turn.css';
 import './style/simulator.css';
 import './style/console.css';
-import './style/powers.css';
+import './style/acting.css';
 import './style/editing.css';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense } from 'react';

@@ -16,7 +16,7 @@ describe('the pages of what a bot can do, in a browser', () => {
     service = await theService();
     browser = await launchBrowser();
     page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(10_000);
+    page.setDefaultTimeout(30_000);
     page.on('pageerror', (error) => complaints.push(error.message));
     await page.goto(await service.link());
     await page.getByRole('heading', { name: 'Bots' }).waitFor();

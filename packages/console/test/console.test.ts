@@ -19,7 +19,7 @@ describe('the console in a browser', () => {
     service = await theService();
     browser = await launchBrowser();
     page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(10_000);
+    page.setDefaultTimeout(30_000);
     page.on('pageerror', (error) => complaints.push(error.message));
     page.on('console', (m) => m.type() === 'error' && !m.text().includes('the server responded') && complaints.push(m.text()));
     await page.goto(await service.link());
@@ -534,10 +534,11 @@ describe('the console in a browser', () => {
   });
 
   it('has nothing that axe complains about, on any page, in light and dark', async () => {
-    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, bypassCSP: true });
+    const viewport = { width: 1280, height: 800 };
+    const context = await browser.newContext({ viewport, bypassCSP: true, reducedMotion: 'reduce' });
     const eyes = await context.newPage();
     const look = async (name: string) => {
-      await eyes.waitForTimeout(300);
+      await eyes.waitForTimeout(100);
       const found = await axeFindings(eyes);
       expect([name, ...found]).to.deep.equal([name]);
     };

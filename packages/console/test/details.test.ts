@@ -18,7 +18,7 @@ describe('the details of a node', () => {
     service = await theService();
     browser = await launchBrowser();
     page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(10_000);
+    page.setDefaultTimeout(30_000);
     await page.goto(await service.link());
     await page.getByRole('heading', { name: 'Bots' }).waitFor();
   });

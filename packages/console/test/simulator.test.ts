@@ -23,7 +23,7 @@ describe('the simulator, in a browser', () => {
       permissions: ['clipboard-read', 'clipboard-write'],
     });
     page = await context.newPage();
-    page.setDefaultTimeout(12_000);
+    page.setDefaultTimeout(30_000);
     page.on('pageerror', (error) => complaints.push(error.message));
     await page.goto(await service.link());
     await page.getByRole('heading', { name: 'Bots' }).waitFor();

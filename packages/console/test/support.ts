@@ -11,13 +11,14 @@ interface Finding {
   readonly nodes: { readonly html: string }[];
 }
 
-/** What axe finds on the page as it is, one line each. */
-export async function axeFindings(page: Page): Promise<string[]> {
+/** What axe finds on the page as it is, one line each; only in the part that a selector names, where one is given. */
+export async function axeFindings(page: Page, part?: string): Promise<string[]> {
   await page.evaluate(AXE);
-  const found = await page.evaluate(async () => {
-    const { axe } = globalThis as unknown as { axe: { run: () => Promise<{ violations: Finding[] }> } };
-    return (await axe.run()).violations;
-  });
+  const found = await page.evaluate(async (where) => {
+    type Run = (where?: string) => Promise<{ violations: Finding[] }>;
+    const { axe } = globalThis as unknown as { axe: { run: Run } };
+    return (await (where === undefined ? axe.run() : axe.run(where))).violations;
+  }, part);
   return found.map((f) => `${f.id}: ${f.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
 }
 

@@ -28,7 +28,7 @@ import {
   type Values,
 } from '@primrose/core';
 import { anyBot, anyEvent, resultOf } from './any-bot.js';
-import { accepted, botOf, expectSame, MONDAY, Talk } from './harbour.js';
+import { accepted, botOf, expectSame, MONDAY, Talk, cases } from './harbour.js';
 
 /** What comes of an effect depends on the effect alone, as it does when results are recorded. */
 function answer(effect: Effect): Result {
@@ -88,7 +88,7 @@ describe('going back', () => {
           if (old) expect(compareTurns(old.sheet, t.sheet)).to.deep.equal([]);
         });
       }),
-      { numRuns: 300, seed: 61 },
+      { numRuns: cases(100), seed: 61 },
     );
   });
 
@@ -102,7 +102,7 @@ describe('going back', () => {
         expect(JSON.stringify(first)).to.equal(kept);
         expectSame(line(bot, openSession(bot, {}), [OPEN, ...events]), JSON.parse(kept));
       }),
-      { numRuns: 200, seed: 62 },
+      { numRuns: cases(80), seed: 62 },
     );
   });
 });
@@ -137,7 +137,7 @@ describe('keeping any conversation', () => {
         const text = readRehearsal(writeRehearsal(rehearsal));
         expect(text.ok && text.rehearsal).to.deep.equal(rehearsal);
       }),
-      { numRuns: 200, seed: 65 },
+      { numRuns: cases(120), seed: 65 },
     );
   });
 });
@@ -154,7 +154,7 @@ describe('step by step', () => {
           session = whole.session;
         }
       }),
-      { numRuns: 150, seed: 63 },
+      { numRuns: cases(50), seed: 63 },
     );
   });
 

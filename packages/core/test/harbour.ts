@@ -45,6 +45,11 @@ export function demoDocument(): BotDocument {
   return accepted(folder.source);
 }
 
+/** How many cases a property is tried on: many more before a release, when the tests run long. */
+export function cases(many: number): number {
+  return process.env['PRIMROSE_TEST_LONG'] === 'true' ? many * 10 : many;
+}
+
 /** Expects two values to be the same; Node compares them ten times faster than Chai, which says what differs. */
 export function expectSame(found: unknown, wanted: unknown): void {
   if (!isDeepStrictEqual(found, wanted)) expect(found).to.deep.equal(wanted);

@@ -14,7 +14,7 @@ import {
   type TurnResult,
 } from '@primrose/core';
 import { anyBot, anyEvent, resultOf } from './any-bot.js';
-import { accepted, expectSame, MONDAY } from './harbour.js';
+import { accepted, expectSame, MONDAY, cases } from './harbour.js';
 
 const walk = fc.tuple(anyBot, fc.array(anyEvent, { maxLength: 8 }), fc.array(fc.nat(9), { minLength: 5, maxLength: 5 }));
 
@@ -51,7 +51,7 @@ describe('for any bot', () => {
         const again = converse(compile(accepted(JSON.parse(JSON.stringify(document)))), events, results);
         expectSame(again, once);
       }),
-      { numRuns: 300, seed: 1 },
+      { numRuns: cases(120), seed: 1 },
     );
   });
 
@@ -69,7 +69,7 @@ describe('for any bot', () => {
           expect(turn.session.waiting !== null || turn.session.frames.length === 0).to.equal(true);
         }
       }),
-      { numRuns: 400, seed: 2 },
+      { numRuns: cases(200), seed: 2 },
     );
   });
 
@@ -81,7 +81,7 @@ describe('for any bot', () => {
         expect(problems).to.not.include.members(['no-way-on']);
         expect(problems).to.not.include.members(['node-gone']);
       }),
-      { numRuns: 300, seed: 3 },
+      { numRuns: cases(120), seed: 3 },
     );
   });
 
@@ -93,7 +93,7 @@ describe('for any bot', () => {
         expectSame(folder.ok && accepted(folder.source), document);
         expectSame(writeFolder(document, files), files);
       }),
-      { numRuns: 200, seed: 4 },
+      { numRuns: cases(200), seed: 4 },
     );
   });
 });

@@ -455,13 +455,13 @@ describe('a model service that', () => {
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
     const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/v1`;
     const { revision } = await service.client.call('getDraft', { params: { bot } });
-    const patch = [{ op: 'add' as const, path: '/connections/service/shows', value: 'bearer' }];
+    const patch = [{ op: 'add' as const, path: '/connections/service/auth', value: 'bearer' }];
     await service.client.call('patchDraft', { params: { bot }, body: { revision, patch } });
     const point = [{ path: '/connections/service/address', value: address }];
     expect(await use('practice', point)).to.contain('has no secret that can be read; enter it on the Actions page');
     const params = { bot, connection: 'service' };
     const kept = await service.client.call('setSecret', { params, body: { secret: 's3cret-of-ours' } });
-    expect(kept).to.deep.include({ shows: 'bearer', secret: true });
+    expect(kept).to.deep.include({ auth: 'bearer', secret: true });
     expect(JSON.stringify(kept)).to.not.contain('s3cret');
     expect(await use('practice', point)).to.equal('Hello.');
     expect(seen).to.deep.equal(['Bearer s3cret-of-ours']);

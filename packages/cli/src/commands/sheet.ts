@@ -2,6 +2,7 @@ import type { TurnRecord } from '@primrose/contract';
 import {
   compareTurns,
   differenceKind,
+  endsFlow,
   isCall,
   plainText,
   problemSentence,
@@ -67,19 +68,19 @@ function heardText({ understood, contexts }: TurnRecord['sheet']): string[] {
   return [`     heard ${[intents.join(', ') || 'nothing', ...values, ...open].join(' · ')}`];
 }
 
+/** How a node was left. */
+function wayOf({ kind, exit, note }: TurnRecord['sheet']['path'][number]): string {
+  if (exit !== undefined) return `${exit}${note ? ` (${note})` : ''}`;
+  if (!note) return 'waits';
+  return endsFlow(kind) ? `ends the ${note === 'failed' ? 'flow as failed' : note}` : note;
+}
+
 /** The turn sheet as text: nodes with what they read, calls, changes, problems. */
 export function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
   const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
   out.push(...heardText(sheet));
   for (const [i, step] of sheet.path.entries()) {
-    const way =
-      step.exit === undefined
-        ? step.note
-          ? step.kind === 'end'
-            ? `ends the ${step.note === 'failed' ? 'flow as failed' : step.note}`
-            : step.note
-          : 'waits'
-        : `${step.exit}${step.note ? ` (${step.note})` : ''}`;
+    const way = wayOf(step);
     out.push(
       `     ${String(i + 1).padStart(2)}  ${step.kind.padEnd(8)} ${(step.branch === undefined ? step.node : `${step.branch}: ${step.node}`).padEnd(18)} ${way.padEnd(28)} ${Math.round(timings[i]?.ms ?? 0)} ms`,
     );

@@ -1,6 +1,7 @@
 import {
   changeKind,
   fixFor,
+  isStill,
   kindsFor,
   linkExit,
   nodeKinds,
@@ -16,7 +17,7 @@ import { useEffect, useMemo, useRef, type KeyboardEvent } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { Link } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
-import type { MapActs } from '../map/FlowMap.js';
+import type { MapActs } from '../map/acts.js';
 import { Petal } from '../parts/Petal.js';
 import { useSimulation } from '../simulator/simulation.js';
 import { TextInput } from './fields.js';
@@ -134,7 +135,7 @@ export function Details({ flowId, nodeId, node, layout, problems, onClose, acts,
             </button>
           </div>
         </section>
-        {node.kind !== 'note' && <TryNode key={shown?.id} flowId={flowId} nodeId={nodeId} turn={step && shown} />}
+        {!isStill(node) && <TryNode key={shown?.id} flowId={flowId} nodeId={nodeId} turn={step && shown} />}
         <Elsewhere problems={problems} />
       </aside>
     </FieldContext>
@@ -157,7 +158,7 @@ function NodeMenu({ flowId, nodeId, node, acts, onStart }: NodePart & { readonly
         more
       </Dropdown.Toggle>
       <Dropdown.Menu className="flowmenu">
-        {node.kind !== 'note' && <Dropdown.Item onClick={onStart}>Start the simulator here…</Dropdown.Item>}
+        {!isStill(node) && <Dropdown.Item onClick={onStart}>Start the simulator here…</Dropdown.Item>}
         <Dropdown.Item onClick={() => acts.duplicate([nodeId])}>Duplicate</Dropdown.Item>
         <Dropdown.Item onClick={() => acts.shift(nodeId, 'up')}>Move up the rail</Dropdown.Item>
         <Dropdown.Item onClick={() => acts.shift(nodeId, 'down')}>Move down the rail</Dropdown.Item>

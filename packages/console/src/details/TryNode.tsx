@@ -1,5 +1,14 @@
 import type { TurnRecord } from '@primrose/contract';
-import { isActionSample, isModelSample, plainText, type TurnSheet, type VariableValues } from '@primrose/core';
+import {
+  isActionSample,
+  isModelSample,
+  nodeKinds,
+  plainText,
+  referencesOf,
+  waits,
+  type TurnSheet,
+  type VariableValues,
+} from '@primrose/core';
 import { useState } from 'react';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
@@ -23,9 +32,9 @@ export function TryNode({ flowId, nodeId, turn }: TryNodeProps) {
   const [problem, setProblem] = useState<string>();
   const [sample, setSample] = useState('');
   const [text, setText] = useState('');
-  const kind = document.flows[flowId]?.nodes[nodeId]?.kind;
-  const asks = kind === 'ask' || kind === 'choice' || kind === 'listen';
-  const outside = kind === 'action' || kind === 'model';
+  const node = document.flows[flowId]?.nodes[nodeId];
+  const asks = node !== undefined && waits(node) && nodeKinds.get(node.kind)?.band === 'visitor';
+  const outside = node !== undefined && referencesOf(node).some((r) => r.to === 'action' || r.to === 'model');
   const samples = Object.entries(document.samples ?? {}).filter(([, s]) => isActionSample(s) || isModelSample(s));
   const run = async () => {
     setProblem(undefined);

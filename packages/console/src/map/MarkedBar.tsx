@@ -1,4 +1,4 @@
-import type { MapActs } from './FlowMap.js';
+import type { MapActs } from './acts.js';
 import { rememberCopied } from './copied.js';
 
 /** What can be done with several marked nodes at once. */

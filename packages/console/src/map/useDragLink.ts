@@ -1,5 +1,5 @@
 import { useCallback, useState, type PointerEvent } from 'react';
-import type { OpenChip } from './FlowMap.js';
+import type { OpenChip } from './acts.js';
 
 /** A link as it is being drawn with the pointer, in pixels of the score. */
 export interface DraggedLink {

@@ -1,7 +1,7 @@
 import { BANDS, exitsOf, linesOf, type Flow, type FlowLayout, type PlacedNode } from '@primrose/core';
 import { useEffect, useState, type KeyboardEvent, type RefObject } from 'react';
 import { singleLettersOn } from '../keys/keys.js';
-import type { MapActs } from './FlowMap.js';
+import type { MapActs } from './acts.js';
 import { lastCopied, rememberCopied } from './copied.js';
 
 interface MapKeys {

@@ -4,7 +4,8 @@ import { Dropdown } from 'react-bootstrap';
 import { errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { OutsideSwitches } from './OutsideSwitches.js';
-import { useSimulation, type Simulation } from './simulation.js';
+import type { Simulation } from './interface.js';
+import { useSimulation } from './simulation.js';
 
 /** A file of a simulated message goes along whole, so it is kept small. */
 const MOST_BYTES = 1_000_000;

@@ -13,7 +13,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { call, errorText, invalidate, stream } from '../api.js';
 import type { DraftHandle } from '../draft/useDraft.js';
 import { useJobs, type Jobs } from './jobs.js';
-import type { SettingsChange, Simulation } from './simulation.js';
+import type { SettingsChange, Simulation } from './interface.js';
 
 /** By `flow/node`: what each node that was tried referred to then. */
 type Tried = ReadonlyMap<string, string>;

@@ -1,5 +1,5 @@
 import type { TurnRecord } from '@primrose/contract';
-import { nodeKinds, type ResolvedValue, type Step } from '@primrose/core';
+import { endsFlow, nodeKinds, type ResolvedValue, type Step } from '@primrose/core';
 import { Link } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
 import { Petal } from '../parts/Petal.js';
@@ -78,7 +78,7 @@ function wayWords({ branch, kind, node, exit, note }: Step): string {
   const name = `${before}${kind} ${node}`;
   if (exit !== undefined) return `${name}, left by ${exit}${note === undefined ? '' : ` (${note})`}`;
   if (note === undefined) return `${name}, waits`;
-  if (kind !== 'end') return `${name}, ${note}`;
+  if (!endsFlow(kind)) return `${name}, ${note}`;
   return `${name}, ends the ${note === 'failed' ? 'flow as failed' : note}`;
 }
 

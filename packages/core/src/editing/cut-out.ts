@@ -6,6 +6,7 @@ import { plainEnd } from '../engine/nodes/end.js';
 import { callOf } from '../engine/nodes/flow.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
 import { settingOf } from '../engine/nodes/set.js';
+import { endsFlow } from '../engine/refers.js';
 import { changeLinks, freeId, idOf } from './nodes.js';
 import { variablesOf } from './references.js';
 
@@ -23,7 +24,7 @@ const WAY = 'way';
  */
 export function cutOut(document: BotDocument, flowId: string, ids: readonly string[], title: string): CutOut {
   const flow = document.flows[flowId];
-  const chosen = ids.filter((n) => flow?.nodes[n] && !endsItsFlow(flow.nodes[n]));
+  const chosen = ids.filter((n) => flow?.nodes[n] && !endsFlow(flow.nodes[n].kind));
   if (!flow || chosen.length === 0) return { ok: false, reason: 'nothing', nodes: [] };
   const inside = new Set(chosen);
   const entries = waysIn(flow, inside);
@@ -41,11 +42,6 @@ export function cutOut(document: BotDocument, flowId: string, ids: readonly stri
     flow: name,
     node: call,
   };
-}
-
-/** True for a node that ends the flow that it stands in. */
-function endsItsFlow(node: FlowNode): boolean {
-  return nodeKinds.get(node.kind)?.ends === true;
 }
 
 /** The chosen nodes that something outside leads to, or that the flow begins with. */

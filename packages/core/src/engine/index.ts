@@ -75,7 +75,7 @@ export {
 export { message, type Citation, type Message } from './message.js';
 export { createMind, knowledgeIndex, type Mind } from './mind.js';
 export { nodeKinds } from './nodes/registry.js';
-export { asksVisitor, calledFlows, isStill, referencesOf, usesOf, waits } from './refers.js';
+export { asksVisitor, calledFlows, endsFlow, isStill, referencesOf, usesOf, waits } from './refers.js';
 export {
   turnSheet,
   type Change,

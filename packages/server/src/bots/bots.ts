@@ -4,7 +4,8 @@ import { fieldErrors } from './documents.js';
 import type { DraftAt, Drafts } from '../drafts/drafts.js';
 import { Refused } from '../base/refused.js';
 import { webChat } from '../channels/web-chat/web-chat.js';
-import * as store from '../store/bots.js';
+import { type BotRow, findBot, insertBot } from '../store/bots.js';
+import { type ReleaseRow, findRelease, insertRelease, liveBefore, moveConversations, setLive } from '../store/releases.js';
 import { insertChannel, updateChannel } from '../store/channels.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { retrying } from '../store/hot.js';
@@ -42,7 +43,7 @@ export function blankDocument(name: string): BotDocument {
 export async function createBot(db: Db, clock: Clock, ownerId: string, document: BotDocument): Promise<OwnDraft> {
   const id = newId(clock);
   await db.transaction(async (tx) => {
-    await store.insertBot(tx, { id, ownerId, document, at: clock.now() });
+    await insertBot(tx, { id, ownerId, document, at: clock.now() });
     const address = newSecret().slice(0, CHANNEL_ADDRESS_LENGTH);
     await insertChannel(tx, { id: newId(clock), bot_id: id, kind: webChat.kind, address });
   });
@@ -50,15 +51,15 @@ export async function createBot(db: Db, clock: Clock, ownerId: string, document:
 }
 
 /** A bot that this person may work on, or the end of the request. */
-export async function ownBot(db: Db, ownerId: string, id: string, deleted = false): Promise<store.BotRow> {
-  const row = await store.findBot(db, ownerId, id, deleted);
+export async function ownBot(db: Db, ownerId: string, id: string, deleted = false): Promise<BotRow> {
+  const row = await findBot(db, ownerId, id, deleted);
   if (!row) throw new Refused('no-bot', {});
   return row;
 }
 
 /** A bot with its draft. */
 export interface OwnDraft extends DraftAt {
-  readonly bot: store.BotRow;
+  readonly bot: BotRow;
 }
 
 /** The draft of a bot that this person may work on, or the end of the request. */
@@ -79,7 +80,7 @@ export interface NewRelease {
 }
 
 /** Makes the draft a release, and the live one unless told otherwise. Errors that the checks find stop it. */
-export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: NewRelease): Promise<store.ReleaseRow> {
+export async function createRelease(parts: BotParts, bot: BotRow, wanted: NewRelease): Promise<ReleaseRow> {
   const { db, clock, drafts } = parts;
   const { revision, document } = await drafts.current(bot.id);
   assertReleasable(bot, revision, document, wanted.revision);
@@ -98,7 +99,7 @@ export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: 
   try {
     await retrying(() =>
       db.transaction(async (tx) => {
-        await store.insertRelease(tx, row);
+        await insertRelease(tx, row);
         if (live) await goLive(tx, clock, bot, { id: row.id, personId, move });
       }),
     );
@@ -106,13 +107,13 @@ export async function createRelease(parts: BotParts, bot: store.BotRow, wanted: 
     if (isDuplicate(error)) throw new Refused('draft-moved-on', { revision });
     throw error;
   }
-  const made = await store.findRelease(db, bot.id, row.number);
+  const made = await findRelease(db, bot.id, row.number);
   if (!made) throw new Error('the release that was just made is gone');
   return made;
 }
 
 /** Ends the request where a draft cannot be released: it is another one now, it is released already, or the checks find errors. */
-export function assertReleasable(bot: store.BotRow, revision: number, document: BotDocument, wanted: number | undefined): void {
+export function assertReleasable(bot: BotRow, revision: number, document: BotDocument, wanted: number | undefined): void {
   if (wanted !== undefined && wanted !== revision) throw new Refused('draft-moved-on', { revision });
   if (bot.release_revision === revision) throw new Refused('nothing-to-release', { release: bot.release_number });
   const problems = checkBot(document).filter((p) => p.severity === 'error');
@@ -123,17 +124,17 @@ export function assertReleasable(bot: store.BotRow, revision: number, document: 
 async function goLive(
   tx: Db,
   clock: Clock,
-  bot: store.BotRow,
+  bot: BotRow,
   release: { id: string; personId: string; move: boolean },
 ): Promise<number> {
-  const moved = release.move ? await store.moveConversations(tx, bot.id, release.id) : 0;
+  const moved = release.move ? await moveConversations(tx, bot.id, release.id) : 0;
   const { id: releaseId, personId } = release;
-  await store.setLive(tx, { id: newId(clock), botId: bot.id, releaseId, personId, moved, at: clock.now() });
+  await setLive(tx, { id: newId(clock), botId: bot.id, releaseId, personId, moved, at: clock.now() });
   return moved;
 }
 
 export interface WentLive {
-  readonly release: store.ReleaseRow;
+  readonly release: ReleaseRow;
   /** Open conversations that were moved to it. */
   readonly moved: number;
 }
@@ -141,7 +142,7 @@ export interface WentLive {
 /** Makes a release live: channels that are not bound to another serve it from now on. */
 export async function makeLive(
   { db, clock }: BotParts,
-  bot: store.BotRow,
+  bot: BotRow,
   number: number,
   wanted: { personId: string; move: boolean },
 ): Promise<WentLive> {
@@ -151,25 +152,21 @@ export async function makeLive(
 }
 
 /** Makes the release live that was live before this one. */
-export async function rollBack(
-  parts: BotParts,
-  bot: store.BotRow,
-  wanted: { personId: string; move: boolean },
-): Promise<WentLive> {
-  const before = bot.live_release_id === null ? undefined : await store.liveBefore(parts.db, bot.id, bot.live_release_id);
+export async function rollBack(parts: BotParts, bot: BotRow, wanted: { personId: string; move: boolean }): Promise<WentLive> {
+  const before = bot.live_release_id === null ? undefined : await liveBefore(parts.db, bot.id, bot.live_release_id);
   if (!before) throw new Refused('no-release-before', {});
   return makeLive(parts, bot, before.number, wanted);
 }
 
 /** A release of a bot, or the end of the request. */
-export async function ownRelease(db: Db, bot: store.BotRow, number: number): Promise<store.ReleaseRow & { document: string }> {
-  const release = await store.findRelease(db, bot.id, number);
+export async function ownRelease(db: Db, bot: BotRow, number: number): Promise<ReleaseRow & { document: string }> {
+  const release = await findRelease(db, bot.id, number);
   if (release) return release;
   throw new Refused('no-release', { number, newest: bot.release_number });
 }
 
 /** Binds a channel to a release by its number, or to whichever is live. */
-export async function bindChannel(db: Db, bot: store.BotRow, channelId: string, serves: 'live' | number): Promise<void> {
+export async function bindChannel(db: Db, bot: BotRow, channelId: string, serves: 'live' | number): Promise<void> {
   const release = serves === 'live' ? undefined : await ownRelease(db, bot, serves);
   await updateChannel(db, bot.id, channelId, { release_id: release?.id ?? null });
 }

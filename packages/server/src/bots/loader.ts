@@ -2,7 +2,7 @@ import { compile, type CompiledBot } from '@primrose/core';
 import { storedDocument } from './documents.js';
 import type { Drafts } from '../drafts/drafts.js';
 import { Recent } from '../base/recent.js';
-import { releaseDocument } from '../store/bots.js';
+import { releaseDocument } from '../store/releases.js';
 import type { Db } from '../store/database.js';
 
 /** A compiled bot and which version it is: a release, or a revision of the draft. */

@@ -11,7 +11,18 @@ import {
 import type { Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
 import { acceptDocument, fieldErrors, storedDocument } from '../bots/documents.js';
-import * as store from '../store/bots.js';
+import {
+  type EditKind,
+  advanceDraft,
+  draftRevision,
+  insertEdit,
+  insertSnapshot,
+  markUndone,
+  nextRedo,
+  nextUndo,
+  patchesBetween,
+  snapshotBefore,
+} from '../store/edits.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { retrying } from '../store/hot.js';
 
@@ -26,7 +37,7 @@ export interface Edit {
   readonly botId: string;
   readonly personId: string;
   readonly revision: number;
-  readonly kind: store.EditKind;
+  readonly kind: EditKind;
   readonly ofRevision?: number;
   readonly patch: readonly PatchOperation[];
 }
@@ -56,7 +67,7 @@ export class Drafts {
 
   /** The draft as it is now. Throws `not-found` where there is none. */
   async current(botId: string): Promise<DraftAt> {
-    const revision = await store.draftRevision(this.#db, botId);
+    const revision = await draftRevision(this.#db, botId);
     if (revision === undefined) throw new Refused('no-bot', {});
     return { revision, document: await this.at(botId, revision) };
   }
@@ -67,12 +78,12 @@ export class Drafts {
     const known = kept.get(revision);
     if (known) return known;
     const nearest = Math.max(-1, ...[...kept.keys()].filter((r) => r < revision));
-    const snapshot = await store.snapshotBefore(this.#db, botId, revision);
+    const snapshot = await snapshotBefore(this.#db, botId, revision);
     if (!snapshot) throw new Refused('no-revision', { revision });
     const near = nearest >= snapshot.revision ? kept.get(nearest) : undefined;
     const from = near ? nearest : snapshot.revision;
     let document = near ?? storedDocument(snapshot.document);
-    for (const patch of await store.patchesBetween(this.#db, botId, from, revision)) document = patched(document, patch);
+    for (const patch of await patchesBetween(this.#db, botId, from, revision)) document = patched(document, patch);
     this.#keep(botId, revision, document);
     return document;
   }
@@ -103,7 +114,7 @@ export class Drafts {
       const now = await this.current(edit.botId);
       const { patch, document } = this.#merged(edit, base, now);
       if (patch.length === 0) {
-        if (edit.kind === 'undo' || edit.kind === 'redo') await store.markUndone(this.#db, edit.botId, edit.revision);
+        if (edit.kind === 'undo' || edit.kind === 'redo') await markUndone(this.#db, edit.botId, edit.revision);
         return now;
       }
       const done = await this.#store(edit, now, patch, document);
@@ -113,7 +124,7 @@ export class Drafts {
   }
 
   async #knownRevision({ botId, revision }: Edit): Promise<number> {
-    const current = await store.draftRevision(this.#db, botId);
+    const current = await draftRevision(this.#db, botId);
     if (current === undefined || revision < 1 || revision > current)
       throw new Refused('revision-to-come', { revision: current ?? 0, asked: revision });
     return revision;
@@ -141,10 +152,10 @@ export class Drafts {
     try {
       const stored = await retrying(() =>
         this.#db.transaction(async (tx) => {
-          if (!(await store.advanceDraft(tx, botId, now.revision, document, at))) return false;
-          await store.insertEdit(tx, { botId, revision, personId, at, kind, ofRevision, patch, differences });
-          if (kind === 'undo' || kind === 'redo') await store.markUndone(tx, botId, edit.revision);
-          if (revision % SNAPSHOT_EVERY === 0) await store.insertSnapshot(tx, botId, revision, document);
+          if (!(await advanceDraft(tx, botId, now.revision, document, at))) return false;
+          await insertEdit(tx, { botId, revision, personId, at, kind, ofRevision, patch, differences });
+          if (kind === 'undo' || kind === 'redo') await markUndone(tx, botId, edit.revision);
+          if (revision % SNAPSHOT_EVERY === 0) await insertSnapshot(tx, botId, revision, document);
           return true;
         }),
       );
@@ -167,14 +178,14 @@ export class Drafts {
 
   /** Takes back a person's newest edit that still stands; what others did since stays. */
   async undo(botId: string, personId: string): Promise<DraftAt> {
-    const found = await store.nextUndo(this.#db, botId, personId);
+    const found = await nextUndo(this.#db, botId, personId);
     if (!found) throw new Refused('nothing-to-undo', {});
     return this.#takeBack({ botId, personId, revision: found.revision, kind: 'undo', ofRevision: found.revision });
   }
 
   /** Makes again what the person has undone last, if they have not edited since. */
   async redo(botId: string, personId: string): Promise<DraftAt> {
-    const found = await store.nextRedo(this.#db, botId, personId);
+    const found = await nextRedo(this.#db, botId, personId);
     if (!found) throw new Refused('nothing-to-redo', {});
     return this.#takeBack({ botId, personId, revision: found.revision, kind: 'redo', ofRevision: found.of_revision });
   }

@@ -1,6 +1,6 @@
 import type { Request, Response } from 'express';
 import type { Logger } from 'pino';
-import { draftRevisions, patchesBetween } from '../store/bots.js';
+import { draftRevisions, patchesBetween } from '../store/edits.js';
 import type { Clock } from '../base/clock.js';
 import type { Db } from '../store/database.js';
 

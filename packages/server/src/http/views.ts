@@ -14,7 +14,9 @@ import { actionTarget, differenceSentence, plainText, type BotDocument } from '@
 import type { OwnDraft } from '../bots/bots.js';
 import { channelKind } from '../channels/registry.js';
 import * as columns from '../store/columns.js';
-import type { BotRow, EditRow, ReleaseRow } from '../store/bots.js';
+import type { BotRow } from '../store/bots.js';
+import type { EditRow } from '../store/edits.js';
+import type { ReleaseRow } from '../store/releases.js';
 import type { ServingChannel } from '../store/channels.js';
 import type { ListedConversation, TurnRow } from '../store/conversations.js';
 import type { LineRow } from '../store/lines.js';

@@ -1,5 +1,5 @@
 import type { BotDocument } from '@primrose/core';
-import { connectionAddresses, standIns } from '../store/bots.js';
+import { connectionAddresses, standIns } from '../store/connections.js';
 import type { Db } from '../store/database.js';
 import { connectionOwner, type Secrets } from './secrets.js';
 

@@ -1,64 +1,32 @@
 import {
-  eventOf,
-  keptEvent,
   lineTo,
   openSession,
   recordedResults,
-  waitingAt,
   type BotDocument,
   type EventOf,
   type IncomingEvent,
-  type Session,
   type Noted,
+  type Session,
   type Values,
 } from '@primrose/core';
-import type { LiveEvent, OutsideMode, Paused, SimulatedEvent, SimulationClock, Speaker, TurnRecord } from '@primrose/contract';
+import type { LiveEvent, OutsideMode, Paused, SimulatedEvent, TurnRecord } from '@primrose/contract';
 import { newId, type Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
-import type { Listeners } from '../understanding/listeners.js';
-import { prepareMind } from '../understanding/minds.js';
+import type { BotLoader, LoadedBot } from '../bots/loader.js';
 import type { PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
 import { createReach, createStandInReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
-import { standIns } from '../store/bots.js';
-import { isDuplicate, type Db } from '../store/database.js';
+import { standIns } from '../store/connections.js';
 import * as columns from '../store/columns.js';
+import { isDuplicate, type Db } from '../store/database.js';
 import * as store from '../store/simulations.js';
-import type { BotLoader, LoadedBot } from '../bots/loader.js';
+import type { Listeners } from '../understanding/listeners.js';
+import { prepareMind } from '../understanding/minds.js';
+import { pausedColumn, rowRecord, simulatedRecord, type PausedTurn } from './records.js';
+import { eventIn, settingsColumn, USUAL, usualMode, type SimulationSettings } from './settings.js';
 import { simulateTurn, type Outside, type Simulated } from './simulate.js';
-
-/** What a simulation is set to, as it is stored. */
-export interface SimulationSettings {
-  readonly speaker: Speaker;
-  readonly clock: SimulationClock | null;
-  /** Only what somebody chose; the rest is as usual. */
-  readonly outside: Readonly<Record<string, OutsideMode>>;
-  readonly samples: readonly string[];
-}
-
-export const USUAL: SimulationSettings = {
-  speaker: { visitor: null, name: null, channel: 'simulator', language: null, zone: null, buttons: true },
-  clock: null,
-  outside: {},
-  samples: [],
-};
-
-/** A turn that waits for somebody to go on, as it is stored. */
-interface PausedTurn {
-  readonly turn: string;
-  readonly externalId: string;
-  readonly parent: string | null;
-  readonly event: IncomingEvent;
-  readonly path: string;
-  readonly results: readonly Noted[];
-  readonly view: Paused;
-  /** The revision that it began with. */
-  readonly revision: number;
-}
-
-export const settingsColumn = columns.ownColumn<SimulationSettings>('settings', 'speaker', 'outside');
-const pausedColumn = columns.ownColumn<PausedTurn>('paused', 'event', 'results', 'view');
+import { Stops } from './stops.js';
 
 export interface SimulationsParts {
   readonly db: Db;
@@ -81,13 +49,7 @@ export interface TurnWanted {
 
 export type Ran = { readonly turn: TurnRecord } | { readonly paused: Paused };
 
-const LOOK_FOR_STOP_MS = 300;
 const nobody = () => undefined;
-
-/** Where calls go when nobody has said: to the stand-in where there is one, else to samples. Never for real. */
-function usualMode(connection: string, present: ReadonlyMap<string, string>): OutsideMode {
-  return present.has(connection) ? 'stand-in' : 'samples';
-}
 
 /**
  * Simulations: conversations with the draft that are trees of turns. A turn is stored with the state after it and never
@@ -96,10 +58,11 @@ function usualMode(connection: string, present: ReadonlyMap<string, string>): Ou
 export class Simulations {
   readonly #parts: SimulationsParts;
   readonly #queues = new Map<string, Promise<unknown>>();
-  readonly #stops = new Map<string, () => void>();
+  readonly #stops: Stops;
 
   constructor(parts: SimulationsParts) {
     this.#parts = parts;
+    this.#stops = new Stops(parts.db, parts.clock);
   }
 
   /** Runs one turn, after those that are under way. A repeat of an id gives the turn that there is. */
@@ -136,8 +99,7 @@ export class Simulations {
 
   /** Stops the turn that runs, in whichever process that is. */
   async stop(row: store.SimulationRow): Promise<void> {
-    this.#stops.get(row.id)?.();
-    await store.changeSimulation(this.#parts.db, row.id, { stop_at: this.#parts.clock.now() });
+    await this.#stops.stop(row.id);
   }
 
   /** Says a line again to the draft as it is now: a new branch, turn by turn, at the moments of the old one. */
@@ -240,7 +202,7 @@ export class Simulations {
       externalId: wanted.externalId,
       parent: wanted.after === undefined ? simulation.head : wanted.after,
       again: null,
-      event: this.#eventOf(wanted.event, settings, loaded.bot.document),
+      event: eventIn(wanted.event, settings, loaded.bot.document, clock.now()),
       stepping: wanted.stepping,
       results: [],
       tell: wanted.tell,
@@ -275,7 +237,7 @@ export class Simulations {
     if (simulation.stop_at !== null) await store.changeSimulation(db, simulation.id, { stop_at: null });
     const { session, number } = await this.#before(simulation, settings, loaded, turn);
     const kept = turn.parent === null ? { kept: session.visitor } : {};
-    const { stopped, end } = this.#stopping(simulation.id);
+    const { stopped, end } = this.#stops.watch(simulation.id);
     try {
       const mind = await prepareMind(listeners, loaded.bot.document, loaded.bot.listens);
       const outside = await this.#outside(simulation.bot_id, loaded, settings);
@@ -385,123 +347,4 @@ export class Simulations {
       samples,
     };
   }
-
-  /** What comes in, said by whoever speaks at the simulation's own moment. */
-  #eventOf(event: SimulatedEvent, settings: SimulationSettings, document: BotDocument): IncomingEvent {
-    const { speaker } = settings;
-    const base = {
-      at: momentOf(settings.clock, this.#parts.clock.now()).toISOString(),
-      channel: speaker.channel,
-      ...(speaker.name === null ? {} : { name: speaker.name, firstName: speaker.name.split(' ')[0] ?? speaker.name }),
-      ...(speaker.zone === null ? {} : { zone: speaker.zone }),
-    };
-    switch (event.type) {
-      case 'open':
-      case 'hand-back':
-        return { type: event.type, ...base };
-      case 'start':
-        return { type: 'start', ...base, start: event.start };
-      case 'sample': {
-        const kept = keptEvent(document.samples, event.sample);
-        if (!kept) throw new Refused('no-kept-event', { sample: event.sample });
-        return { ...base, ...eventOf(kept) };
-      }
-      case 'message': {
-        const { text, choice, pictures, files } = event;
-        return {
-          type: 'message',
-          ...base,
-          ...(text === undefined ? {} : { text }),
-          ...(choice === undefined ? {} : { choice }),
-          ...(pictures === undefined ? {} : { pictures }),
-          ...(files === undefined ? {} : { files }),
-        };
-      }
-      default:
-        return event satisfies never;
-    }
-  }
-
-  /** Tells when a turn is to stop: asked for here, or in another process. */
-  #stopping(id: string): { stopped: Promise<void>; end: () => void } {
-    const { db, clock } = this.#parts;
-    let stop: () => void = nobody;
-    const stopped = new Promise<void>((resolve) => (stop = resolve));
-    this.#stops.set(id, stop);
-    const asked = async () => {
-      if (await store.isStopped(db, id)) stop();
-    };
-    const endLooking = clock.every(LOOK_FOR_STOP_MS, () => void asked().catch(nobody));
-    return {
-      stopped,
-      end: () => {
-        endLooking();
-        if (this.#stops.get(id) === stop) this.#stops.delete(id);
-      },
-    };
-  }
-}
-
-/** The moment at which a simulation is now. */
-export function momentOf(clock: SimulationClock | null, now: Date): Date {
-  if (clock === null) return now;
-  const at = Date.parse(clock.at);
-  return new Date(clock.runs ? at + (now.getTime() - Date.parse(clock.set)) : at);
-}
-
-interface Place {
-  readonly id: string;
-  readonly simulation: string;
-  readonly parent: string | null;
-  readonly again: string | null;
-  readonly number: number;
-  readonly revision: number;
-  readonly at: Date;
-  readonly kept?: Values;
-}
-
-function simulatedRecord(ran: Simulated, place: Place): TurnRecord {
-  const { id, simulation, parent, again, number, revision, at, kept } = place;
-  const { sheet, session } = ran.result;
-  return {
-    id,
-    parent,
-    again,
-    conversation: simulation,
-    number,
-    at: at.toISOString(),
-    ms: ran.ms,
-    release: null,
-    revision,
-    sheet,
-    timings: [...ran.timings],
-    samples: ran.samples,
-    waitsAt: waitingAt(session),
-    ...(kept === undefined ? {} : { kept }),
-  };
-}
-
-/** A stored turn as everybody sees it. */
-export function rowRecord(row: store.SimulatedTurnRow): TurnRecord {
-  return {
-    id: row.id,
-    parent: row.parent,
-    again: row.again,
-    conversation: row.simulation_id,
-    number: row.number,
-    at: row.at.toISOString(),
-    ms: row.ms,
-    release: null,
-    revision: row.revision,
-    sheet: columns.sheetColumn.read(row.sheet),
-    timings: columns.timingsColumn.read(row.timings),
-    samples: columns.samplesColumn.read(row.samples),
-    waitsAt: waitingAt(columns.stateColumn.read(row.state)),
-    ...(row.kept === null ? {} : { kept: columns.variablesColumn.read(row.kept) }),
-  };
-}
-
-/** The paused turn of a simulation; null where none pauses. */
-export function pausedIn({ paused }: store.SimulationRow): Paused | null {
-  return paused === null ? null : pausedColumn.read(paused).view;
 }

@@ -12,7 +12,8 @@ import { channelOwner, Secrets } from '../outside/secrets.js';
 import { DEMO_FOLDER } from './service.js';
 import { hookMessenger } from '../channels/hook-messenger/hook-messenger.js';
 import { webChat } from '../channels/web-chat/web-chat.js';
-import * as store from '../store/bots.js';
+import { findBot } from '../store/bots.js';
+import { setConnectionAddress, setStandIn } from '../store/connections.js';
 import { insertChannel, listChannels, updateChannel } from '../store/channels.js';
 import { mappingColumn } from '../store/columns.js';
 import { openDatabase, type Db } from '../store/database.js';
@@ -97,12 +98,12 @@ async function ensureDemo(
   const id = fact?.value ?? (await loadDemo(db, ownerId));
   const { [MESSENGER]: messenger, ...connections } = standIns;
   for (const [name, address] of Object.entries(connections)) {
-    await store.setConnectionAddress(db, id, name, address);
-    await store.setStandIn(db, id, name, address);
+    await setConnectionAddress(db, id, name, address);
+    await setStandIn(db, id, name, address);
   }
   const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger);
   const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);
-  const bot = await store.findBot(db, ownerId, id);
+  const bot = await findBot(db, ownerId, id);
   return bot && channel && { chat: channel.address, ...(hook === undefined ? {} : { hook }) };
 }
 

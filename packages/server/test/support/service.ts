@@ -12,13 +12,20 @@ export const DATABASE_URL = process.env['PRIMROSE_TEST_DATABASE_URL'] ?? '';
 export const CHROMIUM = process.env['PRIMROSE_TEST_CHROMIUM'] ?? '/usr/bin/chromium';
 export const FOLDER = process.env['PRIMROSE_TEST_FOLDER'] ?? '';
 
+/** Programs of ours run as they are built: without what the tests are loaded with. */
+const AS_INSTALLED = { execArgv: [] };
+
 /** A program of ours with a line to it; resolves with its port once it is ready. */
 export function startChild(
   path: string,
   args: string[],
   env: Record<string, string>,
 ): Promise<{ child: ChildProcess; port: number }> {
-  const child = fork(path, args, { env: { ...process.env, ...env }, stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
+  const child = fork(path, args, {
+    ...AS_INSTALLED,
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+  });
   return new Promise((resolve, reject) => {
     child.once('message', (message) => resolve({ child, port: (message as { port: number }).port }));
     child.once('exit', (code) => reject(new Error(`${path} stopped with ${code}`)));
@@ -44,7 +51,11 @@ function prepare(env: Record<string, string>, standIns: Readonly<Record<string, 
   // Services on one database each have a token of their own: one of the same name is replaced.
   const args = ['prepare', '--demo', '--token-name', `tests ${env['PRIMROSE_PORT']}`];
   for (const [name, address] of Object.entries(standIns)) args.push('--stand-in', `${name}=${address}`);
-  const child = fork(SERVER, args, { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'inherit', 'ipc'] });
+  const child = fork(SERVER, args, {
+    ...AS_INSTALLED,
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
+  });
   let out = '';
   child.stdout?.on('data', (chunk: Buffer) => (out += chunk.toString()));
   return new Promise((resolve, reject) => {
@@ -177,7 +188,11 @@ function start(): Promise<TestService> {
 }
 
 function prepareLink(env: Record<string, string>): Promise<{ console: string }> {
-  const child = fork(SERVER, ['prepare'], { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'inherit', 'ipc'] });
+  const child = fork(SERVER, ['prepare'], {
+    ...AS_INSTALLED,
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
+  });
   let out = '';
   child.stdout?.on('data', (chunk: Buffer) => (out += chunk.toString()));
   return new Promise((resolve) => child.once('close', () => resolve(JSON.parse(out) as { console: string })));

@@ -7,7 +7,7 @@ import { OptionalTarget, UnderField } from '../fields.js';
 import { NewAction } from '../NewAction.js';
 import { useFieldSetting } from '../setting.js';
 import { Cases, type Case } from './cases.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 import { written } from './set.js';
 
 const ANSWER = ['answer', 'status'];

@@ -2,7 +2,7 @@ import { ANSWER_KINDS, type Text } from '@primrose/core';
 import { WordsInput } from '../CodeInput.js';
 import { TargetInput, UnderField } from '../fields.js';
 import { useFieldSetting } from '../setting.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 const DEFAULT_TRIES = 2;
 

@@ -1,6 +1,6 @@
 import { UnderField } from '../fields.js';
 import { Cases, type Case } from './cases.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 export function BranchEditor({ node, set }: EditorProps) {
   return (

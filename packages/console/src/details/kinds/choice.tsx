@@ -2,7 +2,7 @@ import type { Text } from '@primrose/core';
 import { CodeInput, WordsInput } from '../CodeInput.js';
 import { RemoveButton, Rows, movedItem } from '../Rows.js';
 import { OptionalTarget, UnderField } from '../fields.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 interface Button {
   readonly id: string;

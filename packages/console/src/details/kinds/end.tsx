@@ -1,6 +1,6 @@
 import type { Text } from '@primrose/core';
 import { WordsInput } from '../CodeInput.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 export function EndEditor({ node, set }: EditorProps) {
   return (

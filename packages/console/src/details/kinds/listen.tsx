@@ -3,7 +3,7 @@ import { WordsInput } from '../CodeInput.js';
 import { RemoveButton, Rows } from '../Rows.js';
 import { ShapedInput, UnderField } from '../fields.js';
 import { useFieldSetting } from '../setting.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 /** Roles that the intents of a node mark. */
 function rolesOf(phrases: readonly string[]): string[] {

@@ -1,7 +1,7 @@
 import { CodeInput } from '../CodeInput.js';
 import { TargetInput, UnderField } from '../fields.js';
 import { useFieldSetting } from '../setting.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 const DEFAULT_MOST = 3;
 

@@ -4,7 +4,7 @@ import { estimateTokens, textOf, type TypeDeclaration } from '@primrose/core';
 import { RemoveButton, Rows } from '../Rows.js';
 import { ShapedInput, TargetInput, TextInput, UnderField } from '../fields.js';
 import { useFieldSetting } from '../setting.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 interface Part {
   readonly part: string;

@@ -3,7 +3,7 @@ import { RemoveButton, Rows } from '../Rows.js';
 import { ShapedInput, UnderField } from '../fields.js';
 import { useFieldSetting } from '../setting.js';
 import { CallEditor, type CallFields } from './call.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 interface Branch extends CallFields {
   readonly id: string;

@@ -1,5 +1,5 @@
 import { DurationInput } from '../DurationInput.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 export function PauseEditor({ node, set }: EditorProps) {
   return (

@@ -1,4 +1,3 @@
-import type { FlowNode } from '@primrose/core';
 import type { FunctionComponent } from 'react';
 import { ActionEditor } from './action.js';
 import { AskEditor } from './ask.js';
@@ -15,12 +14,7 @@ import { ParallelEditor } from './parallel.js';
 import { PauseEditor } from './pause.js';
 import { SayEditor } from './say.js';
 import { SetEditor } from './set.js';
-
-export interface EditorProps {
-  readonly node: FlowNode;
-  /** Sets one field of the node; undefined takes it away. */
-  readonly set: (field: string, value: unknown) => void;
-}
+import type { EditorProps } from './editor.js';
 
 /** One editor per node kind. */
 export const kindEditors: Readonly<Record<string, FunctionComponent<EditorProps>>> = {

@@ -3,7 +3,7 @@ import type { Value } from '@primrose/core';
 import { RemoveButton, Rows, movedItem } from '../Rows.js';
 import { TargetInput, UnderField } from '../fields.js';
 import { useFieldSetting } from '../setting.js';
-import type { EditorProps } from './registry.js';
+import type { EditorProps } from './editor.js';
 
 type Setting = { readonly into: string } & ({ readonly to: Value } | { readonly add: Value } | { readonly remove: Value });
 type Way = 'to' | 'add' | 'remove';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { action } from './action.js';
 import type { EffectType } from './effect.js';
 import { lookup } from './lookup.js';

@@ -4,7 +4,8 @@ import { assertUsable } from '../../channels/hook-messenger/routes.js';
 import { channelKind } from '../../channels/registry.js';
 import { acceptDocument } from '../../bots/documents.js';
 import { channelOwner, connectionOwner } from '../../outside/secrets.js';
-import * as store from '../../store/bots.js';
+import { listBots, setDeleted } from '../../store/bots.js';
+import { connectionAddresses, setConnectionAddress, setStandIn, standIns } from '../../store/connections.js';
 import * as channels from '../../store/channels.js';
 import type { BotParts } from '../../bots/bots.js';
 import type { Secrets } from '../../outside/secrets.js';
@@ -30,8 +31,8 @@ export function botHandlers(parts: BotRouteParts): Handlers {
   const connectionsOf = async (botId: string, document: BotDocument) =>
     connectionViews(
       document,
-      await store.connectionAddresses(db, botId),
-      await store.standIns(db, botId),
+      await connectionAddresses(db, botId),
+      await standIns(db, botId),
       await secrets.names(connectionOwner(botId)),
     );
   const connectionOf = async (botId: string, document: BotDocument, name: string) => {
@@ -42,7 +43,7 @@ export function botHandlers(parts: BotRouteParts): Handlers {
   return {
     listBots: async ({ person, query }) => {
       const limit = query.limit ?? PAGE;
-      const rows = await store.listBots(db, person.id, {
+      const rows = await listBots(db, person.id, {
         deleted: query.deleted === 'true',
         limit: limit + 1,
         ...(query.after === undefined ? {} : { after: query.after }),
@@ -56,21 +57,21 @@ export function botHandlers(parts: BotRouteParts): Handlers {
     getBot: async ({ person, params }) => botView(await ownBot(db, person.id, params.bot)),
     deleteBot: async ({ person, params }) => {
       const row = await ownBot(db, person.id, params.bot);
-      await store.setDeleted(db, row.id, clock.now());
+      await setDeleted(db, row.id, clock.now());
       return undefined;
     },
     restoreBot: async ({ person, params }) => {
       const row = await ownBot(db, person.id, params.bot, true);
-      await store.setDeleted(db, row.id, null);
+      await setDeleted(db, row.id, null);
       return botView(await ownBot(db, person.id, row.id));
     },
     duplicateBot: async ({ person, params }) => {
       const { document } = await draftOf(person.id, params.bot);
       const bot = `${document.bot}-copy`.slice(0, 80);
       const copy = await createBot(db, clock, person.id, { ...document, bot, name: `${document.name} (copy)`.slice(0, 120) });
-      for (const [name, address] of await store.connectionAddresses(db, params.bot))
-        await store.setConnectionAddress(db, copy.bot.id, name, address);
-      for (const [name, address] of await store.standIns(db, params.bot)) await store.setStandIn(db, copy.bot.id, name, address);
+      for (const [name, address] of await connectionAddresses(db, params.bot))
+        await setConnectionAddress(db, copy.bot.id, name, address);
+      for (const [name, address] of await standIns(db, params.bot)) await setStandIn(db, copy.bot.id, name, address);
       return draftView(copy, NEW);
     },
     listProblems: async ({ person, params }) => {
@@ -106,8 +107,8 @@ export function botHandlers(parts: BotRouteParts): Handlers {
       const { document } = await draftOf(person.id, params.bot);
       await connectionOf(params.bot, document, params.connection);
       const { address, standIn } = body;
-      if (address !== undefined) await store.setConnectionAddress(db, params.bot, params.connection, address);
-      if (standIn !== undefined) await store.setStandIn(db, params.bot, params.connection, standIn);
+      if (address !== undefined) await setConnectionAddress(db, params.bot, params.connection, address);
+      if (standIn !== undefined) await setStandIn(db, params.bot, params.connection, standIn);
       return connectionOf(params.bot, document, params.connection);
     },
     setSecret: async ({ person, params, body }) => {

@@ -5,7 +5,7 @@ import { acceptDocument, storedDocument } from '../../bots/documents.js';
 import { streamEdits, type Streaming } from '../../drafts/watch.js';
 import type { DraftAt } from '../../drafts/drafts.js';
 import { readFile, writeFile, writeZip } from '../../bots/files.js';
-import * as store from '../../store/bots.js';
+import { listEdits, listHistory, nextRedo, nextUndo } from '../../store/edits.js';
 import type { BotParts } from '../../bots/bots.js';
 import { numberCursor, paged, PAGE, sendFile, type Handlers } from '../route.js';
 import { botView, draftView, editView, pastEditView } from '../views.js';
@@ -16,7 +16,7 @@ export function draftHandlers(parts: BotParts & Streaming): Handlers {
 
   /** What the person who asks could undo and redo now. */
   const steps = async (botId: string, personId: string) => {
-    const [undo, redo] = await Promise.all([store.nextUndo(db, botId, personId), store.nextRedo(db, botId, personId)]);
+    const [undo, redo] = await Promise.all([nextUndo(db, botId, personId), nextRedo(db, botId, personId)]);
     return { undo: undo !== undefined, redo: redo !== undefined };
   };
   /** The answer to a change: what the asker has to do to their own outcome of it to have the draft as it is now. */
@@ -69,13 +69,13 @@ export function draftHandlers(parts: BotParts & Streaming): Handlers {
     listEdits: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const limit = query.limit ?? PAGE;
-      return paged(await store.listEdits(db, bot.id, query.since ?? 0, limit + 1), limit, editView, (r) => String(r.revision));
+      return paged(await listEdits(db, bot.id, query.since ?? 0, limit + 1), limit, editView, (r) => String(r.revision));
     },
     listHistory: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const limit = query.limit ?? PAGE;
       const before = numberCursor(query.after);
-      return paged(await store.listHistory(db, bot.id, before, limit + 1), limit, pastEditView, (r) => String(r.revision));
+      return paged(await listHistory(db, bot.id, before, limit + 1), limit, pastEditView, (r) => String(r.revision));
     },
     exportBot: async ({ person, params, query, res }) => {
       const { bot, document } = await ownDraft(parts, person.id, params.bot);

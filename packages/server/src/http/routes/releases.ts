@@ -3,7 +3,9 @@ import { compareDocuments, differenceSentence, missSentence, type BotDocument, t
 import { assertReleasable, createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots/bots.js';
 import { storedDocument } from '../../bots/documents.js';
 import { runColumn } from '../../store/columns.js';
-import * as store from '../../store/bots.js';
+import { type BotRow } from '../../store/bots.js';
+import { keepRehearsalRun } from '../../store/rehearsal-runs.js';
+import { type ReleaseRow, listReleases, openByRelease } from '../../store/releases.js';
 import type { BotParts } from '../../bots/bots.js';
 import type { Rehearsing } from '../../rehearsals/rehearsing.js';
 import { HttpProblem } from '../problem.js';
@@ -14,15 +16,15 @@ import { releaseView } from '../views.js';
 export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehearsing }): Handlers {
   const { db, drafts, rehearsing } = parts;
 
-  const shown = async (personId: string, botId: string, release: store.ReleaseRow) => {
+  const shown = async (personId: string, botId: string, release: ReleaseRow) => {
     const bot = await ownBot(db, personId, botId);
-    return releaseView(release, bot.live_release_id, await store.openByRelease(db, botId));
+    return releaseView(release, bot.live_release_id, await openByRelease(db, botId));
   };
   const wentLive = async (personId: string, botId: string, { release, moved }: WentLive) => {
     return { release: await shown(personId, botId, release), moved };
   };
   /** A version as people name it, with its document. */
-  const versionOf = async (bot: store.BotRow, version: string): Promise<{ name: string; document: BotDocument }> => {
+  const versionOf = async (bot: BotRow, version: string): Promise<{ name: string; document: BotDocument }> => {
     if (version === 'draft') return { name: 'the draft', document: (await drafts.current(bot.id)).document };
     if (version.startsWith('r')) {
       const revision = Number(version.slice(1));
@@ -33,12 +35,12 @@ export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehears
   };
 
   /** Runs the rehearsals of the draft. One that fails needs a reason, which is what comes back; without any, there is none to keep. */
-  const rehearsed = async (bot: store.BotRow, wanted: number | undefined, reason: string | undefined) => {
+  const rehearsed = async (bot: BotRow, wanted: number | undefined, reason: string | undefined) => {
     const { revision, document } = await drafts.current(bot.id);
     assertReleasable(bot, revision, document, wanted);
     if (Object.keys(document.rehearsals ?? {}).length === 0) return undefined;
     const run = await rehearsing.run(document, revision);
-    await store.keepRehearsalRun(db, bot.id, runColumn.write(run));
+    await keepRehearsalRun(db, bot.id, runColumn.write(run));
     if (run.failed === 0 || reason !== undefined) return run.failed === 0 ? undefined : reason;
     const failed = run.items.filter((i) => !i.passed);
     const words = failed.length === 1 ? 'One rehearsal fails' : `${failed.length} rehearsals fail`;
@@ -56,8 +58,8 @@ export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehears
       const bot = await ownBot(db, person.id, params.bot);
       const limit = query.limit ?? PAGE;
       const [rows, open] = await Promise.all([
-        store.listReleases(db, bot.id, limit + 1, numberCursor(query.after)),
-        store.openByRelease(db, bot.id),
+        listReleases(db, bot.id, limit + 1, numberCursor(query.after)),
+        openByRelease(db, bot.id),
       ]);
       return paged(
         rows,

@@ -4,18 +4,11 @@ import { isZone, nearest, type BotDocument } from '@primrose/core';
 import { ownBot, ownDraft } from '../../bots/bots.js';
 import { newId } from '../../base/clock.js';
 import { acceptDocument } from '../../bots/documents.js';
-import {
-  momentOf,
-  pausedIn,
-  rowRecord,
-  settingsColumn,
-  USUAL,
-  type Ran,
-  type Simulations,
-  type SimulationSettings,
-} from '../../simulations/simulations.js';
+import { pausedIn, rowRecord } from '../../simulations/records.js';
+import { momentOf, settingsColumn, USUAL, type SimulationSettings } from '../../simulations/settings.js';
+import type { Ran, Simulations } from '../../simulations/simulations.js';
 import * as columns from '../../store/columns.js';
-import { keepRehearsalRun, lastRehearsalRun } from '../../store/bots.js';
+import { keepRehearsalRun, lastRehearsalRun } from '../../store/rehearsal-runs.js';
 import * as store from '../../store/simulations.js';
 import type { Logger } from 'pino';
 import type { BotParts } from '../../bots/bots.js';

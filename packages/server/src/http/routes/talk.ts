@@ -1,6 +1,6 @@
 import { waitingAt } from '@primrose/core';
 import { ownBot } from '../../bots/bots.js';
-import { rowRecord } from '../../simulations/simulations.js';
+import { rowRecord } from '../../simulations/records.js';
 import { stateColumn } from '../../store/columns.js';
 import * as store from '../../store/conversations.js';
 import { findSimulation, simulatedTurns } from '../../store/simulations.js';
