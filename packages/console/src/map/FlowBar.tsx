@@ -21,33 +21,60 @@ interface FlowBarProps {
 
 const counted = (n: number, one: string, many: string) => (n === 1 ? `1 ${one}` : `${n} ${many}`);
 
-/** The line above the Map: which flow, how large, who runs it, and what can be done with it. */
-export function FlowBar(props: FlowBarProps) {
-  const { flowId, layout, outline, onOutline, covering, onCovering, onFind, onKeys, onReplace, onShared } = props;
-  const { bot, document, edit, saved, state, step } = useDraftHandle();
-  const navigate = useNavigate();
-  const [naming, setNaming] = useState<'new' | 'rename'>();
-  const flow = document.flows[flowId];
-  const { beats } = layout;
+/** How many problems each flow has. */
+function useTroubled(): ReadonlyMap<string, number> {
+  const { document } = useDraftHandle();
   const problems = useProblems(document);
-  const troubled = useMemo(() => {
+  return useMemo(() => {
     const counts = new Map<string, number>();
     for (const { flow: id } of problems) if (id !== undefined) counts.set(id, (counts.get(id) ?? 0) + 1);
     return counts;
   }, [problems]);
+}
+
+/** The line above the Map: which flow, how large, who runs it, and what can be done with it. */
+export function FlowBar(props: FlowBarProps) {
+  const { flowId, layout } = props;
+  const { document } = useDraftHandle();
+  const [naming, setNaming] = useState<'new' | 'rename'>();
+  const troubled = useTroubled();
+  return (
+    <div className="flowbar">
+      <FlowMenu {...props} troubled={troubled} onNaming={setNaming} />
+      {naming ? (
+        <NameField flowId={flowId} naming={naming} onDone={() => setNaming(undefined)} />
+      ) : (
+        <>
+          <span className="note">
+            {counted(Object.keys(document.flows[flowId]?.nodes ?? {}).length, 'node', 'nodes')} in{' '}
+            {counted(layout.beats, 'beat', 'beats')}
+            <Troubles count={troubled.get(flowId)} />
+          </span>
+          <CalledBy flowId={flowId} />
+        </>
+      )}
+      <span className="spring" />
+      <StepButtons />
+      <Switches {...props} />
+    </div>
+  );
+}
+
+function Troubles({ count }: { readonly count: number | undefined }) {
+  return count === undefined ? null : <span className="plum"> · {counted(count, 'problem', 'problems')}</span>;
+}
+
+interface FlowMenuProps extends FlowBarProps {
+  readonly troubled: ReadonlyMap<string, number>;
+  readonly onNaming: (naming: 'new' | 'rename') => void;
+}
+
+/** The flows of the bot, and what can be done with the one that is open. */
+function FlowMenu({ flowId, troubled, onNaming, onReplace, onShared }: FlowMenuProps) {
+  const { bot, document, edit } = useDraftHandle();
+  const navigate = useNavigate();
+  const flow = document.flows[flowId];
   const open = (id: string) => void navigate(`/bots/${bot}/map/${id}`);
-  const name = (title: string) => {
-    const words = title.trim();
-    setNaming(undefined);
-    if (words === '') return;
-    if (naming === 'rename')
-      edit((d) => (d.flows[flowId] ? { ...d, flows: { ...d.flows, [flowId]: { ...d.flows[flowId], title: words } } } : d));
-    else {
-      const added = addFlow(document, words);
-      edit(() => added.document);
-      open(added.flow);
-    }
-  };
   const duplicate = () => {
     const made = duplicateFlow(document, flowId);
     edit(() => made.document);
@@ -62,58 +89,80 @@ export function FlowBar(props: FlowBarProps) {
     });
     void navigate(`/bots/${bot}/map`);
   };
+  const begins = document.begins === flowId;
   return (
-    <div className="flowbar">
-      <Dropdown>
-        <Dropdown.Toggle as="button" className="flowpick">
-          <span dir="auto">{flow?.title ?? flowId}</span>
-          <span className="visually-hidden">, choose another flow</span>
-        </Dropdown.Toggle>
-        <Dropdown.Menu className="flowmenu">
-          {Object.entries(document.flows).map(([id, f]) => (
-            <Dropdown.Item key={id} active={id === flowId} onClick={() => open(id)}>
-              {f.title ?? id}
-              {troubled.has(id) && <span className="plum"> · {counted(troubled.get(id) ?? 0, 'problem', 'problems')}</span>}
-            </Dropdown.Item>
-          ))}
-          <Dropdown.Divider />
-          <Dropdown.Item onClick={() => setNaming('new')}>New flow…</Dropdown.Item>
-          <Dropdown.Item onClick={() => setNaming('rename')}>Rename this flow…</Dropdown.Item>
-          <Dropdown.Item onClick={duplicate}>Duplicate this flow</Dropdown.Item>
-          <Dropdown.Item onClick={onReplace}>Replace words…</Dropdown.Item>
-          {document.begins !== flowId && (
-            <Dropdown.Item onClick={() => edit((d) => ({ ...d, begins: flowId }))}>Begin conversations here</Dropdown.Item>
-          )}
-          {document.begins !== flowId && document.unmatched !== flowId && (
-            <Dropdown.Item onClick={() => edit((d) => ({ ...d, unmatched: flowId }))}>Run it when nothing matches</Dropdown.Item>
-          )}
-          {document.begins !== flowId && <Dropdown.Item onClick={remove}>Delete this flow</Dropdown.Item>}
-        </Dropdown.Menu>
-      </Dropdown>
-      {naming ? (
-        <input
-          className="form-control"
-          style={{ width: 200 }}
-          autoFocus
-          aria-label={naming === 'new' ? 'Name of the new flow' : 'Name of this flow'}
-          placeholder="Name of the flow"
-          defaultValue={naming === 'rename' ? (flow?.title ?? flowId) : ''}
-          onBlur={(e) => e.target.value !== '' && name(e.target.value)}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') name(e.currentTarget.value);
-            if (e.key === 'Escape') setNaming(undefined);
-          }}
-        />
-      ) : (
-        <>
-          <span className="note">
-            {counted(Object.keys(flow?.nodes ?? {}).length, 'node', 'nodes')} in {counted(beats, 'beat', 'beats')}
-            {troubled.has(flowId) && <span className="plum"> · {counted(troubled.get(flowId) ?? 0, 'problem', 'problems')}</span>}
-          </span>
-          <CalledBy flowId={flowId} />
-        </>
-      )}
-      <span className="spring" />
+    <Dropdown>
+      <Dropdown.Toggle as="button" className="flowpick">
+        <span dir="auto">{flow?.title ?? flowId}</span>
+        <span className="visually-hidden">, choose another flow</span>
+      </Dropdown.Toggle>
+      <Dropdown.Menu className="flowmenu">
+        {Object.entries(document.flows).map(([id, f]) => (
+          <Dropdown.Item key={id} active={id === flowId} onClick={() => open(id)}>
+            {f.title ?? id}
+            <Troubles count={troubled.get(id)} />
+          </Dropdown.Item>
+        ))}
+        <Dropdown.Divider />
+        <Dropdown.Item onClick={() => onNaming('new')}>New flow…</Dropdown.Item>
+        <Dropdown.Item onClick={() => onNaming('rename')}>Rename this flow…</Dropdown.Item>
+        <Dropdown.Item onClick={duplicate}>Duplicate this flow</Dropdown.Item>
+        <Dropdown.Item onClick={onReplace}>Replace words…</Dropdown.Item>
+        {!begins && (
+          <Dropdown.Item onClick={() => edit((d) => ({ ...d, begins: flowId }))}>Begin conversations here</Dropdown.Item>
+        )}
+        {!begins && document.unmatched !== flowId && (
+          <Dropdown.Item onClick={() => edit((d) => ({ ...d, unmatched: flowId }))}>Run it when nothing matches</Dropdown.Item>
+        )}
+        {!begins && <Dropdown.Item onClick={remove}>Delete this flow</Dropdown.Item>}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}
+
+interface NameFieldProps {
+  readonly flowId: string;
+  readonly naming: 'new' | 'rename';
+  readonly onDone: () => void;
+}
+
+/** Where the name of a new flow, or another one for this flow, is typed. */
+function NameField({ flowId, naming, onDone }: NameFieldProps) {
+  const { bot, document, edit } = useDraftHandle();
+  const navigate = useNavigate();
+  const name = (title: string) => {
+    const words = title.trim();
+    onDone();
+    if (words === '') return;
+    if (naming === 'rename')
+      edit((d) => (d.flows[flowId] ? { ...d, flows: { ...d.flows, [flowId]: { ...d.flows[flowId], title: words } } } : d));
+    else {
+      const added = addFlow(document, words);
+      edit(() => added.document);
+      void navigate(`/bots/${bot}/map/${added.flow}`);
+    }
+  };
+  return (
+    <input
+      className="form-control"
+      style={{ width: 200 }}
+      autoFocus
+      aria-label={naming === 'new' ? 'Name of the new flow' : 'Name of this flow'}
+      placeholder="Name of the flow"
+      defaultValue={naming === 'rename' ? (document.flows[flowId]?.title ?? flowId) : ''}
+      onBlur={(e) => e.target.value !== '' && name(e.target.value)}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') name(e.currentTarget.value);
+        if (e.key === 'Escape') onDone();
+      }}
+    />
+  );
+}
+
+function StepButtons() {
+  const { saved, state, step } = useDraftHandle();
+  return (
+    <>
       <button
         className="bare"
         type="button"
@@ -134,6 +183,14 @@ export function FlowBar(props: FlowBarProps) {
       >
         <Turn back />
       </button>
+    </>
+  );
+}
+
+/** Finding, the keys, and the other ways to show the flow. */
+function Switches({ outline, onOutline, covering, onCovering, onFind, onKeys }: FlowBarProps) {
+  return (
+    <>
       <button className="bare note" type="button" onClick={onFind}>
         <span className="wide">Find in flow</span> <kbd>F</kbd>
       </button>
@@ -152,7 +209,7 @@ export function FlowBar(props: FlowBarProps) {
       >
         <span className="wide">Coverage</span> <kbd>C</kbd>
       </button>
-    </div>
+    </>
   );
 }
 

@@ -11,6 +11,13 @@ function withField<K extends keyof Intent>(intent: Intent, key: K, value: Intent
   return value === undefined ? rest : { ...intent, [key]: value };
 }
 
+type SetField = <K extends keyof Intent>(key: K, value: Intent[K] | undefined) => void;
+
+interface PartProps {
+  readonly intent: Intent;
+  readonly set: SetField;
+}
+
 /** One intent: what it is, what it starts, and how visitors say it. */
 export function IntentEditor({ name, onRemoved }: { readonly name: string; readonly onRemoved: () => void }) {
   const { document, edit } = useDraftHandle();
@@ -18,29 +25,17 @@ export function IntentEditor({ name, onRemoved }: { readonly name: string; reado
   const [language, setLanguage] = useState(document.languages[0] ?? 'en');
   const intent = document.intents?.[name];
   if (!intent) return null;
-  const set = <K extends keyof Intent>(key: K, value: Intent[K] | undefined) =>
-    edit((d) => putPart(d, 'intents', name, withField(d.intents?.[name] ?? {}, key, value)));
-  const list = intent.phrases?.[language] ?? [];
-  const write = (next: readonly string[]) => {
-    const { [language]: _old, ...rest } = intent.phrases ?? {};
-    const phrases = next.length === 0 ? rest : { ...intent.phrases, [language]: [...next] };
-    set('phrases', Object.keys(phrases).length === 0 ? undefined : phrases);
+  const set: SetField = (key, value) => edit((d) => putPart(d, 'intents', name, withField(d.intents?.[name] ?? {}, key, value)));
+  const remove = () => {
+    edit((d) => putPart(d, 'intents', name, undefined));
+    onRemoved();
   };
-  const entities = [...Object.keys(document.entities ?? {}), ...BUILT_IN_ENTITIES];
-  const all = phrasesOf(intent, document.languages).length;
   return (
     <>
       <header>
         <h2>{plainName(name)}</h2>
         <span className="spring" />
-        <button
-          className="bare note"
-          type="button"
-          onClick={() => {
-            edit((d) => putPart(d, 'intents', name, undefined));
-            onRemoved();
-          }}
-        >
+        <button className="bare note" type="button" onClick={remove}>
           delete
         </button>
       </header>
@@ -51,77 +46,102 @@ export function IntentEditor({ name, onRemoved }: { readonly name: string; reado
         value={intent.about ?? ''}
         onChange={(e) => set('about', e.target.value === '' ? undefined : e.target.value)}
       />
-      <div className="facts">
-        <span>
-          <b>{all}</b> {all === 1 ? 'phrase' : 'phrases'}
-        </span>
-        <label>
-          starts{' '}
-          <select
-            className="form-select"
-            value={intent.starts ?? ''}
-            onChange={(e) => set('starts', e.target.value === '' ? undefined : e.target.value)}
-          >
-            <option value="">no flow</option>
-            {Object.entries(document.flows).map(([id, f]) => (
-              <option key={id} value={id}>
-                {f.title ?? id}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label>
-          needs{' '}
-          <select
-            className="form-select"
-            value={intent.needs ?? ''}
-            onChange={(e) => set('needs', e.target.value === '' ? undefined : e.target.value)}
-          >
-            <option value="">no context</option>
-            {Object.keys(document.contexts ?? {}).map((c) => (
-              <option key={c}>{c}</option>
-            ))}
-          </select>
-        </label>
-        <label>
-          <input
-            type="checkbox"
-            checked={intent.interrupts ?? false}
-            onChange={(e) => set('interrupts', e.target.checked ? true : undefined)}
-          />{' '}
-          may interrupt
-        </label>
-        <label>
-          everyday wish{' '}
-          <select
-            className="form-select"
-            value={intent.ready ?? ''}
-            onChange={(e) => set('ready', e.target.value === '' ? undefined : e.target.value)}
-          >
-            <option value="">none</option>
-            {Object.keys(EVERYDAY).map((w) => (
-              <option key={w} value={w}>
-                {plainName(w)}
-              </option>
-            ))}
-          </select>
-        </label>
-      </div>
+      <Facts intent={intent} set={set} />
       {problems.map((p, i) => (
         <p key={i} className={`mistake${p.severity === 'warning' ? ' mild' : ''}`}>
           {problemSentence(p)}
         </p>
       ))}
-      {document.languages.length > 1 && (
-        <div className="langs" role="group" aria-label="Language of the phrases">
-          {document.languages.map((l) => (
-            <button key={l} type="button" aria-pressed={l === language} onClick={() => setLanguage(l)}>
-              {l}
-            </button>
-          ))}
-        </div>
-      )}
-      <AddPhrase key={language} onAdd={(added) => write([...added.filter((a) => !list.includes(a)), ...list])} />
+      <Languages chosen={language} onChoose={setLanguage} />
+      <Phrases key={language} intent={intent} set={set} language={language} />
+    </>
+  );
+}
+
+interface ChoiceProps {
+  readonly label: string;
+  readonly value: string | undefined;
+  readonly none: string;
+  /** Values with the words for them. */
+  readonly options: readonly (readonly [string, string])[];
+  readonly onChange: (value: string | undefined) => void;
+}
+
+/** One of some values, or none of them. */
+function OneOf({ label, value, none, options, onChange }: ChoiceProps) {
+  return (
+    <label>
+      {label}{' '}
+      <select
+        className="form-select"
+        value={value ?? ''}
+        onChange={(e) => onChange(e.target.value === '' ? undefined : e.target.value)}
+      >
+        <option value="">{none}</option>
+        {options.map(([id, words]) => (
+          <option key={id} value={id}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** How many phrases there are, what the intent starts, and when it counts. */
+function Facts({ intent, set }: PartProps) {
+  const { document } = useDraftHandle();
+  const all = phrasesOf(intent, document.languages).length;
+  const flows = Object.entries(document.flows).map(([id, f]) => [id, f.title ?? id] as const);
+  const contexts = Object.keys(document.contexts ?? {}).map((c) => [c, c] as const);
+  const wishes = Object.keys(EVERYDAY).map((w) => [w, plainName(w)] as const);
+  return (
+    <div className="facts">
+      <span>
+        <b>{all}</b> {all === 1 ? 'phrase' : 'phrases'}
+      </span>
+      <OneOf label="starts" value={intent.starts} none="no flow" options={flows} onChange={(v) => set('starts', v)} />
+      <OneOf label="needs" value={intent.needs} none="no context" options={contexts} onChange={(v) => set('needs', v)} />
+      <label>
+        <input
+          type="checkbox"
+          checked={intent.interrupts ?? false}
+          onChange={(e) => set('interrupts', e.target.checked ? true : undefined)}
+        />{' '}
+        may interrupt
+      </label>
+      <OneOf label="everyday wish" value={intent.ready} none="none" options={wishes} onChange={(v) => set('ready', v)} />
+    </div>
+  );
+}
+
+function Languages({ chosen, onChoose }: { readonly chosen: string; readonly onChoose: (language: string) => void }) {
+  const { document } = useDraftHandle();
+  if (document.languages.length < 2) return null;
+  return (
+    <div className="langs" role="group" aria-label="Language of the phrases">
+      {document.languages.map((l) => (
+        <button key={l} type="button" aria-pressed={l === chosen} onClick={() => onChoose(l)}>
+          {l}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** The phrases of an intent in one language. */
+function Phrases({ intent, set, language }: PartProps & { readonly language: string }) {
+  const { document } = useDraftHandle();
+  const entities = [...Object.keys(document.entities ?? {}), ...BUILT_IN_ENTITIES];
+  const list = intent.phrases?.[language] ?? [];
+  const write = (next: readonly string[]) => {
+    const { [language]: _old, ...rest } = intent.phrases ?? {};
+    const phrases = next.length === 0 ? rest : { ...intent.phrases, [language]: [...next] };
+    set('phrases', Object.keys(phrases).length === 0 ? undefined : phrases);
+  };
+  return (
+    <>
+      <AddPhrase onAdd={(added) => write([...added.filter((a) => !list.includes(a)), ...list])} />
       <ol className="phrases">
         {list.map((source, i) => (
           <PhraseLine
