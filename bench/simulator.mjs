@@ -38,15 +38,15 @@ function rehearsals() {
 const quantile = (list, q) => [...list].sort((a, b) => a - b)[Math.floor((list.length - 1) * q)];
 
 /** How long each of the turns takes in the core alone: what the simulator is measured against. */
-function alone(document, turns) {
+async function alone(document, turns) {
   const bot = compile(document);
   const mind = createMind(document, createListener(document, trainListener(document)));
   const talk = { turns: [{ opens: true }, ...turns.map((says) => ({ says }))] };
-  rehearse(bot, 'warm', talk, mind, AT);
+  await rehearse(bot, 'warm', talk, mind, AT);
   const times = [];
   for (let i = 0; i < 5; i++) {
     const begun = performance.now();
-    rehearse(bot, 'timed', talk, mind, AT);
+    await rehearse(bot, 'timed', talk, mind, AT);
     times.push((performance.now() - begun) / talk.turns.length);
   }
   return quantile(times, 0.5);
@@ -121,7 +121,7 @@ export async function benchSimulator(service, program) {
   const said = Array.from({ length: LONG - WORDS.length }, (_, i) => WORDS[i % WORDS.length]);
   const ran = [];
   for (const words of said) ran.push(await say(words));
-  const engine = alone(document, said.slice(0, 60));
+  const engine = await alone(document, said.slice(0, 60));
   const own = ran.map((r) => r.ms - engine);
   const waits = await inBrowser(service, program, bot, { id, last: ran.at(-1).turn.id });
   const many = await make({ ...document, rehearsals: rehearsals() });
@@ -135,7 +135,7 @@ export async function benchSimulator(service, program) {
   const one = compile(document);
   const mind = createMind(document, createListener(document, trainListener(document)));
   const begun = performance.now();
-  for (const [name, r] of Object.entries(rehearsals())) rehearse(one, name, r, mind, AT);
+  for (const [name, r] of Object.entries(rehearsals())) await rehearse(one, name, r, mind, AT);
   const core = performance.now() - begun;
   return [
     {

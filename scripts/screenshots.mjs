@@ -45,7 +45,7 @@ async function consoleShots(browser, links) {
   await shoot(page, 'map');
   await page.keyboard.press('Escape');
   await simulatorShots(page, `${address(links)}/bots/${bots.items[0].id}`);
-  await powerShots(page, `${address(links)}/bots/${bots.items[0].id}`, links);
+  await understandingShots(page, `${address(links)}/bots/${bots.items[0].id}`, links);
   await versions(links, bots.items[0].id);
   await page.goto(`${address(links)}/bots/${bots.items[0].id}/releases`);
   await page.locator('.changes li').first().waitFor();
@@ -116,7 +116,7 @@ const SAID = [
 ];
 
 /** Understanding, knowledge, models, channels with the stand-in messenger, conversations. */
-async function powerShots(page, bot, links) {
+async function understandingShots(page, bot, links) {
   for (const [number, words] of SAID) {
     await write(links, number, words);
     await page.waitForTimeout(1500);

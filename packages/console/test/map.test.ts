@@ -378,6 +378,8 @@ describe('working on the Map', () => {
     await field.pressSequentially('So {{ flow.d');
     await page.locator('.cm-tooltip-autocomplete li', { hasText: 'flow.day' }).waitFor();
     expect(await page.locator('.cm-tooltip-autocomplete li').first().innerText()).to.contain('text');
+    // A list that has just opened heeds no key for 75 ms, lest one meant for the text be taken.
+    await page.waitForTimeout(100);
     await page.keyboard.press('Enter');
     await page.getByText('A value is not closed').first().waitFor();
     await page.locator('.cm-lintRange-error').first().waitFor();
