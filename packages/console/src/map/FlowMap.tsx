@@ -32,7 +32,7 @@ const BAND_WORDS = {
   outside: ['Outside', 'looked up and done'],
 } as const;
 
-interface FlowMapProps {
+export interface FlowMapProps {
   readonly flow: Flow;
   readonly layout: FlowLayout;
   readonly language: string;
@@ -64,7 +64,7 @@ export function FlowMap(props: FlowMapProps) {
   const scroll = useRef<HTMLDivElement>(null);
   const score = useRef<HTMLDivElement>(null);
   const drawn = useRails(score, nodes, selected, outline);
-  const [open, setOpen] = useState<OpenChip & { left: number; top: number }>();
+  const [open, setOpen] = useState<OpenedChip>();
   const { dragged, onPointerDown } = useDragLink(acts.link);
   const openChip = useCallback((chip: HTMLElement) => {
     const root = score.current?.getBoundingClientRect();
@@ -103,15 +103,7 @@ export function FlowMap(props: FlowMapProps) {
   return (
     <div className="stage">
       <div className="scroll" ref={scroll}>
-        <div className="bands" aria-hidden="true">
-          <span className="corner0" />
-          {BANDS.map((band) => (
-            <div key={band} className={`bandhead ${band}`}>
-              <b>{BAND_WORDS[band][0]}</b>
-              <span>{BAND_WORDS[band][1]}</span>
-            </div>
-          ))}
-        </div>
+        <BandHeads />
         <div
           className={`score${outline ? ' outline' : ''}${dragged ? ' linking' : ''}`}
           ref={score}
@@ -150,29 +142,15 @@ export function FlowMap(props: FlowMapProps) {
             />
           ))}
           {open && (
-            <AddBox
+            <Added
               key={`${open.node}/${open.exit}`}
               flow={flow}
               layout={layout}
               language={language}
               after={open}
-              style={{ left: open.left, top: open.top }}
+              acts={acts}
+              onDone={() => setOpen(undefined)}
               onClose={close}
-              onAdd={(kind) => {
-                setOpen(undefined);
-                acts.add(kind, open);
-              }}
-              onLines={(lines) => {
-                setOpen(undefined);
-                acts.addLines(lines, open);
-              }}
-              onPaste={(text) => {
-                if (acts.paste(text, open)) setOpen(undefined);
-              }}
-              onLink={(to) => {
-                acts.link(open, to);
-                close();
-              }}
             />
           )}
         </div>
@@ -184,6 +162,60 @@ export function FlowMap(props: FlowMapProps) {
       </div>
       <Glance layout={layout} visited={visited} problems={problems} scroll={scroll} />
     </div>
+  );
+}
+
+function BandHeads() {
+  return (
+    <div className="bands" aria-hidden="true">
+      <span className="corner0" />
+      {BANDS.map((band) => (
+        <div key={band} className={`bandhead ${band}`}>
+          <b>{BAND_WORDS[band][0]}</b>
+          <span>{BAND_WORDS[band][1]}</span>
+        </div>
+      ))}
+    </div>
+  );
+}
+
+/** An exit whose box is open, and where the box stands. */
+interface OpenedChip extends OpenChip {
+  readonly left: number;
+  readonly top: number;
+}
+
+interface AddedProps extends Pick<FlowMapProps, 'flow' | 'layout' | 'language' | 'acts'> {
+  readonly after: OpenedChip;
+  readonly onDone: () => void;
+  /** Closes the box and goes back to its exit. */
+  readonly onClose: () => void;
+}
+
+/** The box in which is said what comes behind an exit. */
+function Added({ after, acts, onDone, onClose, ...rest }: AddedProps) {
+  return (
+    <AddBox
+      {...rest}
+      after={after}
+      style={{ left: after.left, top: after.top }}
+      onClose={onClose}
+      onAdd={(kind) => {
+        onDone();
+        acts.add(kind, after);
+      }}
+      onLines={(lines) => {
+        onDone();
+        acts.addLines(lines, after);
+      }}
+      onPaste={(text) => {
+        if (acts.paste(text, after)) onDone();
+      }}
+      onLink={(to) => {
+        acts.link(after, to);
+        onClose();
+      }}
+    />
   );
 }
 

@@ -15,6 +15,8 @@ import {
   switchNodes,
   type BotDocument,
   type Flow,
+  type FlowLayout,
+  type Problem,
   type SharedReference,
 } from '@primrose/core';
 import { lazy, Suspense, useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react';
@@ -28,7 +30,7 @@ import { CutOutDialog } from '../map/CutOutDialog.js';
 import { FindInFlow } from '../map/FindInFlow.js';
 import { FlowBar } from '../map/FlowBar.js';
 import type { MapActs, OpenChip } from '../map/acts.js';
-import { FlowMap } from '../map/FlowMap.js';
+import { FlowMap, type FlowMapProps } from '../map/FlowMap.js';
 import { MarkedBar } from '../map/MarkedBar.js';
 import { useLayout } from '../map/useLayout.js';
 import { SharedNotice } from '../map/SharedNotice.js';
@@ -90,38 +92,23 @@ interface OneFlowProps {
   readonly onShared: (shared: Shared) => void;
 }
 
+type Opened = 'find' | 'keys' | 'replace';
+
 function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
-  const { bot, document } = useDraftHandle();
-  const allProblems = useProblems(document);
-  const problems = useMemo(() => allProblems.filter((p) => p.flow === flowId), [allProblems, flowId]);
-  const counts = useMemo(() => {
-    const found = new Map<string, number>();
-    for (const { node } of problems) if (node !== undefined) found.set(node, (found.get(node) ?? 0) + 1);
-    return found;
-  }, [problems]);
+  const { document } = useDraftHandle();
   const [chosen, setMarked] = useState<readonly string[]>([]);
   // Undoing may have taken away what was marked or pasted.
   const marked = useMemo(() => chosen.filter((n) => Object.hasOwn(flow.nodes, n)), [chosen, flow]);
   const sharing = shared.filter((s) => s.nodes.some((n) => Object.hasOwn(flow.nodes, n)));
   const [found, setFound] = useState<ReadonlySet<string>>(NONE);
   const setShared = useCallback((list: readonly SharedReference[]) => onShared({ flow: flowId, list }), [onShared, flowId]);
-  const [open, setOpen] = useState<'find' | 'keys' | 'replace'>();
+  const [open, setOpen] = useState<Opened>();
   const [cutting, setCutting] = useState<readonly string[]>();
   const [outline, setOutline] = useState(false);
-  const { visited, stale } = useTried(flowId);
   const { covering, setCovering } = useRehearsing();
-  const run = useLastRun(bot, covering);
-  const coverage = covering ? run?.coverage : undefined;
-  const [starting, setStarting] = useState<string>();
-  useEffect(() => {
-    const timer = setTimeout(() => void loadDetails(), AFTER_THE_MAP_MS);
-    return () => clearTimeout(timer);
-  }, []);
   const { acts, select } = useActs({ flowId, selected, marked, setMarked, setShared, setCutting });
-  const language = document.languages[0] ?? 'en';
   const close = useCallback(() => setOpen(undefined), []);
   const onFound = useCallback((nodes: readonly string[]) => setFound(new Set(nodes)), []);
-  const node = selected === undefined ? undefined : flow.nodes[selected];
   // Typing in a field goes first; the Map follows a moment later.
   const shown = useDeferredValue(flow);
   const layout = useLayout(shown);
@@ -133,7 +120,15 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
     escape: () => acts.leave(),
     arrowdown: () => focusNode(layout.nodes[0]?.id),
   });
-  const empty = Object.keys(flow.nodes).length === 0;
+  const leave = () => {
+    select(undefined);
+    focusNode(selected);
+  };
+  const cutOut = (call: string) => {
+    setCutting(undefined);
+    setMarked([]);
+    select(call);
+  };
   return (
     <>
       <main className="mapwrap" aria-label={`Map of the flow ${flow.title ?? flowId}`}>
@@ -149,32 +144,16 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
           onReplace={() => setOpen('replace')}
           onShared={(copy, list) => onShared({ flow: copy, list })}
         />
-        {empty ? (
-          <div className="firstbox">
-            <p>Nobody has spoken yet. What should happen first?</p>
-            <AddBox
-              flow={flow}
-              language={language}
-              onClose={nothing}
-              onLink={nothing}
-              onPaste={(text) => acts.paste(text, undefined)}
-              onLines={(lines) => acts.addLines(lines, undefined)}
-              onAdd={(kind) => acts.add(kind, undefined)}
-            />
-          </div>
+        {Object.keys(flow.nodes).length === 0 ? (
+          <FirstNode flow={flow} acts={acts} />
         ) : (
-          <FlowMap
+          <Drawn
+            flowId={flowId}
             flow={shown}
             layout={layout}
-            language={language}
             selected={selected}
             marked={marked}
             found={open === 'find' ? found : NONE}
-            stale={stale}
-            visited={coverage ? NOT_VISITED : visited}
-            coverage={coverage}
-            flowId={flowId}
-            problems={counts}
             outline={outline}
             acts={acts}
           />
@@ -183,6 +162,88 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
         {sharing.length > 0 && <SharedNotice flowId={flowId} shared={sharing} onChange={setShared} />}
         {marked.length > 1 && <MarkedBar marked={marked} acts={acts} />}
       </main>
+      <Selected flowId={flowId} flow={flow} selected={selected} layout={layout} acts={acts} onClose={leave} />
+      {open === 'keys' && <KeysDialog onClose={close} />}
+      {open === 'replace' && <ReplaceDialog flowId={flowId} onClose={close} />}
+      {cutting && <CutOutDialog flowId={flowId} nodes={cutting} onClose={() => setCutting(undefined)} onDone={cutOut} />}
+    </>
+  );
+}
+
+/** The problems of one flow. */
+function useFlowProblems(flowId: string): readonly Problem[] {
+  const { document } = useDraftHandle();
+  const problems = useProblems(document);
+  return useMemo(() => problems.filter((p) => p.flow === flowId), [problems, flowId]);
+}
+
+type DrawnProps = Pick<FlowMapProps, 'flowId' | 'flow' | 'layout' | 'selected' | 'marked' | 'found' | 'outline' | 'acts'>;
+
+/** The flow with what is known of its nodes: problems, the last turn, the rehearsals. */
+function Drawn(props: DrawnProps) {
+  const { flowId } = props;
+  const { bot, document } = useDraftHandle();
+  const problems = useFlowProblems(flowId);
+  const counts = useMemo(() => {
+    const found = new Map<string, number>();
+    for (const { node } of problems) if (node !== undefined) found.set(node, (found.get(node) ?? 0) + 1);
+    return found;
+  }, [problems]);
+  const { visited, stale } = useTried(flowId);
+  const { covering } = useRehearsing();
+  const run = useLastRun(bot, covering);
+  const coverage = covering ? run?.coverage : undefined;
+  return (
+    <FlowMap
+      {...props}
+      language={document.languages[0] ?? 'en'}
+      stale={stale}
+      visited={coverage ? NOT_VISITED : visited}
+      coverage={coverage}
+      problems={counts}
+    />
+  );
+}
+
+/** What a flow without nodes begins with. */
+function FirstNode({ flow, acts }: { readonly flow: Flow; readonly acts: MapActs }) {
+  const { document } = useDraftHandle();
+  return (
+    <div className="firstbox">
+      <p>Nobody has spoken yet. What should happen first?</p>
+      <AddBox
+        flow={flow}
+        language={document.languages[0] ?? 'en'}
+        onClose={nothing}
+        onLink={nothing}
+        onPaste={(text) => acts.paste(text, undefined)}
+        onLines={(lines) => acts.addLines(lines, undefined)}
+        onAdd={(kind) => acts.add(kind, undefined)}
+      />
+    </div>
+  );
+}
+
+interface SelectedProps {
+  readonly flowId: string;
+  readonly flow: Flow;
+  readonly selected: string | undefined;
+  readonly layout: FlowLayout;
+  readonly acts: MapActs;
+  readonly onClose: () => void;
+}
+
+/** The details of the node that is chosen, and the dialog that starts the simulator there. */
+function Selected({ flowId, flow, selected, layout, acts, onClose }: SelectedProps) {
+  const problems = useFlowProblems(flowId);
+  const [starting, setStarting] = useState<string>();
+  useEffect(() => {
+    const timer = setTimeout(() => void loadDetails(), AFTER_THE_MAP_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  const node = selected === undefined ? undefined : flow.nodes[selected];
+  return (
+    <>
       {node && selected !== undefined && (
         <Suspense fallback={<aside className="details" aria-label="Details" />}>
           <Details
@@ -192,30 +253,13 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
             node={node}
             layout={layout}
             problems={problems.filter((p) => p.node === selected)}
-            onClose={() => {
-              select(undefined);
-              focusNode(selected);
-            }}
+            onClose={onClose}
             acts={acts}
             onStart={() => setStarting(selected)}
           />
         </Suspense>
       )}
       {starting !== undefined && <StartDialog flow={flowId} node={starting} onClose={() => setStarting(undefined)} />}
-      {open === 'keys' && <KeysDialog onClose={close} />}
-      {open === 'replace' && <ReplaceDialog flowId={flowId} onClose={close} />}
-      {cutting && (
-        <CutOutDialog
-          flowId={flowId}
-          nodes={cutting}
-          onClose={() => setCutting(undefined)}
-          onDone={(call) => {
-            setCutting(undefined);
-            setMarked([]);
-            select(call);
-          }}
-        />
-      )}
     </>
   );
 }

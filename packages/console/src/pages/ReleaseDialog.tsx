@@ -6,6 +6,22 @@ import { Link, useNavigate } from 'react-router';
 import { call, errorText, invalidate } from '../api.js';
 import type { DraftHandle } from '../draft/useDraft.js';
 
+/** Why the draft cannot be released; `rehearsals`: it can be all the same. */
+interface Refusal {
+  readonly text: string;
+  readonly list: readonly string[];
+  readonly rehearsals: boolean;
+}
+
+function refusalOf(error: unknown): Refusal {
+  const details = error instanceof ApiError ? error.details : undefined;
+  return {
+    text: errorText(error),
+    list: (details?.errors ?? []).map((e) => `${e.pointer}: ${e.detail}`),
+    rehearsals: details?.code === 'rehearsals-failed',
+  };
+}
+
 /** Makes the draft a release, or says what stands in the way. */
 export function ReleaseDialog({
   handle,
@@ -21,7 +37,7 @@ export function ReleaseDialog({
   const [note, setNote] = useState('');
   const [move, setMove] = useState(false);
   const [busy, setBusy] = useState(false);
-  const [refusal, setRefusal] = useState<{ text: string; list: readonly string[]; rehearsals: boolean }>();
+  const [refusal, setRefusal] = useState<Refusal>();
   const [despite, setDespite] = useState('');
   const navigate = useNavigate();
   const warnings = problems.filter((p) => p.severity === 'warning').length;
@@ -40,13 +56,7 @@ export function ReleaseDialog({
     setBusy(true);
     setRefusal(undefined);
     release()
-      .catch((error: unknown) =>
-        setRefusal({
-          text: errorText(error),
-          list: error instanceof ApiError ? (error.details.errors ?? []).map((e) => `${e.pointer}: ${e.detail}`) : [],
-          rehearsals: error instanceof ApiError && error.details.code === 'rehearsals-failed',
-        }),
-      )
+      .catch((error: unknown) => setRefusal(refusalOf(error)))
       .finally(() => setBusy(false));
   };
   return (
@@ -56,27 +66,8 @@ export function ReleaseDialog({
           <Modal.Title id="release">Release {number}</Modal.Title>
         </Modal.Header>
         <Modal.Body>
-          {refusal && (
-            <div className="alarm mb-3" role="alert">
-              {refusal.text}
-              <ul>
-                {refusal.list.slice(0, 8).map((line) => (
-                  <li key={line}>{line}</li>
-                ))}
-              </ul>
-            </div>
-          )}
-          {refusal?.rehearsals && (
-            <Form.Group controlId="release-despite" className="mb-3">
-              <Form.Label>Why it is to be released all the same</Form.Label>
-              <Form.Control value={despite} maxLength={500} onChange={(e) => setDespite(e.target.value)} />
-              <Form.Text>
-                <Link to={`/bots/${handle.bot}/rehearsals`} onClick={onClose}>
-                  Look at the rehearsals
-                </Link>
-              </Form.Text>
-            </Form.Group>
-          )}
+          {refusal && <RefusalPart refusal={refusal} />}
+          {refusal?.rehearsals && <Despite bot={handle.bot} why={despite} onWhy={setDespite} onLeave={onClose} />}
           <p className="mb-3">
             The draft becomes Release {number} and is live at once: new conversations use it, unless their channel is bound to
             another release.
@@ -108,5 +99,40 @@ export function ReleaseDialog({
         </Modal.Footer>
       </Form>
     </Modal>
+  );
+}
+
+function RefusalPart({ refusal }: { readonly refusal: Refusal }) {
+  return (
+    <div className="alarm mb-3" role="alert">
+      {refusal.text}
+      <ul>
+        {refusal.list.slice(0, 8).map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+interface DespiteProps {
+  readonly bot: string;
+  readonly why: string;
+  readonly onWhy: (why: string) => void;
+  readonly onLeave: () => void;
+}
+
+/** Asks why it is to be released though rehearsals fail. */
+function Despite({ bot, why, onWhy, onLeave }: DespiteProps) {
+  return (
+    <Form.Group controlId="release-despite" className="mb-3">
+      <Form.Label>Why it is to be released all the same</Form.Label>
+      <Form.Control value={why} maxLength={500} onChange={(e) => onWhy(e.target.value)} />
+      <Form.Text>
+        <Link to={`/bots/${bot}/rehearsals`} onClick={onLeave}>
+          Look at the rehearsals
+        </Link>
+      </Form.Text>
+    </Form.Group>
   );
 }

@@ -1,4 +1,5 @@
-import { EVERYDAY, phrasesOf, idOf } from '@primrose/core';
+import { EVERYDAY, phrasesOf, idOf, type Intent } from '@primrose/core';
+import type { ReactNode } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
@@ -37,35 +38,47 @@ export default function UnderstandingPage() {
   );
 }
 
-function Lists({ part, name }: { readonly part: string; readonly name: string | undefined }) {
+interface ListsProps {
+  readonly part: string;
+  readonly name: string | undefined;
+}
+
+function Lists(props: ListsProps) {
+  return (
+    <nav className="lists" aria-label="Intents, entities and contexts">
+      <Intents {...props} />
+      <Entities {...props} />
+      <Contexts {...props} />
+    </nav>
+  );
+}
+
+/** One of a list, with what is to be known of it at a glance. */
+function Item({ at, current, children }: { readonly at: string; readonly current: boolean; readonly children: ReactNode }) {
+  const { bot } = useDraftHandle();
+  return (
+    <li>
+      <Link to={`/bots/${bot}/understanding/${at}`} aria-current={current ? 'page' : undefined}>
+        {children}
+      </Link>
+    </li>
+  );
+}
+
+function Intents({ part, name }: ListsProps) {
   const { document, bot, edit } = useDraftHandle();
   const problems = useProblems(document);
   const navigate = useNavigate();
   const intents = Object.entries(document.intents ?? {});
-  const entities = Object.entries(document.entities ?? {});
-  const contexts = Object.entries(document.contexts ?? {});
-  const at = (kind: string, id: string) => `/bots/${bot}/understanding/${kind}/${id}`;
-  const current = (kind: string, id: string) => (part === kind && name === id ? 'page' : undefined);
   const outside = Object.values(document['out-of-scope'] ?? {}).flat().length;
-  const add = (words: string) => {
-    const id = idOf(words);
+  const add = (id: string, intent: Intent) => {
     if (id === '') return;
-    edit((d) => (d.intents?.[id] ? d : putPart(d, 'intents', id, {})));
-    void navigate(at('intent', id));
-  };
-  const addReady = (wish: string) => {
-    edit((d) => (d.intents?.[wish] ? d : putPart(d, 'intents', wish, { about: EVERYDAY[wish]?.about ?? '', ready: wish })));
-    void navigate(at('intent', wish));
-  };
-  const addPart = (what: 'entity' | 'pattern' | 'context', words: string) => {
-    const name = idOf(words, '_');
-    if (name === '') return;
-    edit((d) => withPart(d, what, name));
-    void navigate(at(what === 'context' ? 'context' : 'entity', name));
+    edit((d) => (d.intents?.[id] ? d : putPart(d, 'intents', id, intent)));
+    void navigate(`/bots/${bot}/understanding/intent/${id}`);
   };
   const free = Object.keys(EVERYDAY).filter((w) => !intents.some(([, i]) => i.ready === w));
   return (
-    <nav className="lists" aria-label="Intents, entities and contexts">
+    <>
       <h2>
         Intents <span className="note">{intents.length}</span>
       </h2>
@@ -73,25 +86,26 @@ function Lists({ part, name }: { readonly part: string; readonly name: string | 
         {intents.map(([id, intent]) => {
           const wrong = problems.filter((p) => p.field?.startsWith(`/intents/${id}`)).length;
           return (
-            <li key={id}>
-              <Link to={at('intent', id)} aria-current={current('intent', id)}>
-                <span>{plainName(id)}</span>
-                <span className="note">{phrasesOf(intent, document.languages).length}</span>
-                {wrong > 0 && <span className="corner">{wrong}</span>}
-              </Link>
-            </li>
+            <Item key={id} at={`intent/${id}`} current={part === 'intent' && name === id}>
+              <span>{plainName(id)}</span>
+              <span className="note">{phrasesOf(intent, document.languages).length}</span>
+              {wrong > 0 && <span className="corner">{wrong}</span>}
+            </Item>
           );
         })}
-        <li>
-          <Link to={`/bots/${bot}/understanding/out-of-scope`} aria-current={part === 'out-of-scope' ? 'page' : undefined}>
-            <span className="it">out of scope</span>
-            <span className="note">{outside}</span>
-          </Link>
-        </li>
+        <Item at="out-of-scope" current={part === 'out-of-scope'}>
+          <span className="it">out of scope</span>
+          <span className="note">{outside}</span>
+        </Item>
       </ul>
-      <NewName label="New intent" onAdd={add} />
+      <NewName label="New intent" onAdd={(words) => add(idOf(words), {})} />
       {free.length > 0 && (
-        <select className="form-select" aria-label="Add an everyday wish" value="" onChange={(e) => addReady(e.target.value)}>
+        <select
+          className="form-select"
+          aria-label="Add an everyday wish"
+          value=""
+          onChange={({ target: { value: wish } }) => add(wish, { about: EVERYDAY[wish]?.about ?? '', ready: wish })}
+        >
           <option value="">Add an everyday wish…</option>
           {free.map((w) => (
             <option key={w} value={w}>
@@ -100,41 +114,66 @@ function Lists({ part, name }: { readonly part: string; readonly name: string | 
           ))}
         </select>
       )}
+    </>
+  );
+}
+
+/** Adds an entity or a context by its name, and goes to it. */
+function useAddPart() {
+  const { bot, edit } = useDraftHandle();
+  const navigate = useNavigate();
+  return (what: 'entity' | 'pattern' | 'context', words: string) => {
+    const name = idOf(words, '_');
+    if (name === '') return;
+    edit((d) => withPart(d, what, name));
+    void navigate(`/bots/${bot}/understanding/${what === 'context' ? 'context' : 'entity'}/${name}`);
+  };
+}
+
+function Entities({ part, name }: ListsProps) {
+  const entities = Object.entries(useDraftHandle().document.entities ?? {});
+  const add = useAddPart();
+  return (
+    <>
       <h2>
         Entities <span className="note">{entities.length}</span>
       </h2>
       <ul>
         {entities.map(([id, e]) => (
-          <li key={id}>
-            <Link to={at('entity', id)} aria-current={current('entity', id)}>
-              <span className="it">{plainName(id)}</span>
-              <span className="note">{e.pattern === undefined ? `${Object.keys(e.values ?? {}).length} values` : 'pattern'}</span>
-            </Link>
-          </li>
+          <Item key={id} at={`entity/${id}`} current={part === 'entity' && name === id}>
+            <span className="it">{plainName(id)}</span>
+            <span className="note">{e.pattern === undefined ? `${Object.keys(e.values ?? {}).length} values` : 'pattern'}</span>
+          </Item>
         ))}
       </ul>
-      <NewName label="New list" onAdd={(w) => addPart('entity', w)} />
-      <NewName label="New pattern" onAdd={(w) => addPart('pattern', w)} />
+      <NewName label="New list" onAdd={(w) => add('entity', w)} />
+      <NewName label="New pattern" onAdd={(w) => add('pattern', w)} />
+    </>
+  );
+}
+
+function Contexts({ part, name }: ListsProps) {
+  const contexts = Object.entries(useDraftHandle().document.contexts ?? {});
+  const add = useAddPart();
+  return (
+    <>
       <h2>
         Contexts <span className="note">{contexts.length}</span>
       </h2>
       <ul>
         {contexts.map(([id, { lasts }]) => (
-          <li key={id}>
-            <Link to={at('context', id)} aria-current={current('context', id)}>
-              <span className="it">{plainName(id)}</span>
-              <span className="note">
-                {lasts?.turns !== undefined
-                  ? `${lasts.turns} turns`
-                  : lasts?.minutes !== undefined
-                    ? `${lasts.minutes} minutes`
-                    : 'until closed'}
-              </span>
-            </Link>
-          </li>
+          <Item key={id} at={`context/${id}`} current={part === 'context' && name === id}>
+            <span className="it">{plainName(id)}</span>
+            <span className="note">{lastsFor(lasts)}</span>
+          </Item>
         ))}
       </ul>
-      <NewName label="New context" onAdd={(w) => addPart('context', w)} />
-    </nav>
+      <NewName label="New context" onAdd={(w) => add('context', w)} />
+    </>
   );
+}
+
+function lastsFor(lasts: { readonly turns?: number | undefined; readonly minutes?: number | undefined } | undefined): string {
+  if (lasts?.turns !== undefined) return `${lasts.turns} turns`;
+  return lasts?.minutes === undefined ? 'until closed' : `${lasts.minutes} minutes`;
 }

@@ -22,27 +22,7 @@ type Opened = 'speaker' | 'list' | 'keep' | 'name';
 
 /** The conversation with the draft as a play script, a turn strip under each turn. */
 export function Simulator({ onFold }: { readonly onFold: () => void }) {
-  const simulation = useSimulation();
-  const {
-    settings,
-    all,
-    turns,
-    shown,
-    busy,
-    problem,
-    pending,
-    live,
-    paused,
-    begin,
-    say,
-    handBack,
-    stop,
-    backTo,
-    switchTo,
-    show,
-  } = simulation;
-  const handed = turns.at(-1)?.sheet.handed;
-  const { bot } = useDraftHandle();
+  const { settings, turns, pending, problem, live, paused, backTo } = useSimulation();
   const [text, setText] = useState('');
   const [opened, setOpened] = useState<Opened>();
   const script = useRef<HTMLDivElement>(null);
@@ -59,81 +39,13 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
     },
     [backTo],
   );
-  const onChoice = useCallback((words: string, id: string) => say(words, { choice: id }), [say]);
-  const followers = useMemo(() => followersOf(all), [all]);
-  const byId = useMemo(() => new Map(all.map((t) => [t.id, t])), [all]);
   return (
     <aside className="sim" aria-label="Simulator">
-      <header>
-        <h2>Simulator</h2>
-        <span className="note name" dir="auto">
-          {settings?.name ?? 'draft'}
-        </span>
-        <span className="spring" />
-        <button className="bare note" type="button" disabled={busy} onClick={begin}>
-          start over
-        </button>
-        <Menu onOpen={setOpened} />
-        <button className="bare" type="button" aria-label="Fold the simulator away" onClick={onFold}>
-          <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true">
-            <path d="M9 2.5 4.5 7 9 11.5M2 2v10" fill="none" stroke="currentColor" strokeWidth="1.3" />
-          </svg>
-        </button>
-      </header>
+      <Head onOpen={setOpened} onFold={onFold} />
       <div className="script" role="log" aria-label="Conversation with the draft" tabIndex={0} ref={script}>
         {opened === 'name' && <NameField onClose={close} />}
-        <Branches all={all} head={turns.at(-1)?.id} onSwitch={switchTo} />
-        {turns.length === 0 && pending.length === 0 && !live && !paused && (
-          <div className="empty">
-            <p>
-              {all.length === 0
-                ? 'Say something as the visitor.'
-                : 'Before the first turn. Say something else, or take a branch.'}
-            </p>
-            <button className="btn btn-outline-secondary" type="button" disabled={busy} onClick={begin}>
-              Let the bot begin
-            </button>
-          </div>
-        )}
-        {turns.map((turn, i) => (
-          <ScriptTurn
-            key={turn.id}
-            turn={turn}
-            last={i === turns.length - 1 && !paused}
-            shown={turn.id === shown?.id}
-            sheetAt={`/bots/${bot}/simulations/${turn.conversation}/${turn.id}`}
-            busy={busy}
-            far={i < turns.length - DRAWN}
-            buttons={settings?.speaker.buttons ?? true}
-            siblings={followers.get(turn.parent) ?? []}
-            repeats={turn.again === null ? undefined : byId.get(turn.again)}
-            onChoice={onChoice}
-            onOtherwise={onOtherwise}
-            onSwitch={switchTo}
-            onShow={show}
-          />
-        ))}
-        {pending.map((words, i) => (
-          <div className="line visitor" key={i}>
-            <b>{settings?.speaker.name ?? 'Visitor'}</b>
-            <div dir="auto">{words}</div>
-          </div>
-        ))}
-        {live && <LiveTurnPart live={live} onStop={stop} />}
-        {!live && paused && <PausedPart key={`${paused.turn} ${paused.record.sheet.path.length}`} paused={paused} />}
-        {handed && (
-          <div className="handedbox">
-            <p className="handed">handed over: {handed.reason}</p>
-            <button className="btn btn-outline-secondary btn-sm" type="button" disabled={busy} onClick={handBack}>
-              Hand back to the bot
-            </button>
-          </div>
-        )}
-        {problem !== undefined && (
-          <p className="alarm" role="alert">
-            {problem}
-          </p>
-        )}
+        <Script onOtherwise={onOtherwise} />
+        <UnderWay />
       </div>
       <SayForm text={text} setText={setText} field={field} onSpeaker={() => setOpened('speaker')} />
       {opened === 'speaker' && <SpeakerDialog onClose={close} />}
@@ -144,6 +56,101 @@ export function Simulator({ onFold }: { readonly onFold: () => void }) {
         </Suspense>
       )}
     </aside>
+  );
+}
+
+function Head({ onOpen, onFold }: { readonly onOpen: (what: Opened) => void; readonly onFold: () => void }) {
+  const { settings, busy, begin } = useSimulation();
+  return (
+    <header>
+      <h2>Simulator</h2>
+      <span className="note name" dir="auto">
+        {settings?.name ?? 'draft'}
+      </span>
+      <span className="spring" />
+      <button className="bare note" type="button" disabled={busy} onClick={begin}>
+        start over
+      </button>
+      <Menu onOpen={onOpen} />
+      <button className="bare" type="button" aria-label="Fold the simulator away" onClick={onFold}>
+        <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true">
+          <path d="M9 2.5 4.5 7 9 11.5M2 2v10" fill="none" stroke="currentColor" strokeWidth="1.3" />
+        </svg>
+      </button>
+    </header>
+  );
+}
+
+/** The turns that were run, of the line that is shown. */
+function Script({ onOtherwise }: { readonly onOtherwise: (turn: TurnRecord) => void }) {
+  const { bot } = useDraftHandle();
+  const { settings, all, turns, shown, busy, pending, live, paused, begin, say, switchTo, show } = useSimulation();
+  const onChoice = useCallback((words: string, id: string) => say(words, { choice: id }), [say]);
+  const followers = useMemo(() => followersOf(all), [all]);
+  const byId = useMemo(() => new Map(all.map((t) => [t.id, t])), [all]);
+  return (
+    <>
+      <Branches all={all} head={turns.at(-1)?.id} onSwitch={switchTo} />
+      {turns.length === 0 && pending.length === 0 && !live && !paused && (
+        <div className="empty">
+          <p>
+            {all.length === 0 ? 'Say something as the visitor.' : 'Before the first turn. Say something else, or take a branch.'}
+          </p>
+          <button className="btn btn-outline-secondary" type="button" disabled={busy} onClick={begin}>
+            Let the bot begin
+          </button>
+        </div>
+      )}
+      {turns.map((turn, i) => (
+        <ScriptTurn
+          key={turn.id}
+          turn={turn}
+          last={i === turns.length - 1 && !paused}
+          shown={turn.id === shown?.id}
+          sheetAt={`/bots/${bot}/simulations/${turn.conversation}/${turn.id}`}
+          busy={busy}
+          far={i < turns.length - DRAWN}
+          buttons={settings?.speaker.buttons ?? true}
+          siblings={followers.get(turn.parent) ?? []}
+          repeats={turn.again === null ? undefined : byId.get(turn.again)}
+          onChoice={onChoice}
+          onOtherwise={onOtherwise}
+          onSwitch={switchTo}
+          onShow={show}
+        />
+      ))}
+    </>
+  );
+}
+
+/** What is not a turn yet: words on their way, the turn that runs or pauses; and what stands in the way. */
+function UnderWay() {
+  const { settings, turns, busy, problem, pending, live, paused, handBack, stop } = useSimulation();
+  const handed = turns.at(-1)?.sheet.handed;
+  return (
+    <>
+      {pending.map((words, i) => (
+        <div className="line visitor" key={i}>
+          <b>{settings?.speaker.name ?? 'Visitor'}</b>
+          <div dir="auto">{words}</div>
+        </div>
+      ))}
+      {live && <LiveTurnPart live={live} onStop={stop} />}
+      {!live && paused && <PausedPart key={`${paused.turn} ${paused.record.sheet.path.length}`} paused={paused} />}
+      {handed && (
+        <div className="handedbox">
+          <p className="handed">handed over: {handed.reason}</p>
+          <button className="btn btn-outline-secondary btn-sm" type="button" disabled={busy} onClick={handBack}>
+            Hand back to the bot
+          </button>
+        </div>
+      )}
+      {problem !== undefined && (
+        <p className="alarm" role="alert">
+          {problem}
+        </p>
+      )}
+    </>
   );
 }
 

@@ -37,116 +37,34 @@ interface SheetProps {
 }
 
 /** The turn sheet: everything that explains one turn. */
-export function Sheet({ turn, earlier, later, back, repeats, misses = [], actions }: SheetProps) {
-  const { document, edit } = useDraftHandle();
-  const navigate = useNavigate();
+export function Sheet(props: SheetProps) {
+  const { turn, repeats, misses = [] } = props;
   const { sheet } = turn;
-  const version = turn.release === null ? `draft at revision ${turn.revision}` : `Release ${turn.release}`;
-  const tokens = tokensOf(sheet.effects);
-  const cost = costOf(sheet.effects, document.models);
-  const go = (to: string | undefined) => void (to !== undefined && navigate(to));
   return (
     <main className="sheet" aria-label="Turn sheet" tabIndex={-1}>
-      <header>
-        <h1>Turn {turn.number}</h1>
-        <span className="note">
-          {timeOfDay(sheet.heard.at, true)}, {spokenEvent(sheet.heard)?.channel ?? sheet.heard.type}, {version}
-        </span>
-        <span className="soft figures">
-          <b>{duration(turn.ms)}</b>
-          {tokens > 0 && (
-            <>
-              {' '}
-              <b>{tokens}</b> tokens
-            </>
-          )}
-          {cost !== '' && <b> {cost}</b>}
-        </span>
-        <span className="spring" />
-        {actions}
-        <button
-          className="bare"
-          type="button"
-          aria-label="Earlier turn"
-          disabled={earlier === undefined}
-          onClick={() => go(earlier)}
-        >
-          ‹
-        </button>
-        <button className="bare" type="button" aria-label="Later turn" disabled={later === undefined} onClick={() => go(later)}>
-          ›
-        </button>
-        <Link className="bare" to={back} aria-label="Close the turn sheet">
-          <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
-            <path d="M2 2l8 8M10 2l-8 8" stroke="currentColor" strokeWidth="1.4" />
-          </svg>
-        </Link>
-      </header>
+      <Head {...props} />
       <div className="two">
         <div>
-          {misses.length > 0 && (
-            <section className="sec">
-              <h2 className="plum">Not as expected</h2>
-              {misses.map((m, i) => (
-                <p key={i} className="plum">
-                  {missSentence(m)}
-                </p>
-              ))}
-            </section>
-          )}
+          <Plum title="Not as expected" loud>
+            {misses.map(missSentence)}
+          </Plum>
           {repeats && <Otherwise turn={turn} repeats={repeats} />}
-          <section className="sec">
-            <h2>
-              Heard{' '}
-              {sheet.heard.type === 'message' && (
-                <button
-                  type="button"
-                  className="bare note"
-                  onClick={() =>
-                    edit((d) => withKeptEvent(d, sheet, (wordsIn(sheet.heard) || 'event').split(/\s+/).slice(0, 4).join(' ')))
-                  }
-                >
-                  keep as event
-                </button>
-              )}
-            </h2>
-            <Heard sheet={sheet} />
-            {sheet.handed && <p className="note">Handed over to staff: {sheet.handed.reason}</p>}
-            {sheet.stopped && <p className="note">Stopped before it was done. This is how far it came.</p>}
-          </section>
+          <HeardPart sheet={sheet} />
           <Understood sheet={sheet} />
           <Contexts sheet={sheet} />
-          {sheet.problems.length > 0 && (
-            <section className="sec">
-              <h2>Problems met</h2>
-              {sheet.problems.map((p, i) => (
-                <p key={i} className="plum">
-                  {problemSentence(p)} <span className="note">{p.node}</span>
-                </p>
-              ))}
-            </section>
-          )}
+          <Plum title="Problems met">
+            {sheet.problems.map((p) => (
+              <>
+                {problemSentence(p)} <span className="note">{p.node}</span>
+              </>
+            ))}
+          </Plum>
           <Path turn={turn} />
           <Changes sheet={sheet} />
           <Held sheet={sheet} />
         </div>
         <div>
-          <section className="sec saidlist">
-            <h2>
-              Said <span className="note">{sheet.messages.length === 1 ? '1 message' : `${sheet.messages.length} messages`}</span>
-            </h2>
-            {sheet.messages.map((m, i) => (
-              <div key={i} dir="auto">
-                <Markdown blocks={m.blocks} />
-                {m.choices && <p className="note">{m.choices.map((c) => c.says).join(' · ')}</p>}
-                {m.cites && (
-                  <p className="note">
-                    {m.cites.map((c) => `[${c.number}] ${c.title}${c.heading && ` › ${c.heading}`}`).join(' · ')}
-                  </p>
-                )}
-              </div>
-            ))}
-          </section>
+          <Said messages={sheet.messages} />
           {sheet.effects.map((effect, i) => (
             <EffectPart
               key={i}
@@ -159,6 +77,123 @@ export function Sheet({ turn, earlier, later, back, repeats, misses = [], action
         </div>
       </div>
     </main>
+  );
+}
+
+/** Which turn it is, what it took, and the ways to others. */
+function Head({ turn, earlier, later, back, actions }: SheetProps) {
+  const navigate = useNavigate();
+  const { sheet } = turn;
+  const version = turn.release === null ? `draft at revision ${turn.revision}` : `Release ${turn.release}`;
+  const step = (label: string, sign: string, to: string | undefined) => (
+    <button
+      className="bare"
+      type="button"
+      aria-label={label}
+      disabled={to === undefined}
+      onClick={() => void (to !== undefined && navigate(to))}
+    >
+      {sign}
+    </button>
+  );
+  return (
+    <header>
+      <h1>Turn {turn.number}</h1>
+      <span className="note">
+        {timeOfDay(sheet.heard.at, true)}, {spokenEvent(sheet.heard)?.channel ?? sheet.heard.type}, {version}
+      </span>
+      <Figures turn={turn} />
+      <span className="spring" />
+      {actions}
+      {step('Earlier turn', '‹', earlier)}
+      {step('Later turn', '›', later)}
+      <Link className="bare" to={back} aria-label="Close the turn sheet">
+        <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
+          <path d="M2 2l8 8M10 2l-8 8" stroke="currentColor" strokeWidth="1.4" />
+        </svg>
+      </Link>
+    </header>
+  );
+}
+
+/** Time, tokens and price. */
+function Figures({ turn }: { readonly turn: TurnRecord }) {
+  const { document } = useDraftHandle();
+  const tokens = tokensOf(turn.sheet.effects);
+  const cost = costOf(turn.sheet.effects, document.models);
+  return (
+    <span className="soft figures">
+      <b>{duration(turn.ms)}</b>
+      {tokens > 0 && (
+        <>
+          {' '}
+          <b>{tokens}</b> tokens
+        </>
+      )}
+      {cost !== '' && <b> {cost}</b>}
+    </span>
+  );
+}
+
+/** What was not as it should be, a line each; nothing where all was. */
+function Plum({
+  title,
+  loud,
+  children,
+}: {
+  readonly title: string;
+  readonly loud?: true;
+  readonly children: readonly ReactNode[];
+}) {
+  if (children.length === 0) return null;
+  return (
+    <section className="sec">
+      <h2 className={loud && 'plum'}>{title}</h2>
+      {children.map((line, i) => (
+        <p key={i} className="plum">
+          {line}
+        </p>
+      ))}
+    </section>
+  );
+}
+
+function HeardPart({ sheet }: { readonly sheet: TurnSheet }) {
+  const { edit } = useDraftHandle();
+  const keep = () => edit((d) => withKeptEvent(d, sheet, (wordsIn(sheet.heard) || 'event').split(/\s+/).slice(0, 4).join(' ')));
+  return (
+    <section className="sec">
+      <h2>
+        Heard{' '}
+        {sheet.heard.type === 'message' && (
+          <button type="button" className="bare note" onClick={keep}>
+            keep as event
+          </button>
+        )}
+      </h2>
+      <Heard sheet={sheet} />
+      {sheet.handed && <p className="note">Handed over to staff: {sheet.handed.reason}</p>}
+      {sheet.stopped && <p className="note">Stopped before it was done. This is how far it came.</p>}
+    </section>
+  );
+}
+
+function Said({ messages }: Pick<TurnSheet, 'messages'>) {
+  return (
+    <section className="sec saidlist">
+      <h2>
+        Said <span className="note">{messages.length === 1 ? '1 message' : `${messages.length} messages`}</span>
+      </h2>
+      {messages.map((m, i) => (
+        <div key={i} dir="auto">
+          <Markdown blocks={m.blocks} />
+          {m.choices && <p className="note">{m.choices.map((c) => c.says).join(' · ')}</p>}
+          {m.cites && (
+            <p className="note">{m.cites.map((c) => `[${c.number}] ${c.title}${c.heading && ` › ${c.heading}`}`).join(' · ')}</p>
+          )}
+        </div>
+      ))}
+    </section>
   );
 }
 

@@ -1,6 +1,11 @@
 import { readPhrase, writePhrase, type Mark } from '@primrose/core';
-import { useRef, useState, type KeyboardEvent } from 'react';
+import { useRef, useState, type FormEvent, type KeyboardEvent } from 'react';
 import { RemoveButton } from '../details/Rows.js';
+
+interface Span {
+  readonly from: number;
+  readonly to: number;
+}
 
 interface PhraseLineProps {
   readonly source: string;
@@ -11,7 +16,7 @@ interface PhraseLineProps {
 }
 
 /** Where a selection stands in the text of an element, counted over all text in it that is not a gloss. */
-function selectionIn(element: HTMLElement): { from: number; to: number } | undefined {
+function selectionIn(element: HTMLElement): Span | undefined {
   const selection = getSelection();
   if (!selection || selection.isCollapsed || selection.rangeCount === 0) return undefined;
   const range = selection.getRangeAt(0);
@@ -30,7 +35,7 @@ function selectionIn(element: HTMLElement): { from: number; to: number } | undef
 }
 
 /** Without the spaces at both ends. */
-function trimmed(text: string, { from, to }: { from: number; to: number }): { from: number; to: number } {
+function trimmed(text: string, { from, to }: Span): Span {
   const words = text.slice(from, to);
   const start = from + words.length - words.trimStart().length;
   return { from: start, to: start + words.trim().length };
@@ -39,131 +44,169 @@ function trimmed(text: string, { from, to }: { from: number; to: number }): { fr
 /** A phrase with its marked values. Words are marked by selecting them, then naming the entity; a mark is clicked to change it. */
 export function PhraseLine({ source, number, entities, onChange, onRemove }: PhraseLineProps) {
   const { text, marks } = readPhrase(source);
-  const line = useRef<HTMLSpanElement>(null);
   const [marking, setMarking] = useState<Mark>();
-  const [typing, setTyping] = useState<string>();
-  const look = () => {
-    const selected = line.current ? selectionIn(line.current) : undefined;
-    if (!selected) return;
-    const { from, to } = trimmed(text, selected);
+  const [typing, setTyping] = useState(false);
+  if (typing) return <TypedPhrase source={source} number={number} onChange={onChange} onClose={() => setTyping(false)} />;
+  const select = (at: Span) => {
+    const { from, to } = trimmed(text, at);
     if (from < to && !marks.some((m) => m.from < to && from < m.to)) setMarking({ from, to, entity: entities[0] ?? '' });
   };
-  const write = (next: readonly Mark[]) => onChange(writePhrase({ text, marks: next }));
-  const keep = () => {
-    if (!marking || marking.entity === '') return;
-    const { role, ...rest } = marking;
-    const others = marks.filter((m) => m.from !== marking.from);
-    write([...others, { ...rest, ...(role ? { role } : {}) }]);
+  const write = (mark: Mark | undefined) => {
+    const others = marks.filter((m) => m.from !== marking?.from);
+    onChange(writePhrase({ text, marks: mark ? [...others, mark] : others }));
     setMarking(undefined);
   };
-  const drop = () => {
-    write(marks.filter((m) => m.from !== marking?.from));
-    setMarking(undefined);
-  };
-  if (typing !== undefined) {
-    const done = () => {
-      if (typing.trim() !== '' && typing !== source) onChange(typing);
-      setTyping(undefined);
-    };
-    const onKey = (e: KeyboardEvent) => {
-      if (e.key === 'Enter') done();
-      if (e.key === 'Escape') setTyping(undefined);
-    };
-    return (
-      <li>
-        <span className="no">{number}</span>
-        <input
-          className="form-control code"
-          aria-label={`Phrase ${number}`}
-          autoFocus
-          value={typing}
-          onChange={(e) => setTyping(e.target.value)}
-          onBlur={done}
-          onKeyDown={onKey}
-        />
-        <span />
-      </li>
-    );
-  }
   return (
     <li>
       <span className="no">{number}</span>
       <div>
-        <span
-          className="phrase"
-          dir="auto"
-          ref={line}
-          onMouseUp={look}
-          onKeyDown={(e) => {
-            if (e.key === '=') look();
-          }}
-          tabIndex={0}
-          role="group"
-          aria-label={`Phrase ${number}: ${text}`}
-        >
-          {pieces(text, marks).map(({ text: words, mark }, i) =>
-            mark ? (
-              <span key={i} className="glossed">
-                <button type="button" onClick={() => setMarking(mark)}>
-                  {words}
-                </button>
-                <small>{mark.role === undefined ? mark.entity : `${mark.role}: ${mark.entity}`}</small>
-              </span>
-            ) : (
-              <span key={i}>{words}</span>
-            ),
-          )}
-        </span>
+        <MarkedWords text={text} marks={marks} number={number} onSelect={select} onMark={setMarking} />
         {marking && (
-          <form
-            className="marker"
-            onSubmit={(e) => {
-              e.preventDefault();
-              keep();
-            }}
-          >
-            <em>{text.slice(marking.from, marking.to)}</em>
-            <select
-              className="form-select"
-              aria-label="Entity"
-              autoFocus
-              value={marking.entity}
-              onChange={(e) => setMarking({ ...marking, entity: e.target.value })}
-            >
-              {entities.map((e) => (
-                <option key={e}>{e}</option>
-              ))}
-            </select>
-            <input
-              className="form-control"
-              aria-label="Role, if it has one"
-              placeholder="role, if it has one"
-              value={marking.role ?? ''}
-              pattern="[a-z][a-z0-9]*(_[a-z0-9]+)*"
-              title="small letters, digits and underscores, such as destination"
-              onChange={(e) => setMarking({ ...marking, role: e.target.value })}
-            />
-            <button className="btn btn-outline-secondary btn-sm" type="submit">
-              Mark
-            </button>
-            {marks.some((m) => m.from === marking.from) && (
-              <button className="bare note" type="button" onClick={drop}>
-                unmark
-              </button>
-            )}
-            <button className="bare note" type="button" onClick={() => setMarking(undefined)}>
-              leave it
-            </button>
-          </form>
+          <Marker
+            key={marking.from}
+            mark={marking}
+            words={text.slice(marking.from, marking.to)}
+            present={marks.some((m) => m.from === marking.from)}
+            entities={entities}
+            onKeep={write}
+            onDrop={() => write(undefined)}
+            onClose={() => setMarking(undefined)}
+          />
         )}
       </div>
       <span className="acts">
-        <button className="bare note" type="button" aria-label={`Edit phrase ${number}`} onClick={() => setTyping(source)}>
+        <button className="bare note" type="button" aria-label={`Edit phrase ${number}`} onClick={() => setTyping(true)}>
           edit
         </button>
         <RemoveButton label={`Remove phrase ${number}`} onClick={onRemove} />
       </span>
     </li>
+  );
+}
+
+type TypedProps = Pick<PhraseLineProps, 'source' | 'number' | 'onChange'> & { readonly onClose: () => void };
+
+/** The phrase as it is written in files. */
+function TypedPhrase({ source, number, onChange, onClose }: TypedProps) {
+  const [typing, setTyping] = useState(source);
+  const done = () => {
+    if (typing.trim() !== '' && typing !== source) onChange(typing);
+    onClose();
+  };
+  const onKey = (e: KeyboardEvent) => {
+    if (e.key === 'Enter') done();
+    if (e.key === 'Escape') onClose();
+  };
+  return (
+    <li>
+      <span className="no">{number}</span>
+      <input
+        className="form-control code"
+        aria-label={`Phrase ${number}`}
+        autoFocus
+        value={typing}
+        onChange={(e) => setTyping(e.target.value)}
+        onBlur={done}
+        onKeyDown={onKey}
+      />
+      <span />
+    </li>
+  );
+}
+
+interface WordsProps {
+  readonly text: string;
+  readonly marks: readonly Mark[];
+  readonly number: number;
+  readonly onSelect: (at: Span) => void;
+  readonly onMark: (mark: Mark) => void;
+}
+
+/** The words with a gloss under each mark. */
+function MarkedWords({ text, marks, number, onSelect, onMark }: WordsProps) {
+  const line = useRef<HTMLSpanElement>(null);
+  const look = () => {
+    const selected = line.current ? selectionIn(line.current) : undefined;
+    if (selected) onSelect(selected);
+  };
+  return (
+    <span
+      className="phrase"
+      dir="auto"
+      ref={line}
+      onMouseUp={look}
+      onKeyDown={(e) => {
+        if (e.key === '=') look();
+      }}
+      tabIndex={0}
+      role="group"
+      aria-label={`Phrase ${number}: ${text}`}
+    >
+      {pieces(text, marks).map(({ text: words, mark }, i) =>
+        mark ? (
+          <span key={i} className="glossed">
+            <button type="button" onClick={() => onMark(mark)}>
+              {words}
+            </button>
+            <small>{mark.role === undefined ? mark.entity : `${mark.role}: ${mark.entity}`}</small>
+          </span>
+        ) : (
+          <span key={i}>{words}</span>
+        ),
+      )}
+    </span>
+  );
+}
+
+interface MarkerProps {
+  readonly mark: Mark;
+  readonly words: string;
+  /** It is a mark of the phrase already. */
+  readonly present: boolean;
+  readonly entities: readonly string[];
+  readonly onKeep: (mark: Mark) => void;
+  readonly onDrop: () => void;
+  readonly onClose: () => void;
+}
+
+/** Names the entity of some words, and their role. */
+function Marker({ mark, words, present, entities, onKeep, onDrop, onClose }: MarkerProps) {
+  const [entity, setEntity] = useState(mark.entity);
+  const [role, setRole] = useState(mark.role ?? '');
+  const keep = (e: FormEvent) => {
+    e.preventDefault();
+    const { from, to } = mark;
+    if (entity !== '') onKeep({ from, to, entity, ...(role === '' ? {} : { role }) });
+  };
+  return (
+    <form className="marker" onSubmit={keep}>
+      <em>{words}</em>
+      <select className="form-select" aria-label="Entity" autoFocus value={entity} onChange={(e) => setEntity(e.target.value)}>
+        {entities.map((e) => (
+          <option key={e}>{e}</option>
+        ))}
+      </select>
+      <input
+        className="form-control"
+        aria-label="Role, if it has one"
+        placeholder="role, if it has one"
+        value={role}
+        pattern="[a-z][a-z0-9]*(_[a-z0-9]+)*"
+        title="small letters, digits and underscores, such as destination"
+        onChange={(e) => setRole(e.target.value)}
+      />
+      <button className="btn btn-outline-secondary btn-sm" type="submit">
+        Mark
+      </button>
+      {present && (
+        <button className="bare note" type="button" onClick={onDrop}>
+          unmark
+        </button>
+      )}
+      <button className="bare note" type="button" onClick={onClose}>
+        leave it
+      </button>
+    </form>
   );
 }
 
