@@ -1,3 +1,4 @@
+import { lookedUp, understood, type LookedUp, type Understood } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import { messagingEndpoints } from './messaging.js';
@@ -371,7 +372,12 @@ export const endpoints = {
     access: 'person',
     params: s.botParams,
     body: z.object({ text: z.string().min(1).max(4000), language: z.string().max(20).optional() }),
-    reply: z.object({ revision: z.number().int(), language: z.string(), ms: z.number(), understood: s.understood }),
+    reply: z.object({
+      revision: z.number().int(),
+      language: z.string(),
+      ms: z.number(),
+      understood: understood as z.ZodType<Understood>,
+    }),
   }),
   askKnowledge: endpoint({
     method: 'POST',
@@ -380,7 +386,12 @@ export const endpoints = {
     access: 'person',
     params: s.knowledgeParams,
     body: z.object({ question: z.string().min(1).max(4000), most: z.number().int().min(1).max(10).optional() }),
-    reply: z.object({ revision: z.number().int(), passages: z.number().int(), ms: z.number(), found: s.lookedUp }),
+    reply: z.object({
+      revision: z.number().int(),
+      passages: z.number().int(),
+      ms: z.number(),
+      found: lookedUp as z.ZodType<LookedUp>,
+    }),
   }),
   tryModel: endpoint({
     method: 'POST',

@@ -7,10 +7,8 @@ import {
   turnSheet,
   type BotDocument,
   type HookProfile,
-  type LookedUp,
   type PatchOperation,
   type Problem,
-  type Understood,
 } from '@primrose/core';
 import { z } from 'zod';
 
@@ -193,18 +191,6 @@ export const conversation = z.object({
   said: z.string().nullable(),
 });
 export type Conversation = z.infer<typeof conversation>;
-
-export const understood = z.looseObject({
-  intents: z.array(z.object({ intent: z.string(), score: z.number(), roles: z.record(z.string(), jsonValue) })),
-  values: z.array(z.looseObject({ entity: z.string(), value: jsonValue, from: z.number(), to: z.number(), text: z.string() })),
-}) as unknown as z.ZodType<Understood>;
-
-export const lookedUp = z.looseObject({
-  passages: z.array(z.looseObject({ number: z.number().int(), title: z.string(), quote: z.string(), score: z.number() })),
-  covered: z.boolean(),
-  share: z.number(),
-  missing: z.array(z.string()),
-}) as unknown as z.ZodType<LookedUp>;
 
 /** What came of trying a model profile. */
 export const modelTried = z.object({

@@ -1,4 +1,4 @@
-import { jsonValue, type Miss } from '@primrose/core';
+import { jsonValue, miss, type Miss } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import * as s from './shapes.js';
@@ -98,12 +98,18 @@ export type MadeUpVisitor = z.infer<typeof madeUpVisitor>;
 export const paused = z.object({ turn: z.string(), flow: z.string(), node: z.string(), variables, record: s.turnRecord });
 export type Paused = z.infer<typeof paused>;
 
-const turnOutcome = z.looseObject({ misses: z.array(z.looseObject({ kind: z.string() })) }) as unknown as z.ZodType<{
+/** What came of one turn of a rehearsal. */
+export interface RehearsedTurn {
   readonly misses: readonly Miss[];
   readonly samples: readonly string[];
   /** Told for turns of a rehearsal that failed. */
-  readonly record?: s.TurnRecord;
-}>;
+  readonly record?: s.TurnRecord | undefined;
+}
+const turnOutcome: z.ZodType<RehearsedTurn> = z.object({
+  misses: z.array(miss),
+  samples: z.array(z.string()),
+  record: s.turnRecord.optional(),
+});
 
 /** What came of a rehearsal. Its turns stop at a button that was not there. */
 export const rehearsalResult = z.object({

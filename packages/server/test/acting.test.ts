@@ -25,7 +25,7 @@ async function problemOf(work: Promise<unknown>): Promise<{ code: string; detail
   throw new Error('it should have been refused');
 }
 
-describe('Harbour desk with all its powers', () => {
+describe('Harbour desk with all that it can do', () => {
   let service: TestService;
   let demo: string;
   let messenger: Messenger;

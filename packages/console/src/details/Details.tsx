@@ -53,7 +53,7 @@ function upTo(turns: readonly TurnRecord[], shown: TurnRecord | undefined): read
 /** The details of one node: its own editor, its exits, and what can be done to it. */
 export function Details({ flowId, nodeId, node, layout, problems, onClose, acts, onStart }: DetailsProps) {
   const { bot, document, edit } = useDraftHandle();
-  const { turns, shown } = useSimulation();
+  const { shown } = useSimulation();
   const panel = useRef<HTMLElement>(null);
   const kind = nodeKinds.get(node.kind);
   const Editor = kindEditors[node.kind];
@@ -62,24 +62,7 @@ export function Details({ flowId, nodeId, node, layout, problems, onClose, acts,
     panel.current?.querySelector<HTMLElement>(first)?.focus({ preventScroll: true });
   }, []);
   const step = shown?.sheet.path.findLast((s) => s.flow === flowId && s.node === nodeId);
-  const setting = useMemo((): FieldSetting => {
-    const applyFix = (field: string) => {
-      const fix = problems.filter((p) => p.field === field).flatMap((p) => fixFor(p, document) ?? [])[0];
-      if (fix) edit(fix.apply);
-      return fix !== undefined;
-    };
-    return {
-      document,
-      flowId,
-      problems,
-      resolved: step?.values ?? [],
-      readIn: shown === undefined || shown.id === turns.at(-1)?.id ? 'last turn' : `turn ${shown.number}`,
-
-      last: lastValues(upTo(turns, shown)),
-      applyFix,
-      leave: onClose,
-    };
-  }, [document, edit, problems, turns, shown, step, flowId, onClose]);
+  const setting = useSetting(flowId, problems, step, onClose);
   const set = (field: string, value: unknown) => edit((d) => setField(d, flowId, nodeId, field, value));
   const flow = document.flows[flowId];
   const placed = layout.nodes.find((n) => n.id === nodeId);
@@ -113,32 +96,70 @@ export function Details({ flowId, nodeId, node, layout, problems, onClose, acts,
           <Editor node={node} set={set} />
         </section>
         <Exits flowId={flowId} nodeId={nodeId} node={node} layout={layout} taken={step?.exit} />
-        <section>
-          <TextInput
-            label="Title"
-            value={node.title ?? ''}
-            placeholder={nodeId}
-            onChange={(v) => set('title', v === '' ? undefined : v)}
-          />
-          <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
-            <label className="soft">
-              <input
-                type="checkbox"
-                checked={node.off ?? false}
-                onChange={(e) => set('off', e.target.checked ? true : undefined)}
-              />{' '}
-              off, passed through
-            </label>
-            <span className="spring" />
-            <button className="btn btn-outline-secondary btn-sm" type="button" onClick={() => acts.remove([nodeId])}>
-              Delete
-            </button>
-          </div>
-        </section>
+        <Foot node={node} nodeId={nodeId} set={set} onRemove={() => acts.remove([nodeId])} />
         {!isStill(node) && <TryNode key={shown?.id} flowId={flowId} nodeId={nodeId} turn={step && shown} />}
         <Elsewhere problems={problems} />
       </aside>
     </FieldContext>
+  );
+}
+
+/** What the fields of a node are told: what values are and were, what is wrong, how to mend it. */
+function useSetting(
+  flowId: string,
+  problems: readonly Problem[],
+  step: TurnRecord['sheet']['path'][number] | undefined,
+  leave: () => void,
+): FieldSetting {
+  const { document, edit } = useDraftHandle();
+  const { turns, shown } = useSimulation();
+  return useMemo((): FieldSetting => {
+    const applyFix = (field: string) => {
+      const fix = problems.filter((p) => p.field === field).flatMap((p) => fixFor(p, document) ?? [])[0];
+      if (fix) edit(fix.apply);
+      return fix !== undefined;
+    };
+    return {
+      document,
+      flowId,
+      problems,
+      resolved: step?.values ?? [],
+      readIn: shown === undefined || shown.id === turns.at(-1)?.id ? 'last turn' : `turn ${shown.number}`,
+      last: lastValues(upTo(turns, shown)),
+      applyFix,
+      leave,
+    };
+  }, [document, edit, problems, turns, shown, step, flowId, leave]);
+}
+
+interface FootProps {
+  readonly node: FlowNode;
+  readonly nodeId: string;
+  readonly set: (field: string, value: unknown) => void;
+  readonly onRemove: () => void;
+}
+
+/** What every node has: a title, on or off, and a way to be rid of it. */
+function Foot({ node, nodeId, set, onRemove }: FootProps) {
+  return (
+    <section>
+      <TextInput
+        label="Title"
+        value={node.title ?? ''}
+        placeholder={nodeId}
+        onChange={(v) => set('title', v === '' ? undefined : v)}
+      />
+      <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+        <label className="soft">
+          <input type="checkbox" checked={node.off ?? false} onChange={(e) => set('off', e.target.checked ? true : undefined)} />{' '}
+          off, passed through
+        </label>
+        <span className="spring" />
+        <button className="btn btn-outline-secondary btn-sm" type="button" onClick={onRemove}>
+          Delete
+        </button>
+      </div>
+    </section>
   );
 }
 

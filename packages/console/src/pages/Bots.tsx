@@ -62,34 +62,12 @@ export function Bots() {
         {items.length > 0 && (
           <ul className="rows">
             {items.map((bot) => (
-              <li key={bot.id}>
-                <div>
-                  <Link className="name" to={`/bots/${bot.id}/map`} dir="auto">
-                    {bot.name}
-                  </Link>
-                  {bot.about !== null && (
-                    <p className="soft" dir="auto">
-                      {bot.about}
-                    </p>
-                  )}
-                  <p className="note">
-                    {plural(bot.flows, 'flow', 'flows')}, {plural(bot.nodes, 'node', 'nodes')} · {releaseWords(bot)} · changed{' '}
-                    {new Date(bot.changedAt).toLocaleString()}
-                  </p>
-                </div>
-                <div className="acts">
-                  <Button
-                    variant="outline-secondary"
-                    size="sm"
-                    onClick={() => attempt(call('duplicateBot', { params: { bot: bot.id } }))}
-                  >
-                    Duplicate
-                  </Button>
-                  <Button variant="outline-secondary" size="sm" onClick={() => remove(bot)}>
-                    Delete
-                  </Button>
-                </div>
-              </li>
+              <BotRow
+                key={bot.id}
+                bot={bot}
+                onDuplicate={() => attempt(call('duplicateBot', { params: { bot: bot.id } }))}
+                onDelete={() => remove(bot)}
+              />
             ))}
           </ul>
         )}
@@ -107,6 +85,41 @@ export function Bots() {
         </Toast>
       </ToastContainer>
     </div>
+  );
+}
+
+interface BotRowProps {
+  readonly bot: BotSummary;
+  readonly onDuplicate: () => void;
+  readonly onDelete: () => void;
+}
+
+function BotRow({ bot, onDuplicate, onDelete }: BotRowProps) {
+  return (
+    <li>
+      <div>
+        <Link className="name" to={`/bots/${bot.id}/map`} dir="auto">
+          {bot.name}
+        </Link>
+        {bot.about !== null && (
+          <p className="soft" dir="auto">
+            {bot.about}
+          </p>
+        )}
+        <p className="note">
+          {plural(bot.flows, 'flow', 'flows')}, {plural(bot.nodes, 'node', 'nodes')} · {releaseWords(bot)} · changed{' '}
+          {new Date(bot.changedAt).toLocaleString()}
+        </p>
+      </div>
+      <div className="acts">
+        <Button variant="outline-secondary" size="sm" onClick={onDuplicate}>
+          Duplicate
+        </Button>
+        <Button variant="outline-secondary" size="sm" onClick={onDelete}>
+          Delete
+        </Button>
+      </div>
+    </li>
   );
 }
 
@@ -132,7 +145,6 @@ function Deleted({ bots, restore }: { readonly bots: readonly BotSummary[]; read
 type Start = CallInput<Endpoints['createBot']>['body'];
 
 function NewBot({ onClose }: { readonly onClose: () => void }) {
-  const examples = useCall('listExamples', {});
   const [from, setFrom] = useState('blank');
   const [name, setName] = useState('');
   const [problem, setProblem] = useState<string>();
@@ -171,36 +183,7 @@ function NewBot({ onClose }: { readonly onClose: () => void }) {
               {problem}
             </p>
           )}
-          <fieldset className="mb-3">
-            <legend className="visually-hidden">Begin from</legend>
-            <Form.Check
-              type="radio"
-              name="from"
-              id="from-blank"
-              label="A blank sheet"
-              checked={from === 'blank'}
-              onChange={() => setFrom('blank')}
-            />
-            {examples.data?.items.map((e) => (
-              <Form.Check
-                key={e.id}
-                type="radio"
-                name="from"
-                id={`from-${e.id}`}
-                label={`The example ${e.name}`}
-                checked={from === e.id}
-                onChange={() => setFrom(e.id)}
-              />
-            ))}
-            <Form.Check
-              type="radio"
-              name="from"
-              id="from-file"
-              label="A file"
-              checked={from === 'file'}
-              onChange={() => setFrom('file')}
-            />
-          </fieldset>
+          <Beginnings from={from} onFrom={setFrom} />
           {from === 'file' ? (
             <Form.Control ref={file} type="file" accept="application/json,.json" aria-label="Bot document" />
           ) : (
@@ -224,5 +207,31 @@ function NewBot({ onClose }: { readonly onClose: () => void }) {
         </Modal.Footer>
       </Form>
     </Modal>
+  );
+}
+
+/** What a new bot may begin from. */
+function Beginnings({ from, onFrom }: { readonly from: string; readonly onFrom: (from: string) => void }) {
+  const examples = useCall('listExamples', {});
+  const all = [
+    { id: 'blank', label: 'A blank sheet' },
+    ...(examples.data?.items ?? []).map((e) => ({ id: e.id, label: `The example ${e.name}` })),
+    { id: 'file', label: 'A file' },
+  ];
+  return (
+    <fieldset className="mb-3">
+      <legend className="visually-hidden">Begin from</legend>
+      {all.map(({ id, label }) => (
+        <Form.Check
+          key={id}
+          type="radio"
+          name="from"
+          id={`from-${id}`}
+          label={label}
+          checked={from === id}
+          onChange={() => onFrom(id)}
+        />
+      ))}
+    </fieldset>
   );
 }

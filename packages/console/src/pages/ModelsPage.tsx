@@ -53,16 +53,6 @@ function Profile({ name, profile, connections }: ProfileProps) {
   const { document, edit } = useDraftHandle();
   const problems = useProblems(document).filter((p) => p.field?.startsWith(`/models/${name}`));
   const put = (next: ModelProfile | undefined) => edit((d) => putPart(d, 'models', name, next));
-  const number = (key: 'temperature' | 'most', text: string) => {
-    const { [key]: _old, ...rest } = profile;
-    put(
-      text === ''
-        ? rest
-        : { ...profile, [key]: key === 'most' ? Math.max(1, Math.round(Number(text))) : Math.min(2, Number(text)) },
-    );
-  };
-  const price = (key: 'in' | 'out', text: string) =>
-    put({ ...profile, price: { in: 0, out: 0, ...profile.price, [key]: Number(text) || 0 } });
   return (
     <section aria-label={`Model profile ${name}`}>
       <h3>
@@ -95,47 +85,8 @@ function Profile({ name, profile, connections }: ProfileProps) {
           wrong="Write the model’s name."
           onChange={(model) => put({ ...profile, model })}
         />
-        <ShapedInput
-          label="Temperature, 0 to 2"
-          value={String(profile.temperature ?? '')}
-          placeholder="the service’s own"
-          form={NUMBER}
-          wrong="A number from 0 to 2."
-          onChange={(v) => number('temperature', v)}
-        />
-        <ShapedInput
-          label="Writes at most, in tokens"
-          value={String(profile.most ?? '')}
-          placeholder="the service’s own"
-          form={NUMBER}
-          wrong="A whole number."
-          onChange={(v) => number('most', v)}
-        />
-        <ShapedInput
-          label={`Price of a million tokens in${profile.price?.currency === undefined ? '' : `, ${profile.price.currency}`}`}
-          value={String(profile.price?.in ?? '')}
-          placeholder="not known"
-          form={NUMBER}
-          wrong="A number."
-          onChange={(v) => price('in', v)}
-        />
-        <ShapedInput
-          label="and out"
-          value={String(profile.price?.out ?? '')}
-          placeholder="not known"
-          form={NUMBER}
-          wrong="A number."
-          onChange={(v) => price('out', v)}
-        />
-        {profile.price && (
-          <TextInput
-            label="Currency"
-            value={profile.price.currency ?? ''}
-            onChange={(currency) =>
-              put({ ...profile, price: { in: 0, out: 0, ...profile.price, currency: currency.slice(0, 10) } })
-            }
-          />
-        )}
+        <Limits profile={profile} onChange={put} />
+        <Price profile={profile} onChange={put} />
       </div>
       {problems.map((p, i) => (
         <p key={i} className="mistake">
@@ -144,6 +95,73 @@ function Profile({ name, profile, connections }: ProfileProps) {
       ))}
       <Try name={name} />
     </section>
+  );
+}
+
+interface PartProps {
+  readonly profile: ModelProfile;
+  readonly onChange: (profile: ModelProfile) => void;
+}
+
+/** How freely and how much it writes. */
+function Limits({ profile, onChange }: PartProps) {
+  const number = (key: 'temperature' | 'most', text: string) => {
+    const { [key]: _old, ...rest } = profile;
+    const value = key === 'most' ? Math.max(1, Math.round(Number(text))) : Math.min(2, Number(text));
+    onChange(text === '' ? rest : { ...profile, [key]: value });
+  };
+  return (
+    <>
+      <ShapedInput
+        label="Temperature, 0 to 2"
+        value={String(profile.temperature ?? '')}
+        placeholder="the service’s own"
+        form={NUMBER}
+        wrong="A number from 0 to 2."
+        onChange={(v) => number('temperature', v)}
+      />
+      <ShapedInput
+        label="Writes at most, in tokens"
+        value={String(profile.most ?? '')}
+        placeholder="the service’s own"
+        form={NUMBER}
+        wrong="A whole number."
+        onChange={(v) => number('most', v)}
+      />
+    </>
+  );
+}
+
+function Price({ profile, onChange }: PartProps) {
+  const { price } = profile;
+  const write = (change: Partial<NonNullable<ModelProfile['price']>>) =>
+    onChange({ ...profile, price: { in: 0, out: 0, ...price, ...change } });
+  return (
+    <>
+      <ShapedInput
+        label={`Price of a million tokens in${price?.currency === undefined ? '' : `, ${price.currency}`}`}
+        value={String(price?.in ?? '')}
+        placeholder="not known"
+        form={NUMBER}
+        wrong="A number."
+        onChange={(v) => write({ in: Number(v) || 0 })}
+      />
+      <ShapedInput
+        label="and out"
+        value={String(price?.out ?? '')}
+        placeholder="not known"
+        form={NUMBER}
+        wrong="A number."
+        onChange={(v) => write({ out: Number(v) || 0 })}
+      />
+      {price && (
+        <TextInput
+          label="Currency"
+          value={price.currency ?? ''}
+          onChange={(currency) => write({ currency: currency.slice(0, 10) })}
+        />
+      )}
+    </>
   );
 }
 

@@ -19,21 +19,9 @@ interface SayFormProps {
 
 /** Where the visitor's words are typed, who says them, and where the bot's calls go. */
 export function SayForm({ text, setText, field, onSpeaker }: SayFormProps) {
-  const { document } = useDraftHandle();
-  const { settings, begin, say, send, change, stepping, setStepping } = useSimulation();
+  const { settings, begin, say, stepping, setStepping } = useSimulation();
   const [files, setFiles] = useState<readonly SentFile[]>([]);
   const [problem, setProblem] = useState<string>();
-  const picker = useRef<HTMLInputElement>(null);
-  const events = Object.entries(document.samples ?? {}).filter(([, s]) => isEventSample(s));
-  const named = Object.entries(document.samples ?? {}).filter(([, s]) => 'named' in s);
-  const first = settings?.samples ?? [];
-  const toggle = (id: string) => {
-    const samples = first.includes(id) ? first.filter((s) => s !== id) : [...first, id];
-    change({ samples }).then(
-      () => setProblem(undefined),
-      (error: unknown) => setProblem(errorText(error)),
-    );
-  };
   const submit = (event?: FormEvent) => {
     event?.preventDefault();
     const words = text.trim();
@@ -88,32 +76,59 @@ export function SayForm({ text, setText, field, onSpeaker }: SayFormProps) {
         <label className="steps" title="Pause before each node">
           <input type="checkbox" checked={stepping} onChange={(e) => setStepping(e.target.checked)} /> step
         </label>
-        <input ref={picker} type="file" multiple hidden onChange={(e) => void attach(e.target.files)} />
-        <Dropdown drop="up" align="end">
-          <Dropdown.Toggle as="button" type="button" className="bare plus" aria-label="Attach, or say something kept">
-            <svg width="12" height="13" viewBox="0 0 12 13" aria-hidden="true">
-              <path d="M6 1v11M.8 6.5h10.4" stroke="currentColor" strokeWidth="1.3" />
-            </svg>
-          </Dropdown.Toggle>
-          <Dropdown.Menu>
-            <Dropdown.Item onClick={() => picker.current?.click()}>Attach a file or a picture…</Dropdown.Item>
-            {events.length > 0 && <Dropdown.Header>Say something kept</Dropdown.Header>}
-            {events.map(([id]) => (
-              <Dropdown.Item key={id} onClick={() => send(id)}>
-                {id}
-              </Dropdown.Item>
-            ))}
-            {named.length > 0 && <Dropdown.Header>Calls that go to samples get first</Dropdown.Header>}
-            {named.map(([id]) => (
-              <Dropdown.Item key={id} aria-pressed={first.includes(id)} active={first.includes(id)} onClick={() => toggle(id)}>
-                {id}
-              </Dropdown.Item>
-            ))}
-          </Dropdown.Menu>
-        </Dropdown>
+        <PlusMenu onAttach={(list) => void attach(list)} onProblem={setProblem} />
         <kbd>Enter</kbd>
       </footer>
     </form>
+  );
+}
+
+interface PlusProps {
+  readonly onAttach: (files: FileList | null) => void;
+  readonly onProblem: (problem: string | undefined) => void;
+}
+
+/** Files to attach, kept events to say, and samples that answer first. */
+function PlusMenu({ onAttach, onProblem }: PlusProps) {
+  const { document } = useDraftHandle();
+  const { settings, send, change } = useSimulation();
+  const picker = useRef<HTMLInputElement>(null);
+  const events = Object.entries(document.samples ?? {}).filter(([, s]) => isEventSample(s));
+  const named = Object.entries(document.samples ?? {}).filter(([, s]) => 'named' in s);
+  const first = settings?.samples ?? [];
+  const toggle = (id: string) => {
+    const samples = first.includes(id) ? first.filter((s) => s !== id) : [...first, id];
+    change({ samples }).then(
+      () => onProblem(undefined),
+      (error: unknown) => onProblem(errorText(error)),
+    );
+  };
+  return (
+    <>
+      <input ref={picker} type="file" multiple hidden onChange={(e) => onAttach(e.target.files)} />
+      <Dropdown drop="up" align="end">
+        <Dropdown.Toggle as="button" type="button" className="bare plus" aria-label="Attach, or say something kept">
+          <svg width="12" height="13" viewBox="0 0 12 13" aria-hidden="true">
+            <path d="M6 1v11M.8 6.5h10.4" stroke="currentColor" strokeWidth="1.3" />
+          </svg>
+        </Dropdown.Toggle>
+        <Dropdown.Menu>
+          <Dropdown.Item onClick={() => picker.current?.click()}>Attach a file or a picture…</Dropdown.Item>
+          {events.length > 0 && <Dropdown.Header>Say something kept</Dropdown.Header>}
+          {events.map(([id]) => (
+            <Dropdown.Item key={id} onClick={() => send(id)}>
+              {id}
+            </Dropdown.Item>
+          ))}
+          {named.length > 0 && <Dropdown.Header>Calls that go to samples get first</Dropdown.Header>}
+          {named.map(([id]) => (
+            <Dropdown.Item key={id} aria-pressed={first.includes(id)} active={first.includes(id)} onClick={() => toggle(id)}>
+              {id}
+            </Dropdown.Item>
+          ))}
+        </Dropdown.Menu>
+      </Dropdown>
+    </>
   );
 }
 

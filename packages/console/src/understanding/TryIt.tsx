@@ -10,34 +10,10 @@ const WAIT_MS = 300;
 
 /** A line to try what a text is understood as, by the draft as it is saved. */
 export function TryIt() {
-  const { bot, document, flush, saved } = useDraftHandle();
+  const { document } = useDraftHandle();
   const [text, setText] = useState('');
   const [language, setLanguage] = useState(document.languages[0] ?? 'en');
-  const [answer, setAnswer] = useState<Answer>();
-  const [problem, setProblem] = useState<string>();
-  useEffect(() => {
-    if (text.trim() === '') return;
-    let late = false;
-    const timer = setTimeout(() => {
-      void (async () => {
-        try {
-          await flush();
-          const found = await call('understand', { params: { bot }, body: { text, language } });
-          if (late) return;
-          setAnswer(found);
-          setProblem(undefined);
-        } catch (error) {
-          if (!late) setProblem(errorText(error));
-        }
-      })();
-    }, WAIT_MS);
-    return () => {
-      late = true;
-      clearTimeout(timer);
-    };
-  }, [text, language, bot, flush, saved.revision]);
-  const shown = text.trim() === '' ? undefined : answer;
-  const [best] = shown?.understood.intents ?? [];
+  const { answer, problem } = useAnswer(text, language);
   return (
     <section aria-label="Try it">
       <h2>Try it</h2>
@@ -62,41 +38,73 @@ export function TryIt() {
           {problem}
         </p>
       )}
-      {shown && (
-        <div role="status">
-          <Scores intents={shown.understood.intents} took={best && best.score >= 0.5 ? best.intent : undefined} />
-          {shown.understood.values.length > 0 && (
-            <table className="t">
-              <thead className="visually-hidden">
-                <tr>
-                  <th>value</th>
-                  <th>words</th>
-                </tr>
-              </thead>
-              <tbody>
-                {shown.understood.values.map((v, i) => (
-                  <tr key={i}>
-                    <td>{v.entity}</td>
-                    <td>
-                      {v.text} = {textOf(v.value)}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
-          {best && Object.keys(best.roles).length > 0 && (
-            <p className="note">
-              Its flow would take{' '}
-              {Object.entries(best.roles)
-                .map(([role, v]) => `${role} ${textOf(v)}`)
-                .join(', ')}
-              .
-            </p>
-          )}
-          <p className="note">{shown.ms} ms</p>
-        </div>
-      )}
+      {answer && text.trim() !== '' && <Found answer={answer} />}
     </section>
+  );
+}
+
+/** What a text is understood as, a moment after it was typed; the last answer stays until the next has come. */
+function useAnswer(
+  text: string,
+  language: string,
+): { readonly answer: Answer | undefined; readonly problem: string | undefined } {
+  const { bot, flush, saved } = useDraftHandle();
+  const [answer, setAnswer] = useState<Answer>();
+  const [problem, setProblem] = useState<string>();
+  useEffect(() => {
+    if (text.trim() === '') return;
+    let late = false;
+    const timer = setTimeout(() => {
+      void (async () => {
+        try {
+          await flush();
+          const found = await call('understand', { params: { bot }, body: { text, language } });
+          if (late) return;
+          setAnswer(found);
+          setProblem(undefined);
+        } catch (error) {
+          if (!late) setProblem(errorText(error));
+        }
+      })();
+    }, WAIT_MS);
+    return () => {
+      late = true;
+      clearTimeout(timer);
+    };
+  }, [text, language, bot, flush, saved.revision]);
+  return { answer, problem };
+}
+
+function Found({ answer: { understood, ms } }: { readonly answer: Answer }) {
+  const [best] = understood.intents;
+  const roles = Object.entries(best?.roles ?? {});
+  return (
+    <div role="status">
+      <Scores intents={understood.intents} took={best && best.score >= 0.5 ? best.intent : undefined} />
+      {understood.values.length > 0 && (
+        <table className="t">
+          <thead className="visually-hidden">
+            <tr>
+              <th>value</th>
+              <th>words</th>
+            </tr>
+          </thead>
+          <tbody>
+            {understood.values.map((v, i) => (
+              <tr key={i}>
+                <td>{v.entity}</td>
+                <td>
+                  {v.text} = {textOf(v.value)}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {roles.length > 0 && (
+        <p className="note">Its flow would take {roles.map(([role, v]) => `${role} ${textOf(v)}`).join(', ')}.</p>
+      )}
+      <p className="note">{ms} ms</p>
+    </div>
   );
 }

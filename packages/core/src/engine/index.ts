@@ -13,7 +13,7 @@ export {
 } from './drive.js';
 export { type ActionEffect, type ActionResult } from './effects/action.js';
 export { defineEffect, FAILURE_CODES, failureOf, type EffectType, type Failure, type FailureCode } from './effects/effect.js';
-export { type LookupEffect, type LookupResult } from './effects/lookup.js';
+export { lookedUp, type LookupEffect, type LookupResult } from './effects/lookup.js';
 export {
   messagesOf,
   onTranscript,
@@ -43,7 +43,7 @@ export {
 } from './effects/registry.js';
 export { type StepEffect, type StepResult } from './effects/step.js';
 export { type TimerEffect, type TimerResult } from './effects/timer.js';
-export { type UnderstandEffect, type UnderstandResult } from './effects/understand.js';
+export { understood, type UnderstandEffect, type UnderstandResult } from './effects/understand.js';
 export {
   choiceIn,
   incomingEvent,

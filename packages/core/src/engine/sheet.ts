@@ -47,7 +47,7 @@ export type Step = Immutable<z.infer<typeof step>>;
 /** What a message was understood as, and which intent the bot went by, if any. */
 const heard = z
   .strictObject({
-    ...understood,
+    ...understood.shape,
     took: z.string().optional().describe('the intent by which the bot went'),
     by: z
       .enum(['begins', 'interrupts', 'fills', 'listen'])

@@ -1,6 +1,7 @@
+import { z } from 'zod';
 import { sameValue } from '../document/merge.js';
-import type { Expectation } from '../document/rehearsals.js';
-import type { Value } from '../document/shapes.js';
+import { expectation, type Expectation } from '../document/rehearsals.js';
+import { value as jsonValue, type Immutable, type Value } from '../document/shapes.js';
 import { waitingAt } from '../engine/advance.js';
 import type { TurnSheet } from '../engine/sheet.js';
 import type { Session } from '../engine/types.js';
@@ -8,12 +9,13 @@ import { compilePattern } from '../understanding/recognise.js';
 import { effectName, valuesOf, wordsOf } from './difference.js';
 
 /** An expectation that a turn did not meet: which one, what was expected, what was found. `name` is a variable's. */
-export interface Miss {
-  readonly kind: keyof Expectation | 'came-in';
-  readonly name?: string;
-  readonly expected: Value;
-  readonly found: Value;
-}
+export const miss = z.strictObject({
+  kind: z.union([expectation.keyof(), z.literal('came-in')]),
+  name: z.string().optional(),
+  expected: jsonValue,
+  found: jsonValue,
+});
+export type Miss = Immutable<z.infer<typeof miss>>;
 
 const list = (of: string | readonly string[] | undefined): readonly string[] => (typeof of === 'string' ? [of] : (of ?? []));
 const even = (text: string): string => text.replace(/\s+/g, ' ').trim();

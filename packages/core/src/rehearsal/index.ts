@@ -1,6 +1,6 @@
 export { addCoverage, coverageOf, shareOf, type Coverage, type Share } from './coverage.js';
 export { compareTurns, differenceKind, effectName, pathOf, valuesOf, wordsOf, type TurnDifference } from './difference.js';
-export { missesOf, missSentence, type Miss } from './expect.js';
+export { miss, missesOf, missSentence, type Miss } from './expect.js';
 export { keepConversation, type Kept, type KeptTurn } from './keep.js';
 export { recordedResults } from './recorded.js';
 export { byScope, rehearse, type RehearsalOutcome, type TurnOutcome } from './rehearse.js';

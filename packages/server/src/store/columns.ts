@@ -77,7 +77,7 @@ export const patchColumn: Column<readonly PatchOperation[]> = {
 /** `edits.differences`. */
 export const differencesColumn = column<readonly Difference[]>('differences', list);
 /** `rehearsal_runs.run`. */
-export const runColumn = column<RehearsalRun>('run', having('items'));
+export const runColumn: Column<RehearsalRun> = column<RehearsalRun>('run', having('items'));
 /** Documents, as `readDocument` takes them; and what others have sent. */
 export const jsonColumn = column<Value>('json', anything);
 

@@ -19,16 +19,9 @@ const typeOf = (d: TypeDeclaration): string => (typeof d === 'string' ? d : d.ty
 const aboutOf = (d: TypeDeclaration): string => (typeof d === 'string' ? '' : (d.about ?? ''));
 
 export function ModelEditor({ node, set }: EditorProps) {
-  const { document, resolved } = useFieldSetting();
-  const parts = node['parts'] as Part[];
+  const { document } = useFieldSetting();
   const profiles = Object.keys(document.models ?? {});
   const uses = node['uses'] as string;
-  const write = (i: number, change: Partial<Part>) =>
-    set(
-      'parts',
-      parts.map((p, j) => (i === j ? { ...p, ...change } : p)),
-    );
-  const whole = parts.map((p, i) => textOf(resolved.find((r) => r.field === `/parts/${i}/says`)?.value ?? p.says)).join('\n');
   return (
     <>
       <div className="fld">
@@ -41,69 +34,22 @@ export function ModelEditor({ node, set }: EditorProps) {
         </select>
         <UnderField field="/uses" />
       </div>
-      <Rows label="Prompt" add="a part" onAdd={() => set('parts', [...parts, { part: `part ${parts.length + 1}`, says: '' }])}>
-        {parts.map((p, i) => (
-          <div className="branchbox" key={i}>
-            <div className="pair">
-              <TextInput label="Part" value={p.part} onChange={(part) => write(i, { part: part.slice(0, 60) || 'part' })} />
-              <RemoveButton
-                label={`Remove the part ${p.part}`}
-                onClick={() =>
-                  set(
-                    'parts',
-                    parts.filter((_, j) => j !== i),
-                  )
-                }
-              />
-            </div>
-            <CodeInput
-              label={`Text of ${p.part}`}
-              mode="template"
-              field={`/parts/${i}/says`}
-              value={p.says}
-              onChange={(says) => write(i, { says })}
-            />
-            <label className="note">
-              <input
-                type="checkbox"
-                checked={p.input ?? false}
-                onChange={(e) =>
-                  set(
-                    'parts',
-                    parts.map((old, j) => (i === j ? withInput(old, e.target.checked) : old)),
-                  )
-                }
-              />{' '}
-              what others wrote, no instruction
-            </label>
-          </div>
-        ))}
-      </Rows>
-      <p className="note" role="status">
-        About {estimateTokens(whole)} tokens, before what Primrose adds.
-      </p>
-      <UnderField field="/parts" />
+      <Prompt node={node} set={set} />
       <Fields node={node} set={set} />
       <TargetInput label="Keep the answer as" field="/into" value={node['into'] as string} onChange={(v) => set('into', v)} />
       <div className="fld">
-        <label className="note">
-          <input
-            type="checkbox"
-            checked={node['clock'] !== false}
-            onChange={(e) => set('clock', e.target.checked ? undefined : false)}
-          />{' '}
-          told date, weekday, time and zone
-        </label>
+        <Ticked
+          label="told date, weekday, time and zone"
+          on={node['clock'] !== false}
+          onChange={(on) => set('clock', on ? undefined : false)}
+        />
       </div>
       <div className="fld">
-        <label className="note">
-          <input
-            type="checkbox"
-            checked={node['aloud'] === true}
-            onChange={(e) => set('aloud', e.target.checked ? true : undefined)}
-          />{' '}
-          said aloud, sentence by sentence
-        </label>
+        <Ticked
+          label="said aloud, sentence by sentence"
+          on={node['aloud'] === true}
+          onChange={(on) => set('aloud', on ? true : undefined)}
+        />
         <UnderField field="/aloud" />
       </div>
       <DurationInput
@@ -113,6 +59,67 @@ export function ModelEditor({ node, set }: EditorProps) {
         value={node['timeout'] as string | undefined}
         onChange={(v) => set('timeout', v)}
       />
+    </>
+  );
+}
+
+interface TickedProps {
+  readonly label: string;
+  readonly on: boolean;
+  readonly onChange: (on: boolean) => void;
+}
+
+function Ticked({ label, on, onChange }: TickedProps) {
+  return (
+    <label className="note">
+      <input type="checkbox" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}
+    </label>
+  );
+}
+
+/** The prompt in its parts, and about how long it is. */
+function Prompt({ node, set }: EditorProps) {
+  const { resolved } = useFieldSetting();
+  const parts = node['parts'] as Part[];
+  const write = (i: number, part: Part) =>
+    set(
+      'parts',
+      parts.map((p, j) => (i === j ? part : p)),
+    );
+  const remove = (i: number) =>
+    set(
+      'parts',
+      parts.filter((_, j) => j !== i),
+    );
+  const whole = parts.map((p, i) => textOf(resolved.find((r) => r.field === `/parts/${i}/says`)?.value ?? p.says)).join('\n');
+  return (
+    <>
+      <Rows label="Prompt" add="a part" onAdd={() => set('parts', [...parts, { part: `part ${parts.length + 1}`, says: '' }])}>
+        {parts.map((p, i) => (
+          <div className="branchbox" key={i}>
+            <div className="pair">
+              <TextInput label="Part" value={p.part} onChange={(part) => write(i, { ...p, part: part.slice(0, 60) || 'part' })} />
+              <RemoveButton label={`Remove the part ${p.part}`} onClick={() => remove(i)} />
+            </div>
+            <CodeInput
+              label={`Text of ${p.part}`}
+              mode="template"
+              field={`/parts/${i}/says`}
+              value={p.says}
+              onChange={(says) => write(i, { ...p, says })}
+            />
+            <Ticked
+              label="what others wrote, no instruction"
+              on={p.input ?? false}
+              onChange={(on) => write(i, withInput(p, on))}
+            />
+          </div>
+        ))}
+      </Rows>
+      <p className="note" role="status">
+        About {estimateTokens(whole)} tokens, before what Primrose adds.
+      </p>
+      <UnderField field="/parts" />
     </>
   );
 }

@@ -18,13 +18,15 @@ const passage = z.strictObject({
   quote: z.string(),
   score: z.number().describe('that of the ranking, comparable within one question only'),
 });
-const result = z.strictObject({
-  outcome: z.literal('looked-up'),
+
+/** What a knowledge base has on a question. */
+export const lookedUp = z.strictObject({
   passages: z.array(passage),
   covered: z.boolean().describe('whether the words of the question are answered there at all'),
   share: z.number().describe("how much of the question's weight the best passage holds, from 0 to 1"),
   missing: z.array(z.string()).describe('words that no passage has'),
 });
+const result = lookedUp.extend({ outcome: z.literal('looked-up') });
 
 /** What a knowledge base has on a question; computed from the bot itself. */
 export type LookupEffect = Immutable<z.infer<typeof request>>;

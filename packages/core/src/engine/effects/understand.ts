@@ -14,13 +14,13 @@ const request = z.strictObject({
 });
 
 /** What a message was understood as. */
-export const understood = {
+export const understood = z.strictObject({
   intents: z.array(
     z.strictObject({ intent: z.string(), score: z.number().min(0).max(1), roles: z.record(z.string(), jsonValue) }),
   ),
   values: z.array(z.strictObject({ entity: z.string(), value: jsonValue, from: z.int(), to: z.int(), text: z.string() })),
-};
-const result = z.strictObject({ outcome: z.literal('understood'), ...understood });
+});
+const result = understood.extend({ outcome: z.literal('understood') });
 
 /** What a message means; computed from the bot itself. */
 export type UnderstandEffect = Immutable<z.infer<typeof request>>;
