@@ -33,6 +33,13 @@ function readArgs(args) {
 }
 
 const running = new Set();
+let stopped = false;
+
+/** Ends the suites that run, with all that they started, and begins none. */
+function stop() {
+  stopped = true;
+  for (const { pid } of running) process.kill(-pid, 'SIGTERM');
+}
 
 /** Runs one suite; resolves with its output, its tests and whether it went well. */
 function runSuite(suite, index, { mocha, long }, { folder, url, chromium }) {
@@ -53,7 +60,7 @@ function runSuite(suite, index, { mocha, long }, { folder, url, chromium }) {
   const ignored = (suite.but ?? []).flatMap((file) => ['--ignore', file]);
   const program = join(ROOT, 'node_modules', '.bin', 'mocha');
   const begun = performance.now();
-  const child = spawn(program, [...args, ...hooks, ...ignored, ...mocha, ...suite.files], { cwd: ROOT, env });
+  const child = spawn(program, [...args, ...hooks, ...ignored, ...mocha, ...suite.files], { cwd: ROOT, env, detached: true });
   running.add(child);
   let output = '';
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (output += chunk));
@@ -83,7 +90,7 @@ async function runAll(suites, asked, setting) {
   const waiting = suites.map((suite, index) => ({ suite, index }));
   const done = [];
   const work = async () => {
-    for (let next = waiting.shift(); next; next = waiting.shift()) {
+    for (let next = waiting.shift(); next && !stopped; next = waiting.shift()) {
       const ran = await runSuite(next.suite, next.index, asked, setting);
       done.push(ran);
       process.stdout.write(
@@ -118,8 +125,7 @@ async function main() {
   const chromium = bare ? undefined : ensureProgram('chromium', 'chromium');
   ensureBuilt();
   const folder = mkdtempSync(join(tmpdir(), 'primrose-test-'));
-  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
-    process.on(signal, () => running.forEach((child) => child.kill('SIGTERM')));
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, stop);
   let database;
   try {
     if (!bare) {
@@ -128,7 +134,7 @@ async function main() {
     }
     const done = await runAll(suites, asked, { folder, url: database?.url, chromium });
     process.stdout.write(summary(done));
-    process.exitCode = done.every((d) => d.good) ? 0 : 1;
+    process.exitCode = !stopped && done.every((d) => d.good) ? 0 : 1;
   } finally {
     await database?.stop();
     rmSync(folder, { recursive: true, force: true });
