@@ -403,8 +403,12 @@ describe('working on the Map', () => {
     await page.getByRole('complementary', { name: 'Details of a' }).waitFor();
     await page.getByRole('button', { name: 'Close details' }).click();
     await page.getByRole('button', { name: '3 problems' }).click();
-    for (const fix of ['Write clock.weekday', 'Remove the branch', 'Remove the node'])
-      await page.getByRole('button', { name: fix, exact: true }).click();
+    for (const name of ['Write clock.weekday', 'Remove the branch', 'Remove the node']) {
+      const fix = page.getByRole('button', { name, exact: true });
+      await fix.click();
+      // The list moves up when one is mended, so the next is sought where it stands then.
+      await fix.waitFor({ state: 'detached' });
+    }
     await page.getByText('Nothing is wrong.').waitFor();
     expect(Object.keys(await nodes())).to.deep.equal(['a', 'c']);
   });
