@@ -1,4 +1,4 @@
-import { typeName, type TypeDeclaration, type Value } from '../document/shapes.js';
+import { typeName, type Value } from '../document/shapes.js';
 import { applyChange, type ChangeOperation } from '../document/variables.js';
 import type { BotDocument } from '../document/schema.js';
 import type { Change } from './sheet.js';
@@ -18,10 +18,10 @@ export interface View {
   [local: string]: unknown;
 }
 
-/** The variables that a run of a flow holds, and the types that the flow declares for them. */
+/** A run of a flow, and the variables that it holds. */
 export interface Holder {
+  readonly flow: string;
   readonly values: Record<string, Value>;
-  readonly declared: Readonly<Record<string, TypeDeclaration>> | undefined;
 }
 
 /** What variables hold while a turn runs, and how it changed them. */
@@ -57,15 +57,15 @@ export class TurnVariables {
     const list = op !== 'set' && this.#isList(scope, name) ? { list: true } : {};
     const after = applyChange(before, { op, value, ...list });
     this.view[scope][name] = after;
-    const holder = this.#holder();
-    if (scope === 'flow' && holder) holder.values[name] = after;
+    const holder = scope === 'flow' ? this.#holder() : undefined;
+    if (holder) holder.values[name] = after;
     if (scope === 'visitor') this.visitorChanges.push({ op, name, value, ...list });
     this.#changes.set(target, { name: target, before: (this.#changes.get(target) ?? { before }).before, after });
   }
 
   #isList(scope: Scope, name: string): boolean {
-    const { variables } = this.#document;
-    const declared = scope === 'flow' ? this.#holder()?.declared : variables?.[scope];
+    const { flows, variables } = this.#document;
+    const declared = scope === 'flow' ? flows[this.#holder()?.flow ?? '']?.takes : variables?.[scope];
     return typeName(declared?.[name]).replace(/\?$/, '') === 'list';
   }
 

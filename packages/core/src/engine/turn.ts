@@ -100,10 +100,7 @@ export class Turn {
     this.#wordings = { ...session.wordings };
     this.record = new TurnRecord(options.observe ?? (() => undefined), inside?.prefix ?? '', resting?.wait ?? 0);
     this.#contexts = new TurnContexts(bot.document.contexts, session.contexts, this.at, resting?.fresh ?? []);
-    this.#variables = new TurnVariables(bot.document, this.#firstView(session), () => {
-      const { frame } = this;
-      return frame && { values: frame.values, declared: bot.document.flows[frame.flow]?.takes };
-    });
+    this.#variables = new TurnVariables(bot.document, this.#firstView(session), () => this.frame);
     if (resting?.heard?.took !== undefined) this.view.turn['intent'] = resting.heard.took;
     if (resting?.failure !== undefined) this.view.turn['failure'] = resting.failure;
   }
@@ -190,7 +187,7 @@ export class Turn {
     const { frame } = this;
     if (!frame) return;
     frame.node = node;
-    delete frame.memo;
+    if (frame.memo !== undefined) delete frame.memo;
   }
 
   /** Takes the run of a flow on top off the stack; what its variables held stands in the record. */

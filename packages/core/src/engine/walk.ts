@@ -105,17 +105,26 @@ function* restartFlow(turn: Turn): Walking<Settling | undefined> {
 
 /** Runs a node, and again where it wants to rest and the turn may not. */
 function* runNode(turn: Turn, node: CompiledNode): Walking<void> {
-  while (yield* runOnce(turn, node));
+  let again = true;
+  while (again) {
+    turn.nodeRuns++;
+    const place = turn.record.open(node.flow, node.id, node.kind);
+    turn.record.tell(place, 'begins');
+    const ran = node.passesBy === undefined ? node.run(turn) : { exit: node.passesBy, note: 'off' };
+    const outcome: Outcome = isWalking(ran) ? yield* ran : ran;
+    if (!goAlong(turn, node, outcome)) yield* settle(turn, node, outcome);
+    turn.record.tell(place, 'ends');
+    again = 'rests' in outcome && !turn.resting && turn.nodeRuns < MAX_NODE_RUNS;
+  }
 }
 
-function* runOnce(turn: Turn, node: CompiledNode): Walking<boolean> {
-  turn.nodeRuns++;
-  const place = turn.record.open(node.flow, node.id, node.kind);
-  turn.record.tell(place, 'begins');
-  const outcome = node.passesBy === undefined ? yield* arrive(node.run(turn)) : { exit: node.passesBy, note: 'off' };
-  yield* settle(turn, node, outcome);
-  turn.record.tell(place, 'ends');
-  return 'rests' in outcome && !turn.resting && turn.nodeRuns < MAX_NODE_RUNS;
+/** Goes along an exit that leads somewhere, what most nodes come to; false where it is something else, and nothing was done. */
+function goAlong(turn: Turn, node: CompiledNode, outcome: Outcome): boolean {
+  const to = 'exit' in outcome ? node.exits[outcome.exit] : undefined;
+  if (!('exit' in outcome) || to === undefined || !turn.frame) return false;
+  turn.record.close(outcome.exit, outcome.note);
+  turn.moveTo(to);
+  return true;
 }
 
 /** What a node comes to, whether it asks for effects on the way or not. */
@@ -159,12 +168,8 @@ function* settleOne(turn: Turn, { node, outcome }: Settling): Walking<Settling |
     turn.frames = [];
     return undefined;
   }
+  if (goAlong(turn, node, outcome)) return undefined;
   turn.record.close(outcome.exit, outcome.note);
-  const to = node.exits[outcome.exit];
-  if (to !== undefined && turn.frame) {
-    turn.moveTo(to);
-    return undefined;
-  }
   turn.problem('no-way-on', { exit: outcome.exit });
   return yield* leave(turn, outcome.exit === 'failed');
 }
