@@ -40,6 +40,9 @@ export interface Service {
   readonly stop: () => Promise<void>;
 }
 
+/** Longer than clients and proxies keep a connection that nobody uses, so that none is closed while a request is on its way. */
+const KEEP_ALIVE_MS = 65_000;
+
 const at = (relative: string): string => fileURLToPath(new URL(relative, import.meta.url));
 export const DEMO_FOLDER = at('../../../../demo');
 
@@ -99,6 +102,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     if (stopping) res.setHeader('connection', 'close');
     app(req, res);
   });
+  server.keepAliveTimeout = KEEP_ALIVE_MS;
   await listen(server, config);
   await news.start();
   turns.start();
