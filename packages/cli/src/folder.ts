@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { isBotFile, problemSentence, readDocument, readFolder, writeFolder, type BotDocument, type Folder } from '@primrose/core';
 import { z } from 'zod';
@@ -73,8 +73,15 @@ export function writeBotFolder(path: string, document: BotDocument): string[] {
     writeFileSync(join(path, file), text);
   }
   const gone = Object.keys(present).filter((file) => !(file in files));
-  gone.forEach((file) => rmSync(join(path, file)));
+  gone.forEach((file) => remove(path, file));
   return [...changed.map(([file]) => file), ...gone.map((file) => `${file} (removed)`)];
+}
+
+/** Removes a file, and the folders that are empty without it. */
+function remove(path: string, file: string): void {
+  rmSync(join(path, file));
+  for (let folder = dirname(file); folder !== '.' && readdirSync(join(path, folder)).length === 0; folder = dirname(folder))
+    rmdirSync(join(path, folder));
 }
 
 export function readOrigin(path: string): Origin | undefined {

@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
@@ -31,6 +31,24 @@ describe('a bot as a folder', () => {
     expect(writeBotFolder(folder, document)).to.deep.equal(['flows/extra.yaml (removed)']);
     expect(readdirSync(folder)).to.include('NOTES.md');
     expect(readdirSync(join(folder, 'flows'))).to.have.members(['old', ...Object.keys(document.flows).map((f) => `${f}.yaml`)]);
+  });
+  it('of an earlier layout is read, and written anew with its comments; the old folders go, but for what is not ours', () => {
+    const document = demoDocument();
+    writeBotFolder(folder, document);
+    const places = { connections: 'doing', knowledge: 'knowing' } as const;
+    for (const [now, before] of Object.entries(places)) renameSync(join(folder, now), join(folder, before));
+    mkdirSync(join(folder, 'thinking'));
+    writeFileSync(join(folder, 'thinking', 'models.yaml'), `# ours\n${readFileSync(join(folder, 'models.yaml'), 'utf8')}`);
+    rmSync(join(folder, 'models.yaml'));
+    writeFileSync(join(folder, 'doing', 'NOTES.md'), 'mine');
+    expect(readBotFolder(folder).document).to.deep.equal(document);
+    const written = writeBotFolder(folder, document);
+    expect(written).to.include.members(['models.yaml', 'thinking/models.yaml (removed)', 'connections/booking-office.yaml']);
+    expect(readFileSync(join(folder, 'models.yaml'), 'utf8')).to.match(/^# ours\n/);
+    expect(readdirSync(folder)).to.include.members(['connections', 'knowledge', 'doing']).and.not.include.members(['thinking']);
+    expect(readdirSync(folder)).not.to.include('knowing');
+    expect(readdirSync(join(folder, 'doing'))).to.deep.equal(['NOTES.md']);
+    expect(readBotFolder(folder).document).to.deep.equal(document);
   });
   it('explains every mistake by file and line', () => {
     writeBotFolder(folder, demoDocument());
