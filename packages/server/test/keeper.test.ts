@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { pino } from 'pino';
-import { Keeper, type Waiting } from '../src/turns/keeper.js';
+import type { Waiting } from '../src/store/hot.js';
+import { Keeper } from '../src/turns/keeper.js';
 import { handClock } from './support/clock.js';
 
 const log = pino({ level: 'silent' });

@@ -35,7 +35,8 @@ const FORMS = { markdown: 'md', text: 'txt', html: 'html' } as const;
 const KNOWLEDGE_TEXT = /^knowledge\/([^/]+)\/([^/]+)\.(md|txt|html)$/;
 /** Folders that had other names once; files in them are read, and written under the present ones. */
 const FORMER: readonly (readonly [RegExp, string])[] = [
-  [/^(listening|thinking)\//, ''],
+  [/^listening\/(?=(?:entities|intents|contexts|out-of-scope)\.yaml$)/, ''],
+  [/^thinking\/(?=models\.yaml$)/, ''],
   [/^doing\//, 'connections/'],
   [/^knowing\//, 'knowledge/'],
 ];

@@ -33,7 +33,7 @@ export function waitingAt({ waiting, frames }: Session): { readonly flow: string
 }
 
 /** True when nothing was said for the bot's idle time: what comes at `at` (ISO 8601) begins a new conversation. */
-export function hasRested(session: Session, document: BotDocument, at: string): boolean {
+export function wasIdle(session: Session, document: BotDocument, at: string): boolean {
   if (session.at === null) return false;
   const idle = document.idle === undefined ? DEFAULT_IDLE_MS : durationMs(document.idle);
   return Date.parse(at) - Date.parse(session.at) > idle;
@@ -56,8 +56,8 @@ export interface RunningTurn {
 
 /** The same as `advance`, with a way to look at the turn before it is done. */
 export function beginTurn(bot: CompiledBot, session: Session, event: IncomingEvent, options: TurnOptions = {}): RunningTurn {
-  // Words after the end, or after a long rest, begin a new conversation: what belonged to the old one is not in it.
-  const over = event.type !== 'go-on' && (session.over || hasRested(session, bot.document, event.at));
+  // Words after the end, or after the idle time, begin a new conversation: what belonged to the old one is not in it.
+  const over = event.type !== 'go-on' && (session.over || wasIdle(session, bot.document, event.at));
   const before = over ? { ...session, session: {}, contexts: {}, over } : session;
   const turn = new Turn(bot, before, event, options);
   return {

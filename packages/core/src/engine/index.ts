@@ -1,4 +1,4 @@
-export { advance, beginTurn, hasRested, openSession, waitingAt, type RunningTurn } from './advance.js';
+export { advance, beginTurn, wasIdle, openSession, waitingAt, type RunningTurn } from './advance.js';
 export { compile } from './compile.js';
 export {
   drive,

@@ -2,15 +2,6 @@ import type { Message } from '@primrose/core';
 import type { z } from 'zod';
 import type { Caller } from '../outside/call.js';
 
-/** What a channel can show of a message. `longest` is how many characters one message may have; null where it may be any. */
-export interface Shows {
-  readonly buttons: boolean;
-  readonly pictures: boolean;
-  readonly files: boolean;
-  readonly links: boolean;
-  readonly longest: number | null;
-}
-
 /** What came of sending one part: sent, to be tried again (after so long, where the other side says), or never to be. */
 export type Sent =
   | { readonly as: 'sent' }
@@ -44,7 +35,6 @@ export interface ChannelKind {
   readonly name: string;
   /** What is set for each channel; null where there is nothing to set. */
   readonly settings: z.ZodType | null;
-  readonly shows: Shows;
   /** Where visitors, or the service at the other end, reach a channel. */
   readonly link: (publicUrl: string, address: string) => string;
   /** Makes ready to send, from a channel's settings and secrets; left out where visitors come and fetch. */

@@ -75,9 +75,13 @@ export function serviceHandlers({
   readonly version: string;
   readonly news: News;
 }): Handlers {
-  const openapi = openApiDocument(version);
-  const schema = documentJsonSchema();
-  const turnSchema = { ...z.toJSONSchema(turnRecord, { unrepresentable: 'any' }), title: 'Primrose turn record' };
+  // Made when they are first asked for: no start waits for them.
+  const openapi = once(() => openApiDocument(version));
+  const schema = once(documentJsonSchema);
+  const turnSchema = once(() => ({
+    ...z.toJSONSchema(turnRecord, { unrepresentable: 'any' }),
+    title: 'Primrose turn record',
+  }));
   return {
     health: async () => {
       try {
@@ -90,10 +94,16 @@ export function serviceHandlers({
       }
       return { ready: true, version, processes: news.processes };
     },
-    openapi: () => Promise.resolve(openapi),
-    documentSchema: () => Promise.resolve(schema),
-    turnSchema: () => Promise.resolve(turnSchema),
+    openapi: () => Promise.resolve(openapi()),
+    documentSchema: () => Promise.resolve(schema()),
+    turnSchema: () => Promise.resolve(turnSchema()),
   };
+}
+
+/** Makes something when it is first asked for, and keeps it. */
+function once<T>(make: () => T): () => T {
+  let made: { readonly value: T } | undefined;
+  return () => (made ??= { value: make() }).value;
 }
 
 /** What no route took: a known path with another method, or nothing of ours. */

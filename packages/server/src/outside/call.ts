@@ -40,15 +40,15 @@ export function createCaller(allowed: AllowedAddresses, maxAnswerBytes: number):
   const agent = createOutsideAgent(allowed, maxAnswerBytes);
   return {
     call: async (call, read) => {
-      const told = { answered: false };
+      let answered = false;
       try {
         assertMayCall(call.url, allowed);
         return await send(agent, call, async (answer) => {
-          told.answered = true;
+          answered = true;
           return read(answer);
         });
       } catch (error) {
-        return explain(error, call, { ...told, maxAnswerBytes });
+        return explain(error, call, { answered, maxAnswerBytes });
       }
     },
     close: () => agent.close(),
@@ -71,10 +71,8 @@ interface Told {
   readonly maxAnswerBytes: number;
 }
 
-/** Codes of errors that come before anything was sent: nobody took the connection. */
-const NOT_SENT = new Set(['ECONNREFUSED', 'ENOTFOUND', 'EAI_AGAIN', 'EHOSTUNREACH', 'ENETUNREACH', 'EACCES', 'EADDRNOTAVAIL']);
-/** Codes of a line that was cut. */
-const CUT = new Set(['UND_ERR_SOCKET', 'ECONNRESET', 'EPIPE', 'UND_ERR_ABORTED']);
+/** Codes of a line that was cut: what was sent before may have been done. All other errors come before anything was sent. */
+const CUT = new Set(['UND_ERR_SOCKET', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'UND_ERR_ABORTED', 'UND_ERR_DESTROYED']);
 const TOO_SLOW = new Set(['UND_ERR_CONNECT_TIMEOUT', 'UND_ERR_HEADERS_TIMEOUT', 'UND_ERR_BODY_TIMEOUT']);
 
 /** The one table of what can go wrong on the way to a service and back, by code. */
@@ -89,9 +87,10 @@ function explain(error: unknown, { url, timeoutMs, changes }: Call, { answered, 
     return failureOf('bad-answer', `${host} said it answers with JSON, but what it sent cannot be read as JSON`, href);
   if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE')
     return failureOf('bad-answer', `${host} answered with more than ${maxAnswerBytes / 1e6} MB`, href);
-  if (changes && !answered && !NOT_SENT.has(code))
+  if (CUT.has(code) && answered) return failureOf('bad-answer', `${host} broke off in the middle of its answer`, href);
+  if (CUT.has(code) && changes)
     return failureOf('unknown-outcome', `${host} broke off before it answered; whether it was done is not known`, href);
-  if (CUT.has(code)) return failureOf('bad-answer', `${host} broke off in the middle of its answer`, href);
+  if (CUT.has(code)) return failureOf('bad-answer', `${host} broke off before it answered`, href);
   return failureOf('unreachable', `${host} cannot be reached (${code || name || 'no reason given'})`, href);
 }
 

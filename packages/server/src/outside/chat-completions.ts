@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { failureOf, messagesOf, type ModelEffect, type ModelMessage, type ModelResult, type ToolCall } from '@primrose/core';
 import type { AllowedAddresses } from './agent.js';
 import { addressIn, BadAnswer, createCaller, isJson, type Answer } from './call.js';
@@ -80,29 +81,32 @@ function refusal(status: number, text: string, json: boolean): string {
 }
 
 /** A call of a tool as it comes: whole, or in pieces that bear the same number. */
-interface WireCall {
-  readonly index?: number;
-  readonly id?: string;
-  readonly function?: { readonly name?: string; readonly arguments?: string };
-}
+const wireCall = z.object({
+  index: z.int().min(0).nullish(),
+  id: z.string().nullish(),
+  function: z.object({ name: z.string().nullish(), arguments: z.string().nullish() }).nullish(),
+});
+type WireCall = z.infer<typeof wireCall>;
+const wireContent = z.object({ content: z.string().nullish(), tool_calls: z.array(wireCall).nullish() }).nullish();
 
-interface WireMessage {
-  readonly content?: string | null;
-  readonly tool_calls?: readonly WireCall[] | null;
-}
+/** What a service sends, whole or piece by piece; services differ in what they leave out and what they send as null. */
+const wireAnswer = z.object({
+  choices: z.array(z.object({ delta: wireContent, message: wireContent, finish_reason: z.string().nullish() })).nullish(),
+  usage: z.object({ prompt_tokens: z.number().nullish(), completion_tokens: z.number().nullish() }).nullish(),
+  error: z.union([z.string(), z.object({ message: z.string().nullish() })]).nullish(),
+});
+type WireAnswer = z.infer<typeof wireAnswer>;
 
-interface Chunk {
-  readonly choices?: readonly {
-    readonly delta?: WireMessage;
-    readonly message?: WireMessage;
-    readonly finish_reason?: string | null;
-  }[];
-  readonly usage?: { readonly prompt_tokens?: number; readonly completion_tokens?: number } | null;
-  readonly error?: { readonly message?: string } | string;
+/** One piece of an answer, or all of it. */
+function readPiece(text: string): WireAnswer {
+  const read = wireAnswer.safeParse(JSON.parse(text));
+  if (read.success) return read.data;
+  const [issue] = read.error.issues;
+  throw new BadAnswer(`answered otherwise than in the chat-completions form (${issue?.path.join('.') || 'the whole answer'})`);
 }
 
 function readWhole(text: string): ModelResult {
-  const { choices, usage } = JSON.parse(text) as Chunk;
+  const { choices, usage } = readPiece(text);
   const [first] = choices ?? [];
   const calls = new Calls();
   calls.add(first?.message?.tool_calls);
@@ -135,7 +139,7 @@ class Calls {
   }
 }
 
-function written(text: string, calls: Calls, finish: string | null | undefined, usage: Chunk['usage']): ModelResult {
+function written(text: string, calls: Calls, finish: string | null | undefined, usage: WireAnswer['usage']): ModelResult {
   const tokens =
     typeof usage?.prompt_tokens === 'number' && typeof usage.completion_tokens === 'number'
       ? { in: usage.prompt_tokens, out: usage.completion_tokens }
@@ -149,12 +153,12 @@ async function readStream(body: AsyncIterable<Buffer>, onWords?: OnWords): Promi
   let text = '';
   const calls = new Calls();
   let finish: string | null | undefined;
-  let usage: Chunk['usage'];
+  let usage: WireAnswer['usage'];
   let told = 0;
   for await (const data of eventsIn(body)) {
     if (data === '[DONE]') break;
-    const chunk = JSON.parse(data) as Chunk;
-    if (chunk.error !== undefined)
+    const chunk = readPiece(data);
+    if (chunk.error !== undefined && chunk.error !== null)
       throw new BadAnswer(
         `broke off: ${typeof chunk.error === 'string' ? chunk.error : (chunk.error.message ?? 'no reason given')}`,
       );

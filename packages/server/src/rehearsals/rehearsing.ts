@@ -39,7 +39,7 @@ export class Rehearsing {
   readonly #listeners: Listeners;
   #idle: Thread[] = [];
   readonly #all = new Set<Worker>();
-  #timer: NodeJS.Timeout | undefined;
+  #endIdle: () => void = () => undefined;
 
   constructor(clock: Clock, listeners: Listeners) {
     this.#clock = clock;
@@ -82,7 +82,7 @@ export class Rehearsing {
   }
 
   async close(): Promise<void> {
-    clearTimeout(this.#timer);
+    this.#endIdle();
     await Promise.all([...this.#all].map((w) => w.terminate()));
   }
 
@@ -121,12 +121,12 @@ export class Rehearsing {
   /** Keeps a thread for the next run, for a while. */
   #rest(thread: Thread): void {
     this.#idle.push(thread);
-    clearTimeout(this.#timer);
-    this.#timer = setTimeout(() => {
+    this.#endIdle();
+    this.#endIdle = this.#clock.after(IDLE_MS, () => {
       const gone = this.#idle;
       this.#idle = [];
       gone.forEach(({ worker }) => void worker.terminate());
-    }, IDLE_MS).unref();
+    });
   }
 }
 

@@ -6,6 +6,7 @@ import {
   PAUSE,
   performWith,
   sampleFor,
+  storedRequest,
   typeOf,
   type Effect,
   type IncomingEvent,
@@ -135,7 +136,7 @@ function simulatedPerformers(
   };
   /** What goes outside is told before and after, whoever answers it. */
   const told = async (effect: Effect, connection: string): Promise<Result> => {
-    tell({ event: 'call', at: watch.ms(), request: effect as ShownRequest });
+    tell({ event: 'call', at: watch.ms(), request: storedRequest(effect) as ShownRequest });
     const result = kept(effect, connection) ?? (await performWith(real.performers, effect));
     const sample = used[effect.path];
     const name = sample === undefined ? {} : { sample };

@@ -52,6 +52,25 @@ async function withConnection<T>(db: Db, work: (connection: Connection) => Promi
   }
 }
 
+/** Something that waits to be worked on, and whose it is. */
+export interface Waiting {
+  readonly id: string;
+  readonly owner: string;
+}
+
+const WAITING_AT_ONCE = 50;
+const WAITING_OF_ONE = 20;
+
+/**
+ * A statement for what waits: of the rows of `sql` (id, owner, since) those that wait longest, at most 50 and of one owner at
+ * most 20, so that one with very many does not hide the others.
+ */
+export function fairly(sql: string): string {
+  return `SELECT id, owner FROM (
+      SELECT id, owner, since, ROW_NUMBER() OVER (PARTITION BY owner ORDER BY since) AS place FROM (${sql}) w
+    ) p WHERE place <= ${WAITING_OF_ONE} ORDER BY since LIMIT ${WAITING_AT_ONCE}`;
+}
+
 /** One statement, or several that need no transaction. */
 export function statement<T>(db: Db, work: (hot: Hot) => Promise<T>): Promise<T> {
   return retrying(() => withConnection(db, (connection) => work(hot(connection))));

@@ -1,6 +1,6 @@
 import type { Value } from '@primrose/core';
 import type { Db } from './database.js';
-import { statement } from './hot.js';
+import { fairly, statement, type Waiting } from './hot.js';
 
 export interface TesterRow {
   readonly sender: string;
@@ -91,12 +91,14 @@ export interface DeliveryRow {
   readonly tries: number;
 }
 
-/** Conversations that wait to be sent and that nobody sends, with their channels; at most 50. */
-export async function waitingDeliveries(db: Db, now: Date): Promise<{ id: string; owner: string }[]> {
+/** Conversations that wait to be sent and that nobody sends, with their channels; at most 50, and of one channel at most 20. */
+export async function waitingDeliveries(db: Db, now: Date): Promise<Waiting[]> {
   return statement(db, (hot) =>
-    hot.read<{ id: string; owner: string }>(
-      `SELECT conversation_id AS id, channel_id AS owner FROM deliveries
-       WHERE waits = 1 AND (lease_until IS NULL OR lease_until < ?) AND (next_at IS NULL OR next_at <= ?) LIMIT 50`,
+    hot.read<Waiting>(
+      fairly(
+        `SELECT conversation_id AS id, channel_id AS owner, COALESCE(next_at, '1970-01-01') AS since FROM deliveries
+         WHERE waits = 1 AND (lease_until IS NULL OR lease_until < ?) AND (next_at IS NULL OR next_at <= ?)`,
+      ),
       [now, now],
     ),
   );

@@ -10,7 +10,7 @@ import {
 } from '@primrose/core';
 import * as columns from './columns.js';
 import type { LineRow } from './lines.js';
-import type { Bound, Hot } from './hot.js';
+import { fairly, type Bound, type Hot, type Waiting } from './hot.js';
 
 /*
  * The statements of a turn. A conversation's row is where everything meets: it numbers the lines, says which event is
@@ -406,19 +406,13 @@ export async function dropJournal(hot: Hot, eventId: string): Promise<void> {
   await hot.write('DELETE FROM journal WHERE event_id = ?', [eventId]);
 }
 
-const WAITING_AT_ONCE = 50;
-const WAITING_OF_ONE_BOT = 20;
-
-/**
- * Conversations in which something waits and nobody works, with their bots, the longest waiting first; at most 50, and of
- * one bot at most 20, so that one with very many does not hide the others.
- */
-export async function waitingConversations(hot: Hot, now: Date): Promise<{ id: string; owner: string }[]> {
-  return hot.read<{ id: string; owner: string }>(
-    `SELECT id, owner FROM (
-       SELECT id, bot_id AS owner, waits_since, ROW_NUMBER() OVER (PARTITION BY bot_id ORDER BY waits_since) AS place
-       FROM conversations WHERE waits_since IS NOT NULL AND (lease_until IS NULL OR lease_until < ?)
-     ) w WHERE place <= ${WAITING_OF_ONE_BOT} ORDER BY waits_since LIMIT ${WAITING_AT_ONCE}`,
+/** Conversations in which something waits and nobody works, with their bots; at most 50, and of one bot at most 20. */
+export async function waitingConversations(hot: Hot, now: Date): Promise<Waiting[]> {
+  return hot.read<Waiting>(
+    fairly(
+      `SELECT id, bot_id AS owner, waits_since AS since
+       FROM conversations WHERE waits_since IS NOT NULL AND (lease_until IS NULL OR lease_until < ?)`,
+    ),
     [now],
   );
 }

@@ -1,11 +1,6 @@
 import type { Logger } from 'pino';
 import type { Clock } from '../base/clock.js';
-
-/** Something that waits to be worked on, and whose it is: the same owner's things do not crowd out those of others. */
-export interface Waiting {
-  readonly id: string;
-  readonly owner: string;
-}
+import type { Waiting } from '../store/hot.js';
 
 export interface KeeperParts {
   readonly clock: Clock;
@@ -19,15 +14,18 @@ export interface KeeperParts {
   /** How many are worked on at once in this process, and how many of one owner. */
   readonly most?: number;
   readonly mostOfOne?: number;
+  /** How many wait here for their turn; what is more is left for the next look. */
+  readonly mostQueued?: number;
 }
 
 const SWEEP_MS = 1000;
 const MOST = 512;
 const MOST_OF_ONE = 256;
+/** So many wait in this process for their turn; those beyond are found by the next look, where they are stored. */
+const MOST_QUEUED = 10_000;
 
 /** What is worked on, and whether somebody asked to look again afterwards. */
 interface Work {
-  readonly owner: string;
   readonly done: Promise<void>;
   again: boolean;
 }
@@ -40,8 +38,11 @@ interface Work {
 export class Keeper {
   readonly #parts: KeeperParts;
   readonly #working = new Map<string, Work>();
+  /** How many are worked on, by owner. */
+  readonly #busy = new Map<string, number>();
   /** What has to wait for others, by owner, the owner whose turn it is first. */
   readonly #queue = new Map<string, Set<string>>();
+  #queued = 0;
   #endSweep: (() => void) | undefined;
   #stopped = false;
 
@@ -66,6 +67,7 @@ export class Keeper {
     this.#stopped = true;
     this.#endSweep?.();
     this.#queue.clear();
+    this.#queued = 0;
     let cancel: () => void = () => undefined;
     const late = new Promise<void>((resolve) => (cancel = this.#parts.clock.after(withinMs, resolve)));
     await Promise.race([Promise.allSettled([...this.#working.values()].map((w) => w.done)), late]);
@@ -78,15 +80,23 @@ export class Keeper {
     const present = this.#working.get(id);
     if (present) present.again = true;
     if (present || this.#stopped) return;
-    if (this.#mayBegin(owner)) this.#begin(id, owner);
-    else this.#queue.set(owner, (this.#queue.get(owner) ?? new Set()).add(id));
+    if (!this.#full && this.#mayBegin(owner)) this.#begin(id, owner);
+    else this.#wait(id, owner);
+  }
+
+  #wait(id: string, owner: string): void {
+    const ids = this.#queue.get(owner) ?? new Set();
+    if (ids.has(id) || this.#queued >= (this.#parts.mostQueued ?? MOST_QUEUED)) return;
+    this.#queue.set(owner, ids.add(id));
+    this.#queued++;
+  }
+
+  get #full(): boolean {
+    return this.#working.size >= (this.#parts.most ?? MOST);
   }
 
   #mayBegin(owner: string): boolean {
-    const { most = MOST, mostOfOne = MOST_OF_ONE } = this.#parts;
-    if (this.#working.size >= most) return false;
-    if (this.#working.size < mostOfOne) return true;
-    return [...this.#working.values()].filter((w) => w.owner === owner).length < mostOfOne;
+    return (this.#busy.get(owner) ?? 0) < (this.#parts.mostOfOne ?? MOST_OF_ONE);
   }
 
   #begin(id: string, owner: string): void {
@@ -95,21 +105,28 @@ export class Keeper {
       .catch((error: unknown) => this.#parts.log.error({ err: error, id }, `${this.#parts.name} could not be worked on`))
       .finally(() => {
         this.#working.delete(id);
-        if (work.again) this.kick(id, owner);
+        const left = (this.#busy.get(owner) ?? 1) - 1;
+        if (left > 0) this.#busy.set(owner, left);
+        else this.#busy.delete(owner);
+        // Behind those that wait already: what is busy does not keep its place for ever.
+        if (work.again) this.#wait(id, owner);
         this.#next();
       });
-    const work: Work = { owner, done, again: false };
+    const work: Work = { done, again: false };
     this.#working.set(id, work);
+    this.#busy.set(owner, (this.#busy.get(owner) ?? 0) + 1);
   }
 
   /** Begins what waits, one of each owner in turn. */
   #next(): void {
-    for (const [owner, ids] of [...this.#queue]) {
-      if (this.#stopped || !this.#mayBegin(owner)) continue;
+    for (const [owner, ids] of this.#queue) {
+      if (this.#stopped || this.#full) return;
+      if (!this.#mayBegin(owner)) continue;
       const [id] = ids;
       this.#queue.delete(owner);
       if (id === undefined) continue;
       ids.delete(id);
+      this.#queued--;
       if (ids.size > 0) this.#queue.set(owner, ids);
       this.#begin(id, owner);
     }

@@ -1,5 +1,5 @@
 import type { Logger } from 'pino';
-import { hasRested, openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
+import { wasIdle, openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
 import { sleep, type Clock } from '../base/clock.js';
 import * as columns from '../store/columns.js';
 import { Keeper } from './keeper.js';
@@ -171,6 +171,7 @@ export class Turns {
       const until = new Date(clock.now().getTime() + leaseMs);
       statement(db, (hot) => store.renewLease(hot, id, this.#owner, until)).catch(() => undefined);
     });
+    const pushed = deliveries.pushes(next.channel_kind);
     try {
       const { document, listens } = loaded.bot;
       const mind = await prepareMind(listeners, document, listens);
@@ -185,10 +186,9 @@ export class Turns {
         owner: this.#owner,
         journal,
         dueAt: next.due_at,
-        pushed: deliveries.pushes(next.channel_kind),
+        pushed,
         onSaid: () => wakes.wake(id),
       });
-      const pushed = deliveries.pushes(next.channel_kind);
       const done = await commitTurn(db, clock, { conversationId: id, owner: this.#owner, next, loaded, ran, pushed });
       wakes.wake(id, [...this.#shows(next.event_id), ...done.lines]);
       if (pushed && next.channel_id !== null) deliveries.kick(id, next.channel_id);
@@ -199,7 +199,7 @@ export class Turns {
   }
 
   /**
-   * The bot and the state that a turn begins with. A conversation stays on its release until it is over or has rested;
+   * The bot and the state that a turn begins with. A conversation stays on its release until it is over or was idle;
    * a tester’s follows the draft. A turn that was begun before goes on with the bot it was begun with.
    */
   async #prepare(
@@ -213,7 +213,7 @@ export class Turns {
     if (begunWith !== undefined) return { loaded: await this.#version(next.bot_id, begunWith), session };
     if (next.release_id === null) return { loaded: await loader.draft(next.bot_id), session };
     const loaded = await loader.release(next.release_id);
-    if (!session.over && !hasRested(session, loaded.bot.document, event.at)) return { loaded, session };
+    if (!session.over && !wasIdle(session, loaded.bot.document, event.at)) return { loaded, session };
     const channel = next.channel_id === null ? undefined : await channelById(this.#parts.db, next.channel_id);
     const live = channel?.live_id ?? next.release_id;
     return { loaded: live === next.release_id ? loaded : await loader.release(live), session: { ...session, over: true } };

@@ -11,7 +11,6 @@ export const hookMessenger: ChannelKind = {
   kind: 'hook-messenger',
   name: 'Messenger',
   settings: hookProfile,
-  shows: { buttons: true, pictures: true, files: false, links: true, longest: 2000 },
   link: (publicUrl, address) => `${publicUrl}/api/hooks/${address}`,
   sender: (settings, secrets, caller) => {
     const profile = mappingColumn.read(settings);

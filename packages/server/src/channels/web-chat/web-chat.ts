@@ -5,6 +5,5 @@ export const webChat: ChannelKind = {
   kind: 'web-chat',
   name: 'Web chat',
   settings: null,
-  shows: { buttons: true, pictures: true, files: true, links: true, longest: null },
   link: (publicUrl, address) => `${publicUrl}/chat/${address}`,
 };
