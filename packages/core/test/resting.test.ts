@@ -103,7 +103,7 @@ describe('resting', () => {
       ['user'],
       ...Array.from({ length: LOOPS - 1 }, () => ['tool']),
     ]);
-    expect(requests.map((r) => r.earlier ?? 0)).to.deep.equal(Array.from({ length: LOOPS }, (_, i) => 2 * i));
+    expect(requests.map((r) => r.earlier?.messages ?? 0)).to.deep.equal(Array.from({ length: LOOPS }, (_, i) => 2 * i));
     expect(requests.some((r) => 'before' in r)).to.equal(false);
     const sizes = requests.map((r) => JSON.stringify(r).length);
     expect(Math.max(...sizes) - Math.min(...sizes)).to.be.below(80);

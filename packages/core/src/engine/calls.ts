@@ -1,5 +1,5 @@
 import type { BotDocument } from '../document/schema.js';
-import { typeName, type Value } from '../document/shapes.js';
+import { typeName, type TypeDeclaration, type Value } from '../document/shapes.js';
 import { fitsType } from '../document/variables.js';
 import { nearest } from '../text/nearest.js';
 import type { Left } from './compiled.js';
@@ -60,18 +60,28 @@ export function inputsOf(
   field: string,
 ): Values {
   const takes = turn.bot.document.flows[flowId]?.takes ?? {};
-  const values: Record<string, Value> = {};
-  for (const [key, type] of Object.entries(takes))
-    if (typeof type === 'object' && type.value !== undefined) values[key] = type.value;
-  for (const [key, source] of given) {
+  const resolved = given.map(([key, source]): [string, Value] => {
     const type = takes[key];
-    const value = turn.value(`${field}/given/${key}`, source, undefined, type !== undefined && mayBeLeftOut(type));
-    if (value === null) continue;
-    if (type !== undefined && !fitsType(turn.bot.document, type, value))
-      turn.problem('wrong-type', { name: key, flow: flowId, type: typeName(type).replace(/\?$/, ''), value });
-    else values[key] = value;
-  }
+    return [key, turn.value(`${field}/given/${key}`, source, undefined, type !== undefined && mayBeLeftOut(type))];
+  });
+  return fittingValues(turn, flowId, resolved);
+}
+
+/** What a flow begins with: of some values those that are there and fit their types, and where none does what is declared. */
+export function fittingValues(turn: Turn, flowId: string, given: readonly (readonly [string, Value])[]): Values {
+  const takes = turn.bot.document.flows[flowId]?.takes ?? {};
+  const values: Record<string, Value> = {};
+  for (const [name, type] of Object.entries(takes))
+    if (typeof type === 'object' && type.value !== undefined) values[name] = type.value;
+  for (const [name, value] of given) if (value !== null && fits(turn, flowId, name, takes[name], value)) values[name] = value;
   return values;
+}
+
+/** False, with an entry in the sheet, for a value that is not of the type that a flow declares for it. */
+function fits(turn: Turn, flow: string, name: string, type: TypeDeclaration | undefined, value: Value): boolean {
+  if (type === undefined || fitsType(turn.bot.document, type, value)) return true;
+  turn.problem('wrong-type', { name, flow, type: typeName(type).replace(/\?$/, ''), value });
+  return false;
 }
 
 /** Writes what a flow gives to where its caller wants it; what does not fit its type is left out. */
@@ -79,9 +89,6 @@ export function takeOutputs(turn: Turn, flowId: string, into: Readonly<Record<st
   const gives = turn.bot.document.flows[flowId]?.gives ?? {};
   for (const [key, target] of Object.entries(into ?? {})) {
     const value = left.values[key] ?? null;
-    const type = gives[key];
-    if (type !== undefined && !fitsType(turn.bot.document, type, value))
-      turn.problem('wrong-type', { name: key, flow: flowId, type: typeName(type).replace(/\?$/, ''), value });
-    else turn.write(target, value);
+    if (fits(turn, flowId, key, gives[key], value)) turn.write(target, value);
   }
 }

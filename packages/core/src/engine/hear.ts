@@ -1,6 +1,6 @@
-import { fitsType } from '../document/variables.js';
-import { typeName, type Value } from '../document/shapes.js';
+import type { Value } from '../document/shapes.js';
 import { MATCH_FROM, type HeardIntent } from '../understanding/listener.js';
+import { fittingValues } from './calls.js';
 import { choiceIn, wordsIn, type StartAt } from './event.js';
 import type { Turn } from './turn.js';
 import type { Values, Waiting, Walking } from './types.js';
@@ -27,7 +27,7 @@ export function* hear(turn: Turn): Walking<void> {
     case 'go-on':
       return turn.showFrame(turn.frame && bot.flows.get(turn.frame.flow));
     case 'fired':
-      return startFlow(turn, incoming.flow, fittingValues(turn, incoming.flow, incoming.given));
+      return startFlow(turn, incoming.flow, fittingValues(turn, incoming.flow, takenOf(turn, incoming.flow, incoming.given)));
     case 'start':
       return yield* startAt(turn, incoming.start);
     case 'hand-back':
@@ -168,24 +168,15 @@ function wish(turn: Turn, from: number, between: boolean): HeardIntent | undefin
   });
 }
 
-/** What a flow takes from a message, and else from the context that its intent needs; a declared value stands in for neither. */
+/** What a flow takes from a message, and else from the context that its intent needs. */
 function takenValues(turn: Turn, { intent, roles }: HeardIntent, flowId: string): Values {
   const needs = turn.bot.document.intents?.[intent]?.needs;
   const carried = needs === undefined ? {} : (turn.context(needs) ?? {});
-  return fittingValues(turn, flowId, { ...carried, ...roles });
+  return fittingValues(turn, flowId, takenOf(turn, flowId, { ...carried, ...roles }));
 }
 
-/** Of some values those that a flow takes and that fit their types; what is declared stands in for those that are not there. */
-function fittingValues(turn: Turn, flowId: string, given: Values): Values {
-  const { document } = turn.bot;
-  const values: Record<string, Value> = {};
-  for (const [name, type] of Object.entries(document.flows[flowId]?.takes ?? {})) {
-    const usual = typeof type === 'object' ? type.value : undefined;
-    if (usual !== undefined) values[name] = usual;
-    const value = given[name] ?? usual ?? null;
-    if (value === null) continue;
-    if (fitsType(document, type, value)) values[name] = value;
-    else turn.problem('wrong-type', { name, flow: flowId, type: typeName(type).replace(/\?$/, ''), value });
-  }
-  return values;
+/** Of some values those that a flow takes. */
+function takenOf(turn: Turn, flowId: string, values: Values): [string, Value][] {
+  const takes = turn.bot.document.flows[flowId]?.takes ?? {};
+  return Object.entries(values).filter(([name]) => Object.hasOwn(takes, name));
 }

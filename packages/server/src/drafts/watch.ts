@@ -2,10 +2,12 @@ import type { Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { draftRevisions, patchesBetween } from '../store/edits.js';
 import type { Clock } from '../base/clock.js';
+import { beginEventStream } from '../base/event-stream.js';
 import type { Db } from '../store/database.js';
 
 const LOOK_EVERY_MS = 1000;
 const KEEP_ALIVE_MS = 15_000;
+const RETRY_MS = 1_500;
 /** A window that is further behind than this fetches the draft anew. */
 const MOST_EDITS = 50;
 
@@ -86,12 +88,7 @@ export async function streamEdits(
   res: Response,
 ): Promise<void> {
   if (res.closed) return;
-  res.writeHead(200, {
-    'content-type': 'text/event-stream; charset=utf-8',
-    'cache-control': 'no-cache, no-transform',
-    'x-accel-buffering': 'no',
-  });
-  res.write('retry: 1500\n\n');
+  beginEventStream(res, RETRY_MS);
   const resumed = Number(req.headers['last-event-id']);
   let seen = Number.isInteger(resumed) && resumed > 0 ? resumed : since;
   let last: Promise<void> = Promise.resolve();

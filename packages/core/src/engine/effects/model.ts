@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { FAILURES, isModelSample, type Sample } from '../../document/rehearsals.js';
 import { value as jsonValue, type Immutable } from '../../document/shapes.js';
+import { checksum } from '../../text/checksum.js';
 import { estimateTokens } from '../../text/tokens.js';
 import { defineEffect, failure, failureOf, place, playedFailure } from './effect.js';
 
@@ -41,7 +42,10 @@ const request = z.strictObject({
     .array(message)
     .optional()
     .describe('what stands in earlier requests already; only while the turn runs, and never in its record'),
-  earlier: z.int().optional().describe('how many messages of the same transcript stand in earlier requests'),
+  earlier: z
+    .strictObject({ messages: z.int(), sum: z.string() })
+    .optional()
+    .describe('how many messages of the same transcript stand in earlier requests, and a checksum of them'),
   messages: z.array(message).describe('the messages; of a transcript those that are new'),
   tools: z.array(tool).optional(),
   schema: jsonValue.optional().describe('the JSON Schema that the answer should fit'),
@@ -78,7 +82,8 @@ export function messagesOf({ before = [], messages }: ModelEffect): readonly Mod
 
 /** A request that goes on with a transcript: what stood there before is shown again, and stored once. */
 export function onTranscript(request: ModelEffect, before: readonly ModelMessage[]): ModelEffect {
-  return before.length === 0 ? request : { ...request, before, earlier: before.length };
+  if (before.length === 0) return request;
+  return { ...request, before, earlier: { messages: before.length, sum: checksum(JSON.stringify(before)) } };
 }
 
 function fit(sample: Sample, effect: ModelEffect): number {
@@ -120,7 +125,9 @@ export const model = defineEffect<'model', ModelEffect, ModelResult>({
   connection: ({ connection }) => connection,
   name: ({ profile }) => `model ${profile}`,
   spoken: ({ profile }) => `the model ${profile}`,
-  likeness: ({ profile, earlier = 0, messages }) => ({ profile, earlier, messages: messages.map((m) => JSON.stringify(m)) }),
+  likeness: ({ profile, earlier = null, messages }) => {
+    return { profile, earlier, messages: messages.map((m) => JSON.stringify(m)) };
+  },
   stored: ({ before: _before, ...rest }) => rest,
   sampling: { fit, play, keep },
 });

@@ -1,6 +1,7 @@
 import type { Request, Response } from 'express';
 import type { Logger } from 'pino';
 import type { Clock } from '../../base/clock.js';
+import { beginEventStream } from '../../base/event-stream.js';
 import type { Db } from '../../store/database.js';
 import type { Wakes } from '../../turns/wakes.js';
 import { lineView } from '../../http/views.js';
@@ -41,12 +42,7 @@ export async function streamLines(
   res: Response,
 ): Promise<void> {
   const { clock, wakes, log, streams } = parts;
-  res.writeHead(200, {
-    'content-type': 'text/event-stream; charset=utf-8',
-    'cache-control': 'no-cache, no-transform',
-    'x-accel-buffering': 'no',
-  });
-  res.write(`retry: ${RETRY_MS}\n\n`);
+  beginEventStream(res, RETRY_MS);
   const pump = new Pump(parts, visitorId, conversationId, resumePoint(req, conversationId), res);
   const go = (fresh: readonly LineRow[] = []): void => {
     pump.run(fresh).catch((error: unknown) => {

@@ -3,6 +3,7 @@ import type { Simulation, LiveEvent, RehearsalRun } from '@primrose/contract';
 import { isZone, nearest, type BotDocument } from '@primrose/core';
 import { ownBot, ownDraft } from '../../bots/bots.js';
 import { newId } from '../../base/clock.js';
+import { beginEventStream } from '../../base/event-stream.js';
 import { acceptDocument } from '../../bots/documents.js';
 import { pausedIn, rowRecord } from '../../simulations/records.js';
 import { momentOf, settingsColumn, USUAL, type SimulationSettings } from '../../simulations/settings.js';
@@ -106,11 +107,7 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
     res: Response,
     work: (tell: (event: LiveEvent) => void) => Promise<Ran>,
   ): Promise<undefined> => {
-    res.writeHead(200, {
-      'content-type': 'text/event-stream; charset=utf-8',
-      'cache-control': 'no-cache, no-transform',
-      'x-accel-buffering': 'no',
-    });
+    beginEventStream(res);
     const write = (text: string) => void (res.destroyed || res.write(text));
     const tell = ({ event, ...data }: LiveEvent) => write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
     const endAlive = clock.every(KEEP_ALIVE_MS, () => write(': alive\n\n'));
