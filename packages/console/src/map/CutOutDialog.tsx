@@ -2,6 +2,7 @@ import { cutOut } from '@primrose/core';
 import { useMemo, useState, type FormEvent } from 'react';
 import { Button, Modal } from 'react-bootstrap';
 import { useDraftHandle } from '../draft/context.js';
+import { Alarm } from '../parts/Alarm.js';
 
 interface CutOutDialogProps {
   readonly flowId: string;
@@ -47,11 +48,11 @@ export function CutOutDialog({ flowId, nodes, onClose, onDone }: CutOutDialogPro
               </p>
             </>
           ) : (
-            <p className="alarm" role="alert">
+            <Alarm>
               {cut.reason === 'nothing'
                 ? 'Mark the nodes first. A node that ends the flow stays where it is.'
                 : `Others lead into these nodes at several places (${cut.nodes.join(', ')}). A flow begins in one: mark what lies behind one of them.`}
-            </p>
+            </Alarm>
           )}
         </Modal.Body>
         <Modal.Footer>

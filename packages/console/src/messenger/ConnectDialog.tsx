@@ -4,6 +4,7 @@ import { useNavigate } from 'react-router';
 import { hookProfile } from '@primrose/core';
 import { call, errorText, invalidate } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** A mapping to begin from; every line is to be changed to what the messenger's own description says. */
 const BEGINNING = {
@@ -70,11 +71,7 @@ export function ConnectDialog({ onClose }: { readonly onClose: () => void }) {
               onChange={(e) => setText(e.target.value)}
             />
           </Form.Group>
-          {problem !== undefined && (
-            <p className="alarm" role="alert">
-              {problem}
-            </p>
-          )}
+          {problem !== undefined && <Alarm>{problem}</Alarm>}
         </Modal.Body>
         <Modal.Footer>
           <Button variant="outline-secondary" onClick={onClose}>

@@ -17,6 +17,7 @@ import { RehearsingProvider, useRehearsing } from '../rehearsals/run.js';
 import { SimulationProvider } from '../simulator/simulation.js';
 import { ClashDialog } from './ClashDialog.js';
 import { ReleaseDialog } from './ReleaseDialog.js';
+import { Alarm } from '../parts/Alarm.js';
 
 const TABS = [
   ['map', 'Map'],
@@ -70,9 +71,7 @@ export default function BotFrame() {
   if (draft.error) {
     return (
       <main className="center">
-        <p className="alarm" role="alert">
-          {errorText(draft.error)}
-        </p>
+        <Alarm>{errorText(draft.error)}</Alarm>
         <Link to="/">All bots</Link>
       </main>
     );

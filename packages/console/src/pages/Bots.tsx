@@ -5,6 +5,7 @@ import { Link, useNavigate } from 'react-router';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { Petal } from '../parts/Petal.js';
 import { ThemeSwitch } from '../parts/ThemeSwitch.js';
+import { Alarm } from '../parts/Alarm.js';
 
 function releaseWords(bot: BotSummary): string {
   if (bot.release === null) return 'never released';
@@ -46,11 +47,7 @@ export function Bots() {
           <h2>Bots</h2>
           <span className="note">{bots.data ? plural(items.length, 'bot', 'bots') : 'loading…'}</span>
         </header>
-        {(problem ?? bots.error) && (
-          <p className="alarm" role="alert">
-            {problem ?? errorText(bots.error)}
-          </p>
-        )}
+        {(problem ?? bots.error) && <Alarm>{problem ?? errorText(bots.error)}</Alarm>}
         {bots.data && items.length === 0 && (
           <div className="empty">
             <p>No bots yet. Begin from a blank sheet, from the example, or from a file.</p>
@@ -178,11 +175,7 @@ function NewBot({ onClose }: { readonly onClose: () => void }) {
           <Modal.Title id="new-bot">New bot</Modal.Title>
         </Modal.Header>
         <Modal.Body>
-          {problem && (
-            <p className="alarm" role="alert">
-              {problem}
-            </p>
-          )}
+          {problem && <Alarm>{problem}</Alarm>}
           <Beginnings from={from} onFrom={setFrom} />
           {from === 'file' ? (
             <Form.Control ref={file} type="file" accept="application/json,.json" aria-label="Bot document" />

@@ -6,6 +6,7 @@ import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { ConnectDialog } from '../messenger/ConnectDialog.js';
 import { Serves } from '../messenger/Serves.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** Ways in and out, and what each serves. */
 export default function ChannelsPage() {
@@ -28,11 +29,7 @@ export default function ChannelsPage() {
           Connect a messenger…
         </Button>
       </header>
-      {(problem ?? channels.error) && (
-        <p className="alarm" role="alert">
-          {problem ?? errorText(channels.error)}
-        </p>
-      )}
+      {(problem ?? channels.error) && <Alarm>{problem ?? errorText(channels.error)}</Alarm>}
       <ul className="rows">
         {channels.data?.items.map((c) => (
           <ChannelRow key={c.id} channel={c} update={(body) => update(c, body)} />

@@ -4,6 +4,7 @@ import { Button } from 'react-bootstrap';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { SettingsTabs } from './SettingsTabs.js';
+import { Alarm } from '../parts/Alarm.js';
 
 const PAGE = 50;
 const MAX_CHANGES = 5;
@@ -31,11 +32,7 @@ export default function HistoryPage() {
         </Button>
       </header>
       <SettingsTabs />
-      {edits.error && (
-        <p className="alarm" role="alert">
-          {errorText(edits.error)}
-        </p>
-      )}
+      {edits.error && <Alarm>{errorText(edits.error)}</Alarm>}
       {items.length === 0 && !edits.isPending && <p className="soft">The draft is as it was made; nothing was edited yet.</p>}
       <ol className="rows edits">
         {items.map((e) => (

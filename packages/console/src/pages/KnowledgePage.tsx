@@ -6,6 +6,7 @@ import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
 import { NewName } from '../parts/NewName.js';
 import { PassageList } from '../parts/PassageList.js';
+import { Alarm } from '../parts/Alarm.js';
 
 const FORM_OF_ENDING: Readonly<Record<string, KnowledgeDocument['form']>> = {
   md: 'markdown',
@@ -96,11 +97,7 @@ export default function KnowledgePage() {
               </label>
               <span className="note">Markdown, text or HTML, up to 1 MB each; they are part of the bot and of its releases</span>
             </div>
-            {problem !== undefined && (
-              <p className="alarm" role="alert">
-                {problem}
-              </p>
-            )}
+            {problem !== undefined && <Alarm>{problem}</Alarm>}
             <Passages base={base} only={id} />
           </>
         )}
@@ -199,11 +196,7 @@ function Ask({ base }: { readonly base: string }) {
           onChange={(e) => setQuestion(e.target.value)}
         />
       </form>
-      {problem !== undefined && (
-        <p className="alarm" role="alert">
-          {problem}
-        </p>
-      )}
+      {problem !== undefined && <Alarm>{problem}</Alarm>}
       {answer && (
         <div role="status">
           <p className={answer.found.covered ? 'b' : 'plum'}>

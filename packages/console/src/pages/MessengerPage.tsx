@@ -7,6 +7,7 @@ import { call, errorText, invalidate, queryClient, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { timeOfDay } from '../parts/words.js';
 import { Serves } from '../messenger/Serves.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** A messenger: whether it is on and what it serves, its last events, testers, mapping and secrets. */
 export default function MessengerPage() {
@@ -41,11 +42,7 @@ function Page({ messenger }: { readonly messenger: Messenger }) {
           all channels
         </Link>
       </header>
-      {problem !== undefined && (
-        <p className="alarm" role="alert">
-          {problem}
-        </p>
-      )}
+      {problem !== undefined && <Alarm>{problem}</Alarm>}
       <div className={`onoff${messenger.on ? '' : ' off'}`}>
         <Form.Check
           type="switch"

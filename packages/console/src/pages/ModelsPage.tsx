@@ -103,30 +103,49 @@ interface PartProps {
   readonly onChange: (profile: ModelProfile) => void;
 }
 
+interface NumberFieldProps {
+  readonly label: string;
+  readonly value: number | undefined;
+  readonly placeholder: string;
+  readonly wrong: string;
+  /** Told the number; undefined where the field was emptied. */
+  readonly onChange: (value: number | undefined) => void;
+}
+
+function NumberField({ value, onChange, ...rest }: NumberFieldProps) {
+  return (
+    <ShapedInput
+      {...rest}
+      value={String(value ?? '')}
+      form={NUMBER}
+      onChange={(v) => onChange(v === '' ? undefined : Number(v))}
+    />
+  );
+}
+
 /** How freely and how much it writes. */
-function Limits({ profile, onChange }: PartProps) {
-  const number = (key: 'temperature' | 'most', text: string) => {
-    const { [key]: _old, ...rest } = profile;
-    const value = key === 'most' ? Math.max(1, Math.round(Number(text))) : Math.min(2, Number(text));
-    onChange(text === '' ? rest : { ...profile, [key]: value });
-  };
+function Limits({ profile: { temperature, most, ...rest }, onChange }: PartProps) {
+  const write = (limits: { readonly temperature: number | undefined; readonly most: number | undefined }) =>
+    onChange({
+      ...rest,
+      ...(limits.temperature === undefined ? {} : { temperature: Math.min(2, limits.temperature) }),
+      ...(limits.most === undefined ? {} : { most: Math.max(1, Math.round(limits.most)) }),
+    });
   return (
     <>
-      <ShapedInput
+      <NumberField
         label="Temperature, 0 to 2"
-        value={String(profile.temperature ?? '')}
+        value={temperature}
         placeholder="the service’s own"
-        form={NUMBER}
         wrong="A number from 0 to 2."
-        onChange={(v) => number('temperature', v)}
+        onChange={(v) => write({ temperature: v, most })}
       />
-      <ShapedInput
+      <NumberField
         label="Writes at most, in tokens"
-        value={String(profile.most ?? '')}
+        value={most}
         placeholder="the service’s own"
-        form={NUMBER}
         wrong="A whole number."
-        onChange={(v) => number('most', v)}
+        onChange={(v) => write({ temperature, most: v })}
       />
     </>
   );
@@ -138,21 +157,19 @@ function Price({ profile, onChange }: PartProps) {
     onChange({ ...profile, price: { in: 0, out: 0, ...price, ...change } });
   return (
     <>
-      <ShapedInput
+      <NumberField
         label={`Price of a million tokens in${price?.currency === undefined ? '' : `, ${price.currency}`}`}
-        value={String(price?.in ?? '')}
+        value={price?.in}
         placeholder="not known"
-        form={NUMBER}
         wrong="A number."
-        onChange={(v) => write({ in: Number(v) || 0 })}
+        onChange={(v = 0) => write({ in: v })}
       />
-      <ShapedInput
+      <NumberField
         label="and out"
-        value={String(price?.out ?? '')}
+        value={price?.out}
         placeholder="not known"
-        form={NUMBER}
         wrong="A number."
-        onChange={(v) => write({ out: Number(v) || 0 })}
+        onChange={(v = 0) => write({ out: v })}
       />
       {price && (
         <TextInput

@@ -7,6 +7,7 @@ import { useDraftHandle } from '../draft/context.js';
 import { duration, plainName, timeOfDay } from '../parts/words.js';
 import { useLastRun, useRehearsing } from '../rehearsals/run.js';
 import { RehearsalEditor } from '../rehearsals/RehearsalEditor.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** The kept conversations of the bot: run together, read where they fail, and what of the bot they come by. */
 export default function RehearsalsPage() {
@@ -37,11 +38,7 @@ export default function RehearsalsPage() {
           {running ? 'Running…' : 'Run all'} <kbd>H</kbd>
         </Button>
       </header>
-      {problem !== undefined && (
-        <p className="alarm" role="alert">
-          {problem}
-        </p>
-      )}
+      {problem !== undefined && <Alarm>{problem}</Alarm>}
       {names.length === 0 && (
         <div className="empty">
           <p>No rehearsals. Talk to the draft in the simulator, then keep the conversation as one.</p>

@@ -4,6 +4,7 @@ import { Button, Form, Modal } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { SettingsTabs } from './SettingsTabs.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** What making a release live asks first. */
 type Wanted = { readonly kind: 'live'; readonly release: Release } | { readonly kind: 'back' };
@@ -24,11 +25,7 @@ export default function ReleasesPage() {
         </Button>
       </header>
       <SettingsTabs />
-      {releases.error && (
-        <p className="alarm" role="alert">
-          {errorText(releases.error)}
-        </p>
-      )}
+      {releases.error && <Alarm>{errorText(releases.error)}</Alarm>}
       {done !== undefined && <p role="status">{done}</p>}
       {items.length === 0 && <p className="soft">None yet. The button at the top makes the first one.</p>}
       <table className="table-grid">
@@ -98,11 +95,7 @@ function LiveDialog({ wanted, onClose }: { readonly wanted: Wanted; readonly onC
         <Modal.Title id="go-live">{title}</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        {problem !== undefined && (
-          <p className="alarm" role="alert">
-            {problem}
-          </p>
-        )}
+        {problem !== undefined && <Alarm>{problem}</Alarm>}
         <p>
           {wanted.kind === 'back' ? 'The release that was live before becomes live again. ' : ''}New conversations use it at once,
           unless their channel is bound to another release. The draft stays as it is.

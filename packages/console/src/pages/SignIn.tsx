@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call, errorText } from '../api.js';
 import { Petal } from '../parts/Petal.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** Uses the one-time link in the address; without one it says where a link comes from. */
 export function SignIn() {
@@ -22,11 +23,7 @@ export function SignIn() {
     <main className="center">
       <Petal size={40} heart />
       <h1 className="serif">Primrose</h1>
-      {problem && (
-        <p className="alarm" role="alert">
-          {problem}
-        </p>
-      )}
+      {problem && <Alarm>{problem}</Alarm>}
       {problem === undefined && link !== '' ? (
         <p>Signing in…</p>
       ) : (

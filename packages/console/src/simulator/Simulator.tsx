@@ -11,6 +11,7 @@ import { ScriptTurn } from './ScriptTurn.js';
 import { useSimulation } from './simulation.js';
 import { SimulationsDialog } from './SimulationsDialog.js';
 import { SpeakerDialog } from './SpeakerDialog.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** Its library for the text form weighs as much as the rest, so it comes when it is asked for. */
 const KeepDialog = lazy(async () => ({ default: (await import('./KeepDialog.js')).KeepDialog }));
@@ -145,11 +146,7 @@ function UnderWay() {
           </button>
         </div>
       )}
-      {problem !== undefined && (
-        <p className="alarm" role="alert">
-          {problem}
-        </p>
-      )}
+      {problem !== undefined && <Alarm>{problem}</Alarm>}
     </>
   );
 }

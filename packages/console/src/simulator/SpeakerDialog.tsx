@@ -7,6 +7,7 @@ import { useDraftHandle } from '../draft/context.js';
 import { HeldField } from './HeldField.js';
 import { readValue, writeValue } from './PausedPart.js';
 import { useSimulation } from './simulation.js';
+import { Alarm } from '../parts/Alarm.js';
 
 const CHANNELS = ['simulator', 'web-chat', 'hook-messenger'];
 const NOBODY = '';
@@ -111,11 +112,7 @@ export function SpeakerDialog({ onClose }: { readonly onClose: () => void }) {
           <Modal.Title id="who-speaks">Who is speaking</Modal.Title>
         </Modal.Header>
         <Modal.Body>
-          {problem !== undefined && (
-            <p className="alarm" role="alert">
-              {problem}
-            </p>
-          )}
+          {problem !== undefined && <Alarm>{problem}</Alarm>}
           <div className="grid2">
             <WhichVisitor {...part} all={all} />
             <VisitorName {...part} onMakeUp={makeUp} onForget={forget} />

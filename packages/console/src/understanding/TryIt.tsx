@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Scores } from '../turn/Understood.js';
+import { Alarm } from '../parts/Alarm.js';
 
 type Answer = Awaited<ReturnType<typeof call<'understand'>>>;
 
@@ -33,11 +34,7 @@ export function TryIt() {
           ))}
         </div>
       )}
-      {problem !== undefined && (
-        <p className="alarm" role="alert">
-          {problem}
-        </p>
-      )}
+      {problem !== undefined && <Alarm>{problem}</Alarm>}
       {answer && text.trim() !== '' && <Found answer={answer} />}
     </section>
   );
