@@ -200,7 +200,7 @@ describe('calls to the outside', () => {
     for (const [target, code, words, changes] of [
       ['/broken', 'bad-answer', 'cannot be read', false],
       ['/huge', 'bad-answer', 'more than 2 MB', false],
-      ['/cut', 'bad-answer', 'broke off in the middle of its answer', false],
+      ['/cut', 'bad-answer', 'broke off before it answered', false],
       ['/cut', 'unknown-outcome', 'broke off before it answered; whether it was done is not known', true],
     ] as const) {
       it(`explain a failure: ${target}${changes ? ', of a change' : ''}`, async () => {

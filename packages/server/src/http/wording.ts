@@ -37,7 +37,9 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
   'release-stopped': {
     as: 'release-stopped',
     says: ({ errors }) =>
-      `${errors.length === 1 ? 'One error stands' : `${errors.length} errors stand`} in the way. Put them right and release again.`,
+      errors.length === 1
+        ? 'One error stands in the way. Put it right and release again.'
+        : `${errors.length} errors stand in the way. Put them right and release again.`,
     extra: ({ errors }) => ({ errors }),
   },
   'draft-moved-on': {

@@ -1,0 +1,129 @@
+import { expect } from 'chai';
+import { API_PROBLEMS } from '@primrose/contract';
+import { Refused, type RefusalCode, type Refusals } from '../src/base/refused.js';
+import { detailsOf, HttpProblem } from '../src/http/problem.js';
+
+const ERRORS = [{ pointer: '/flows/main', detail: 'The flow has no first node.' }];
+
+/** Facts for each refusal with what is said of them, pinned: a changed word is a changed interface. */
+const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: string, says: string] } = {
+  'no-bot': [{}, 'not-found', 'There is no such bot, or it was deleted. The list of bots shows what there is.'],
+  'no-release': [{ number: 7, newest: 2 }, 'not-found', 'There is no Release 7 of this bot. The newest is 2.'],
+  'no-release-before': [{}, 'no-release', 'No other release was live before, so there is nothing to go back to.'],
+  'nothing-to-release': [{ release: 3 }, 'nothing-to-release', 'The draft is the same as Release 3. Change something first.'],
+  'release-stopped': [{ errors: ERRORS }, 'release-stopped', 'One error stands in the way. Put it right and release again.'],
+  'draft-moved-on': [
+    { revision: 9 },
+    'stale-revision',
+    'The draft is at revision 9 now. Look at what changed, then release again.',
+  ],
+  'invalid-document': [{ errors: ERRORS }, 'invalid-document', '/flows/main: The flow has no first node.'],
+  'no-revision': [{ revision: 4 }, 'not-found', 'The draft has no revision 4.'],
+  'revision-to-come': [
+    { revision: 2, asked: 5 },
+    'stale-revision',
+    'The draft is at revision 2; there is no 5 yet. Fetch it again.',
+  ],
+  'draft-busy': [{}, 'not-ready', 'The draft is being changed by many at once. Try again.'],
+  clash: [
+    { revision: 3, clashes: [{ path: '/name', theirs: 'A', yours: 'B' }] as never },
+    'clash',
+    'Somebody changed /name since. Nothing of yours was stored; choose one of the values, then send the change again.',
+  ],
+  'patch-failed': [
+    { path: '/flows/x', index: 1, why: 'no-such-place' },
+    'patch-failed',
+    'Step 2 of the patch: /flows/x is not there. Fetch the draft and make the patch anew.',
+  ],
+  'nothing-to-undo': [{}, 'nothing-to-undo', 'You have no edit left to undo in this draft.'],
+  'nothing-to-redo': [{}, 'nothing-to-undo', 'There is nothing to redo: you have undone nothing since your last edit.'],
+  'no-restore': [{ newest: 6 }, 'not-found', 'The draft can be brought back to revisions 1 to 6.'],
+  'file-unreadable': [
+    {},
+    'invalid-document',
+    'The file is neither a zip of a bot’s folder nor one JSON document in UTF-8. Choose a file that was exported from Primrose.',
+  ],
+  'zip-leads-out': [
+    { name: '../bot.yaml' },
+    'invalid-document',
+    'The zip holds "../bot.yaml", a name that leads out of the folder. Nothing was imported.',
+  ],
+  'zip-too-large': [
+    { files: 2000, bytes: 20_000_000 },
+    'too-large',
+    'The zip holds more than 2000 files or 20 MB unpacked. Nothing was imported.',
+  ],
+  'zip-cut': [{}, 'invalid-document', 'The zip cannot be unpacked. It may have been cut off on its way; export it again.'],
+  'zip-without-bot': [
+    {},
+    'invalid-document',
+    'The zip holds no bot: there is no bot.yaml in it. Choose a zip that was exported from Primrose.',
+  ],
+  'file-mistake': [
+    { file: 'bot.yaml', line: 3, message: 'it should hold keys and values' },
+    'invalid-document',
+    'bot.yaml, line 3: it should hold keys and values. Nothing was imported.',
+  ],
+  'not-paused': [{}, 'not-paused', 'No turn pauses in this simulation. Say something step by step first.'],
+  'no-simulation': [{}, 'not-found', 'This bot has no such simulation; it may have been thrown away.'],
+  'no-simulated-turn': [{}, 'not-found', 'There is no such turn in this simulation.'],
+  'no-kept-event': [{ sample: 'dog' }, 'not-found', 'The draft has no kept event "dog".'],
+  'no-key': [
+    {},
+    'no-key',
+    'This installation has no key to keep secrets with. The operator sets PRIMROSE_SECRET_KEY; see docs/settings.md.',
+  ],
+  'mapping-unusable': [
+    { field: '/reads/text', message: 'nothing is read', errors: ERRORS },
+    'invalid-input',
+    'The mapping cannot be used, /reads/text: nothing is read. Correct this.',
+  ],
+  'no-messenger': [{}, 'not-found', 'This bot has no such messenger.'],
+  'event-gone': [{}, 'not-found', 'This event is not kept any more. Send it again, then keep it.'],
+  'no-hook': [{}, 'not-found', 'No channel takes webhooks at this address. Copy it from the Channels page.'],
+  'no-handshake': [{}, 'not-found', 'The mapping of this channel describes no handshake.'],
+  'handshake-failed': [{}, 'forged-signature', 'The handshake did not pass. Is the same secret set on both sides?'],
+  'forged-signature': [{}, 'forged-signature', 'The signature is not right. Is the same secret set on both sides?'],
+  'hook-off': [{}, 'channel-off', 'The channel is switched off. Send this again later.'],
+  'hook-no-json': [{}, 'invalid-input', 'The body cannot be read as JSON.'],
+  'hook-unreleased': [{}, 'no-release', 'This bot has not been released yet. Release it, then send this again.'],
+  'no-chat': [{}, 'not-found', 'There is no chat at this address. Ask for a new link.'],
+  'chat-off': [{}, 'channel-off', 'This chat is switched off for now. Please come back later.'],
+  'chat-unreleased': [{}, 'no-release', 'This bot has not been released yet. Release it, then open the chat again.'],
+  'visitor-unknown': [{}, 'visitor-unknown', 'Open the chat first; its answer holds the visitor key.'],
+  'no-conversation-yet': [{}, 'visitor-unknown', 'Open the chat first; there is no conversation yet.'],
+};
+
+const detailed = (code: RefusalCode) => detailsOf(new Refused(code, SAID[code][0] as never));
+
+describe('what is refused', () => {
+  for (const code of Object.keys(SAID) as RefusalCode[]) {
+    const [, as, says] = SAID[code];
+    it(`is worded for people: ${code}`, () => {
+      const details = detailed(code);
+      expect(details).to.include({ code: as, detail: says, status: API_PROBLEMS[as as keyof typeof API_PROBLEMS].status });
+      expect(details?.type).to.equal(`urn:primrose:problem:${as}`);
+    });
+  }
+  it('counts what it speaks of', () => {
+    const two = new Refused('release-stopped', { errors: [...ERRORS, ...ERRORS] });
+    expect(detailsOf(two)?.detail).to.match(/^2 errors stand in the way\./);
+    const none = new Refused('no-release', { number: 1, newest: null });
+    expect(detailsOf(none)?.detail).to.equal('There is no Release 1 of this bot. There is none yet.');
+    const clashes = Array.from({ length: 80 }, (_, i) => ({ path: `/flows/f${i}` })) as never;
+    const many = detailsOf(new Refused('clash', { revision: 4, clashes }));
+    expect(many?.detail).to.match(/^Somebody changed \/flows\/f0 and 79 more since\./);
+    expect(many?.['clashes']).to.have.length(50);
+  });
+  it('brings its facts along for programs, and a long name is cut', () => {
+    expect(detailed('release-stopped')?.errors).to.deep.equal(ERRORS);
+    expect(detailed('draft-moved-on')).to.include({ revision: 9 });
+    expect(detailed('patch-failed')).to.include({ index: 1 });
+    const long = new Refused('zip-leads-out', { name: `../${'x'.repeat(500)}` });
+    expect(detailsOf(long)?.detail.length).to.be.below(180);
+  });
+  it('is told apart from what the edge finds by itself, and from what nobody expected', () => {
+    expect(detailsOf(new HttpProblem('not-found', 'There is nothing here.'))?.code).to.equal('not-found');
+    expect(detailsOf(new Error('no room on the heap'))).to.equal(undefined);
+  });
+});
