@@ -8,7 +8,7 @@ const log = pino({ level: 'silent' });
 const settled = () => new Promise<void>((resolve) => setImmediate(resolve));
 
 /** A keeper whose work is finished by hand. */
-function kept(limits: { most?: number; mostOfOne?: number } = {}) {
+function kept(limits: { most?: number; mostOfOne?: number; mostQueued?: number } = {}) {
   const clock = handClock();
   const begun: string[] = [];
   const finish = new Map<string, () => void>();
@@ -79,6 +79,35 @@ describe('a keeper', () => {
     await end('z1');
     await end('x2');
     expect(begun.slice(7)).to.deep.equal(['x5']);
+  });
+
+  it('keeps no more waiting than it may: what is beyond is found by a later look', async () => {
+    const { keeper, begun, end, clock, leave } = kept({ most: 1, mostQueued: 2 });
+    for (const id of ['x1', 'x2', 'x2', 'x3', 'x4', 'y1']) keeper.kick(id, id.charAt(0));
+    await settled();
+    for (const id of ['x1', 'x2', 'x3']) await end(id);
+    expect(begun).to.deep.equal(['x1', 'x2', 'x3']);
+    leave([
+      { id: 'x4', owner: 'x' },
+      { id: 'y1', owner: 'y' },
+    ]);
+    keeper.start();
+    clock.move(1000);
+    await settled();
+    await settled();
+    await end('x4');
+    expect(begun.slice(3)).to.deep.equal(['x4', 'y1']);
+  });
+
+  it('lets what is asked for again and again not keep its place before what waits', async () => {
+    const { keeper, begun, end } = kept({ most: 1 });
+    keeper.kick('busy', 'x');
+    keeper.kick('other', 'x');
+    keeper.kick('third', 'y');
+    keeper.kick('busy', 'x');
+    await settled();
+    for (const id of ['busy', 'other', 'third', 'busy']) await end(id);
+    expect(begun).to.deep.equal(['busy', 'other', 'third', 'busy']);
   });
 
   it('goes on after work that failed, and takes nothing new once it is stopped', async () => {
