@@ -53,7 +53,7 @@ function booking(repeatable: boolean, both = false): BotDocument {
       bye: { kind: 'end', says: 'Bye.' },
     },
   };
-  return { ...bot, flows: { ...bot.flows, ...flows, main } } as BotDocument;
+  return { ...bot, flows: { ...bot.flows, ...flows, main } };
 }
 
 const BOOKED: ActionResult = { outcome: 'answered', status: 201, body: { ref: 'TST1' } };
@@ -266,7 +266,7 @@ describe('what a flow begins with', () => {
   const bot = compile({
     ...document,
     flows: { ...document.flows, sail: { begin: 'tell', takes, nodes: { tell } } },
-  } as BotDocument);
+  });
   const performers = everyPerformer(() => ({ outcome: 'elapsed' }));
   const ran = async (event: IncomingEvent) => (await drive(beginTurn(bot, openSession(bot, {}), event), { performers })).result;
 

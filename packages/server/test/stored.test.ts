@@ -85,7 +85,7 @@ describe('migrations', () => {
     await hold(-1);
     await db('migrations_lock').update({ is_locked: 1 });
     await migrate(db);
-    const [lease] = (await db('leases').select('owner')) as { owner: string }[];
+    const lease = await db<{ owner: string }>('leases').first('owner');
     expect(lease?.owner).to.not.equal('somebody');
     expect(await names(db)).to.deep.equal(Object.keys(migrations));
   });
@@ -116,7 +116,7 @@ describe('migrations', () => {
     await runs?.(db);
     const stored = await db('events').first('source', 'part', 'seq');
     expect(stored).to.deep.equal({ source: channel, part: 0, seq: 1 });
-    const sources = (await db('conversations').select('id', 'source')) as { id: string; source: string }[];
+    const sources = await db<{ id: string; source: string }>('conversations').select('id', 'source');
     expect(new Map(sources.map((s) => [s.id, s.source]))).to.deep.equal(
       new Map([
         [talked.id, 'channel'],

@@ -94,7 +94,7 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
   'no-conversation-yet': [{}, 'visitor-unknown', 'Open the chat first; there is no conversation yet.'],
 };
 
-const detailed = (code: RefusalCode) => detailsOf(new Refused(code, SAID[code][0] as never));
+const detailed = (code: RefusalCode) => detailsOf(new Refused(code, SAID[code][0]));
 
 describe('what is refused', () => {
   for (const code of Object.keys(SAID) as RefusalCode[]) {
