@@ -78,13 +78,18 @@ async function stream(res: Response, mode: Mode, text: string, finish: string, u
   for (const [i, word] of words.entries()) {
     if (mode === 'practice-slow') await wait(SLOW_MS);
     if (res.destroyed) return;
-    if (i >= words.length / 2 && mode === 'practice-breaks') return void res.destroy();
+    if (i >= words.length / 2 && mode === 'practice-breaks') return breakOff(res);
     if (i >= 1 && mode === 'practice-stalls') return;
     chunk({ index: 0, delta: { content: word }, finish_reason: null });
   }
-  if (mode === 'practice-breaks') return void res.destroy();
+  if (mode === 'practice-breaks') return breakOff(res);
   if (mode === 'practice-stalls') return;
   chunk({ index: 0, delta: {}, finish_reason: finish });
   chunk(undefined, { usage });
   res.end('data: [DONE]\n\n');
+}
+
+/** Cuts the line in the middle of a piece, once what was written has left. */
+function breakOff(res: Response): void {
+  res.write('data: {', () => res.destroy());
 }
