@@ -260,7 +260,7 @@ describe('turns that rest, and runs that no conversation began', () => {
       conversationId: id,
       eventId: newId(clock),
       externalId: 's1',
-      message: '{"text":"x","blocks":[]}',
+      message: { text: 'x', blocks: [] },
       by: 'Ada',
       at: clock.now(),
     };

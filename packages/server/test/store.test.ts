@@ -11,6 +11,7 @@ import { openDatabase, type Db } from '../src/store/database.js';
 import { migrate } from '../src/store/migrate.js';
 import { statement, transaction, type Hot } from '../src/store/hot.js';
 import * as messenger from '../src/store/messenger.js';
+import { move } from '../src/store/move.js';
 import * as turning from '../src/store/turning.js';
 import { accept } from '../src/turns/accept.js';
 import type { LoadedBot } from '../src/bots/loader.js';
@@ -39,9 +40,16 @@ const bookingBot = (repeatable: boolean) =>
       },
     },
   );
-const loadedOf = (repeatable: boolean): LoadedBot => {
-  return { bot: compile(bookingBot(repeatable)), botId: 'none', releaseId: null, revision: 1, version: 'draft 1' };
+const loadedAs = (document: Parameters<typeof compile>[0]): LoadedBot => {
+  return { bot: compile(document), botId: 'none', releaseId: null, revision: 1, version: 'draft 1' };
 };
+const loadedOf = (repeatable: boolean): LoadedBot => loadedAs(bookingBot(repeatable));
+const plainly = loadedAs(
+  botOf({
+    wait: { kind: 'say', says: 'One moment…', exits: { said: 'no' } },
+    no: { kind: 'end', says: 'Then not.' },
+  }),
+);
 
 describe('the steps of a turn on the database', () => {
   let db: Db;
@@ -62,7 +70,7 @@ describe('the steps of a turn on the database', () => {
     const state: Session = openSession(loaded.bot, {});
     await db('channels').insert({ id, bot_id: id, kind: 'simulator', address: id, is_on: true });
     const row = { id, botId: id, channelId: id, visitorId, releaseId: null, state, visitorName: null, at: clock.now() };
-    await ask((hot) => turning.insertConversation(hot, { ...row, source: 'channel' }));
+    await ask((hot) => hot.run(turning.insertConversation({ ...row, source: 'channel' })));
     return id;
   };
   const incoming = (id: string, externalId: string, shown?: string) => ({
@@ -127,7 +135,7 @@ describe('the steps of a turn on the database', () => {
   it('sends what was wanted, also when that was while somebody looked whether there is anything', async () => {
     const [id, now] = [await conversation(), clock.now()];
     const claim = { owner: 'one', now, until: new Date(now.getTime() + 5000) };
-    const want = () => ask((hot) => turning.wantDelivery(hot, { conversationId: id, channelId: id, recipient: '771001' }));
+    const want = () => ask((hot) => hot.run(turning.wantDelivery({ conversationId: id, channelId: id, recipient: '771001' })));
     const waits = async () => (await messenger.waitingDeliveries(db, new Date(now.getTime() + 6000))).some((w) => w.id === id);
     await want();
     const taken = await messenger.takeDelivery(db, id, claim);
@@ -145,6 +153,40 @@ describe('the steps of a turn on the database', () => {
     expect(await messenger.moveDelivery(db, id, 'two', place)).to.equal(false);
     expect(await messenger.moveDelivery(db, id, 'one', place)).to.equal(true);
     expect([await messenger.takeDelivery(db, id, claim), await waits()]).to.deep.equal([undefined, false]);
+  });
+
+  it('stores nothing of a move that the conversation does not let, also what its transaction did before', async () => {
+    const [id, visitor] = [await conversation(), newId(clock)];
+    await store.insertVisitor(db, { id: visitor, botId: id, keyHash: visitor.padEnd(64, '0').slice(0, 64), at: clock.now() });
+    const line = { position: 0, who: 'bot', message: { text: 'x', blocks: [] }, dueAt: null } as const;
+    const say = (owner: string) =>
+      transaction(db, async (hot) => {
+        await turning.changeVisitor(hot, visitor, [{ op: 'add', name: 'said', value: 1 }]);
+        const gate = turning.takeNumbers(id, owner, 1, null);
+        return move(hot, { conversationId: id, gate, additions: [turning.insertLines(id, id, [line], { at: clock.now(), again: false })] });
+      });
+    await ask((hot) => turning.takeLease(hot, id, claim('me', clock.now())));
+    expect(await say('other')).to.equal(undefined);
+    const said = async () => (await db<{ id: string; variables: string }>('visitors').where({ id: visitor }).first())?.variables;
+    expect([await said(), await lines(id)]).to.deep.equal(['{}', []]);
+    const moved = await say('me');
+    expect(moved).to.deep.equal({ last: 1, newest: 0 });
+    expect([await said(), await lines(id)]).to.deep.equal(['{"said":1}', ['x']]);
+  });
+
+  it('keeps lines that an earlier try has stored, and then does not hand out what it would have said', async () => {
+    const id = await conversation();
+    const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
+    const run = createRunner(runnerParts(() => Promise.resolve(booked)));
+    await run(await input(id, eventId));
+    const taken = await next(id);
+    // The next try is made with a bot that acts no more: all that it says is stored with its commit.
+    const ran = await run(await input(id, eventId, { loaded: plainly, journal: [] }));
+    expect([ran.said, await lines(id)]).to.deep.equal([0, ['One moment…']]);
+    const turn = { conversationId: id, owner: 'me', next: taken, loaded: plainly, ran, pushed: false };
+    expect(await commitTurn(db, clock, turn)).to.deep.equal({ more: false, lines: [] });
+    expect(await lines(id)).to.deep.equal(['One moment…', 'Then not.']);
+    expect(await store.listTurns(db, id)).to.have.length(1);
   });
 
   it('lets one runner hold a conversation, until the lease is over', async () => {
@@ -255,7 +297,7 @@ describe('the steps of a turn on the database', () => {
     it(`${repeatable ? 'repeats a change that is safe to repeat' : 'does not repeat another change'} when its outcome is not known`, async () => {
       const id = await conversation();
       const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
-      await ask((hot) => turning.noteChange(hot, { eventId, path: '1/0', version: 'draft 1', request: {} }));
+      await ask((hot) => hot.run(turning.noteChange({ eventId, path: '1/0', version: 'draft 1', request: {} })));
       const keys: string[] = [];
       const run = createRunner(runnerParts((_effect, _reach, key) => (keys.push(key), Promise.resolve(booked))));
       const ran = await run(await input(id, eventId, { loaded: loadedOf(repeatable) }));

@@ -5,10 +5,11 @@ import { botOf } from '../../core/test/harbour.js';
 import { newId, systemClock } from '../src/base/clock.js';
 import * as columns from '../src/store/columns.js';
 import { openDatabase, type Db } from '../src/store/database.js';
-import { fairly, retrying, statement, transaction, type Hot, type Waiting } from '../src/store/hot.js';
+import { fairly, retrying, statement, transaction, type Hot, type Statement, type Waiting } from '../src/store/hot.js';
 import { waitingDeliveries } from '../src/store/messenger.js';
 import { migrate } from '../src/store/migrate.js';
 import { migrations } from '../src/store/migrations.js';
+import { move } from '../src/store/move.js';
 import * as turning from '../src/store/turning.js';
 import { ownDatabase } from './support/service.js';
 
@@ -157,12 +158,15 @@ describe('what waits on the database', () => {
     const begin = async (botId: string, i: number) => {
       const id = newId(systemClock);
       const row = { id, botId, channelId: botId, source: 'channel', visitorId: null, releaseId: null, state } as const;
-      await transaction(db, async (hot) => {
-        await turning.insertConversation(hot, { ...row, visitorName: null, at: now });
-        const until = new Date(now.getTime() - 1);
-        await turning.takeEvent(hot, id, { owner: 'gone', now: new Date(now.getTime() - 1000 + i), until });
-        await turning.wantDelivery(hot, { conversationId: id, channelId: botId, recipient: 'Mo' });
-      });
+      const until = new Date(now.getTime() - 1);
+      await transaction(db, (hot) =>
+        move(hot, {
+          conversationId: id,
+          before: [turning.insertConversation({ ...row, visitorName: null, at: now })],
+          gate: turning.takeEvent(id, { owner: 'gone', now: new Date(now.getTime() - 1000 + i), until }),
+          additions: [turning.wantDelivery({ conversationId: id, channelId: botId, recipient: 'Mo' })],
+        }),
+      );
     };
     for (let i = 0; i < 60; i++) await begin(many, i);
     for (let i = 60; i < 63; i++) await begin(few, i);
@@ -177,17 +181,20 @@ describe('what waits on the database', () => {
     const claim = { owner: 'me', now, until: new Date(now.getTime() + 60_000) };
     const botId = newId(systemClock);
     const at = now.toISOString();
-    const event = (externalId: string, seq: number, part: number) => ({
-      id: newId(systemClock),
-      conversationId: id,
-      source: 'call',
-      externalId,
-      seq,
-      part,
-      event:
-        part === 0 ? ({ type: 'fired', at, by: 'call', flow: 'main', given: {} } as const) : ({ type: 'go-on', at } as const),
-      at: now,
-    });
+    const event = (externalId: string, seq: number | 'last', part: number) =>
+      turning.insertEvent({
+        id: newId(systemClock),
+        conversationId: id,
+        source: 'call',
+        externalId,
+        seq,
+        part,
+        event:
+          part === 0 ? ({ type: 'fired', at, by: 'call', flow: 'main', given: {} } as const) : ({ type: 'go-on', at } as const),
+        at: now,
+      });
+    const makeMove = (gate: Statement, additions: readonly Statement[], before: readonly Statement[] = []) =>
+      transaction(db, (hot) => move(hot, { conversationId: id, before, gate, additions }));
     const begins = {
       id,
       botId,
@@ -199,38 +206,33 @@ describe('what waits on the database', () => {
       visitorName: null,
       at: now,
     };
-    const [one, two] = await transaction(db, async (hot) => {
-      await turning.insertConversation(hot, begins as turning.NewConversation);
-      const first = await turning.takeEvent(hot, id, claim);
-      await turning.insertEvent(hot, event('one', first, 0));
-      const second = await turning.takeEvent(hot, id, claim);
-      await turning.insertEvent(hot, event('two', second, 0));
-      return [first, second] as const;
-    });
+    const take = (name: string, before: readonly Statement[] = []) =>
+      makeMove(turning.takeEvent(id, claim), [event(name, 'last', 0)], before);
+    const one = (await take('one', [turning.insertConversation(begins as turning.NewConversation)]))?.newest;
+    const two = (await take('two'))?.newest;
+    expect([one, two]).to.deep.equal([1, 2]);
     const seen: [number, number][] = [];
     const commit = async (rests: boolean) => {
       const next = await ask((hot) => turning.nextTurn(hot, id));
       if (!next) throw new Error('nothing waits');
       seen.push([next.event_seq, next.event_part]);
-      return transaction(db, async (hot) => {
-        const committed = await turning.commitState(hot, {
-          id,
-          version: next.version,
-          owner: 'me',
-          eventSeq: next.event_seq,
-          eventPart: next.event_part,
-          rests,
-          lines: 0,
-          state,
-          releaseBefore: null,
-          releaseId: null,
-          endedAt: null,
-          dueAt: null,
-        });
-        const part = next.event_part + 1;
-        if (rests) await turning.insertEvent(hot, event(`go-on ${part}`, next.event_seq, part));
-        return committed?.more;
+      const { event_seq: eventSeq, event_part: eventPart } = next;
+      const gate = turning.commitState({
+        id,
+        version: next.version,
+        owner: 'me',
+        eventSeq,
+        eventPart,
+        rests,
+        lines: 0,
+        state,
+        releaseBefore: null,
+        releaseId: null,
+        endedAt: null,
+        dueAt: null,
       });
+      const moved = await makeMove(gate, rests ? [event(`go-on ${eventPart + 1}`, eventSeq, eventPart + 1)] : []);
+      return moved && moved.newest > turning.lastDone({ eventSeq, rests });
     };
     expect([await commit(true), await commit(true), await commit(false), await commit(false)]).to.deep.equal([
       true,

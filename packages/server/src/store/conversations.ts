@@ -1,7 +1,9 @@
+import type { Message } from '@primrose/core';
 import type { Db } from './database.js';
 import { statement, transaction } from './hot.js';
 import type { LineRow } from './lines.js';
-import { wantMore } from './turning.js';
+import { move } from './move.js';
+import { insertLines, takeStaffNumber, wantMore } from './turning.js';
 
 /** How many lines are read together. */
 export const LINES_AT_ONCE = 200;
@@ -179,22 +181,18 @@ export async function countHanded(db: Db, botId: string): Promise<number> {
  */
 export async function insertStaffLine(
   db: Db,
-  row: { conversationId: string; eventId: string; externalId: string; message: string; by: string; at: Date },
+  row: { conversationId: string; eventId: string; externalId: string; message: Message; by: string; at: Date },
 ): Promise<boolean> {
-  return transaction(db, async (hot) => {
-    const numbered = await hot.write(
-      'UPDATE conversations SET last_seq = LAST_INSERT_ID(last_seq + 1) WHERE id = ? AND handed_at IS NOT NULL AND ended_at IS NULL',
-      [row.conversationId],
-    );
-    if (numbered.rows !== 1) return false;
-    await wantMore(hot, row.conversationId);
-    await hot.write(
-      `INSERT INTO chat_lines (conversation_id, seq, event_id, position, who, external_id, message, at, by_name)
-       VALUES (?, ?, ?, 0, 'staff', ?, ?, ?, ?) ON DUPLICATE KEY UPDATE seq = seq`,
-      [row.conversationId, numbered.value, row.eventId, row.externalId, row.message, row.at, row.by],
-    );
-    return true;
-  });
+  const { conversationId, eventId, externalId, message, by, at } = row;
+  const line = { position: 0, who: 'staff', externalId, message, dueAt: null, by } as const;
+  const moved = await transaction(db, (hot) =>
+    move(hot, {
+      conversationId,
+      gate: takeStaffNumber(conversationId),
+      additions: [insertLines(conversationId, eventId, [line], { at, again: true }), wantMore(conversationId)],
+    }),
+  );
+  return moved !== undefined;
 }
 
 export async function lineOfEvent(db: Db, eventId: string): Promise<LineRow | undefined> {

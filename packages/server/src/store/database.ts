@@ -38,6 +38,7 @@ export function openDatabase(url: string, poolSize: number, cluster = false): Db
   return db;
 }
 
+const PREPARED_A_CONNECTION = 200;
 const silent = (): void => undefined;
 
 function openPool(url: string, poolSize: number, more: string): Db {
@@ -54,6 +55,8 @@ function openPool(url: string, poolSize: number, more: string): Db {
       database: at.pathname.slice(1),
       timezone: 'Z',
       charset: 'utf8mb4',
+      // Moves come in many shapes (so many lines, delivered or not), and a server has room for some thousand on all connections.
+      maxPreparedStatements: PREPARED_A_CONNECTION,
     },
     pool: {
       min: 0,

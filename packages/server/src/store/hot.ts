@@ -5,9 +5,22 @@ import { isConflict, writersOf, type Db } from './database.js';
 export interface Hot {
   readonly read: <Row>(sql: string, values: readonly Bound[]) => Promise<Row[]>;
   readonly write: (sql: string, values: readonly Bound[]) => Promise<Written>;
+  readonly run: (statement: Statement) => Promise<Written>;
+}
+
+/** The statements of a transaction. */
+export interface Transaction extends Hot {
+  /** Sends the last one, which ends the transaction by itself and so saves the round trip of a COMMIT. */
+  readonly last: <Row>(statement: Statement) => Promise<Row | undefined>;
 }
 
 export type Bound = string | number | boolean | Date | null;
+
+/** A statement and the values that are bound in it, in their order. */
+export interface Statement {
+  readonly sql: string;
+  readonly values: readonly Bound[];
+}
 
 export interface Written {
   /** Rows that the statement matched or inserted. */
@@ -19,17 +32,21 @@ export interface Written {
 const MAX_TRIES = 6;
 const BACK_OFF_MS = 8;
 
+function execute(connection: Connection, sql: string, values: readonly Bound[]): Promise<unknown> {
+  return new Promise((resolve, reject) => {
+    connection.execute(sql, [...values], (error, result) => (error ? reject(error) : resolve(result)));
+  });
+}
+
 function hot(connection: Connection): Hot {
-  const execute = (sql: string, values: readonly Bound[]): Promise<unknown> =>
-    new Promise((resolve, reject) => {
-      connection.execute(sql, [...values], (error, result) => (error ? reject(error) : resolve(result)));
-    });
+  const write = async (sql: string, values: readonly Bound[]): Promise<Written> => {
+    const { affectedRows, insertId } = (await execute(connection, sql, values)) as ResultSetHeader;
+    return { rows: affectedRows, value: insertId };
+  };
   return {
-    read: async <Row>(sql: string, values: readonly Bound[]) => (await execute(sql, values)) as Row[],
-    write: async (sql, values) => {
-      const { affectedRows, insertId } = (await execute(sql, values)) as ResultSetHeader;
-      return { rows: affectedRows, value: insertId };
-    },
+    read: async <Row>(sql: string, values: readonly Bound[]) => (await execute(connection, sql, values)) as Row[],
+    write,
+    run: ({ sql, values }) => write(sql, values),
   };
 }
 
@@ -77,12 +94,19 @@ export function statement<T>(db: Db, work: (hot: Hot) => Promise<T>): Promise<T>
 }
 
 /** All or nothing. Runs again when it lost against another transaction, so `work` may be called several times. */
-export function transaction<T>(db: Db, work: (hot: Hot) => Promise<T>): Promise<T> {
+export function transaction<T>(db: Db, work: (hot: Transaction) => Promise<T>): Promise<T> {
   return retrying(() =>
     withConnection(writersOf(db), async (connection) => {
+      let ended = false;
+      const last = async <Row>({ sql, values }: Statement): Promise<Row | undefined> => {
+        const results = await execute(connection, sql, values);
+        ended = true;
+        // One row of one SELECT, or only the head of a statement that came to none.
+        return Array.isArray(results) ? (results as [Row[]])[0][0] : undefined;
+      };
       try {
-        const result = await work(hot(connection));
-        await plain(connection, 'COMMIT');
+        const result = await work({ ...hot(connection), last });
+        if (!ended) await plain(connection, 'COMMIT');
         return result;
       } catch (error) {
         await plain(connection, 'ROLLBACK').catch(() => undefined);

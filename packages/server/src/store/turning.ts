@@ -10,11 +10,13 @@ import {
 } from '@primrose/core';
 import * as columns from './columns.js';
 import type { LineRow } from './lines.js';
-import { fairly, type Bound, type Hot, type Waiting } from './hot.js';
+import { fairly, type Bound, type Hot, type Statement, type Waiting } from './hot.js';
+import { LAST_NUMBER, type Moved } from './move.js';
 
 /*
  * The statements of a turn. A conversation's row is where everything meets: it numbers the lines, says which event is
- * next and who works on it. Assignments of one UPDATE are made from left to right, and later ones see the earlier.
+ * next and who works on it. Assignments of one UPDATE are made from left to right, and later ones see the earlier. What
+ * returns a Statement stands in a move (move.ts) or is run by itself; LAST_NUMBER in it is known in a move only.
  */
 
 /** Who takes a conversation, and until when it is theirs unless they say so again. */
@@ -26,78 +28,65 @@ export interface Claim {
 
 /**
  * Numbers an event that comes in, takes the conversation if nobody works on it, and makes due what the bot still
- * pauses before: whoever goes on talking waits no longer. Returns the event's number; 0 where there is no conversation.
+ * pauses before: whoever goes on talking waits no longer. Matches no row where there is no conversation.
  */
-export async function takeEvent(hot: Hot, conversationId: string, { owner, now, until }: Claim): Promise<number> {
-  const done = await hot.write(
-    `UPDATE conversations SET
+export function takeEvent(conversationId: string, { owner, now, until }: Claim): Statement {
+  return {
+    sql: `UPDATE conversations SET
        lease_owner = IF(lease_until IS NULL OR lease_until < ?, ?, lease_owner),
        lease_until = IF(lease_owner = ?, ?, lease_until),
-       last_seq = LAST_INSERT_ID(last_seq + 1),
+       last_seq = last_seq + 1,
        last_event = last_seq,
        due_at = NULL,
        waits_since = COALESCE(waits_since, ?)
      WHERE id = ?`,
-    [now, owner, owner, until, now, conversationId],
-  );
-  return done.rows === 0 ? 0 : done.value;
+    values: [now, owner, owner, until, now, conversationId],
+  };
 }
 
-export async function insertEvent(
-  hot: Hot,
-  row: {
-    id: string;
-    conversationId: string;
-    /** Where it comes from: a channel, or what fires runs. External ids are its own. */
-    source: string;
-    externalId: string;
-    seq: number;
-    /** 0, or the how manieth part of the same event it is that goes on. */
-    part: number;
-    event: IncomingEvent;
-    at: Date;
-  },
-): Promise<void> {
-  await hot.write(
-    'INSERT INTO events (id, conversation_id, source, external_id, seq, part, event, accepted_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
-    [row.id, row.conversationId, row.source, row.externalId, row.seq, row.part, JSON.stringify(row.event), row.at],
-  );
+/** Stores an event, under the number that its move has just taken, or as a further part of an earlier one. */
+export function insertEvent(row: {
+  id: string;
+  conversationId: string;
+  /** Where it comes from: a channel, or what fires runs. External ids are its own. */
+  source: string;
+  externalId: string;
+  seq: number | 'last';
+  /** 0, or the how manieth part of the same event it is that goes on. */
+  part: number;
+  event: IncomingEvent;
+  at: Date;
+}): Statement {
+  const { id, conversationId, source, externalId, seq, part, event, at } = row;
+  return {
+    sql: `INSERT INTO events (id, conversation_id, source, external_id, seq, part, event, accepted_at)
+     VALUES (?, ?, ?, ?, ${seq === 'last' ? LAST_NUMBER : '?'}, ?, ?, ?)`,
+    values: [id, conversationId, source, externalId, ...(seq === 'last' ? [] : [seq]), part, JSON.stringify(event), at],
+  };
 }
 
 /** Makes the row of a conversation, or of a run that no conversation began. */
-export async function insertConversation(hot: Hot, row: NewConversation): Promise<void> {
-  await hot.write(
-    `INSERT INTO conversations (id, bot_id, channel_id, source, visitor_id, release_id, state, version, last_seq, visitor_name, opened_at)
+export function insertConversation(row: NewConversation): Statement {
+  const { id, botId, channelId, source, visitorId, releaseId, state, visitorName, at } = row;
+  return {
+    sql: `INSERT INTO conversations (id, bot_id, channel_id, source, visitor_id, release_id, state, version, last_seq, visitor_name, opened_at)
      VALUES (?, ?, ?, ?, ?, ?, ?, 0, 0, ?, ?)`,
-    [
-      row.id,
-      row.botId,
-      row.channelId,
-      row.source,
-      row.visitorId,
-      row.releaseId,
-      JSON.stringify(row.state),
-      row.visitorName,
-      row.at,
-    ],
-  );
+    values: [id, botId, channelId, source, visitorId, releaseId, JSON.stringify(state), visitorName, at],
+  };
 }
 
 /** Says that a conversation on a channel that pushes has something to send, or will have soon. */
-export async function wantDelivery(
-  hot: Hot,
-  row: { conversationId: string; channelId: string; recipient: string },
-): Promise<void> {
-  await hot.write(
-    `INSERT INTO deliveries (conversation_id, channel_id, recipient, wanted, waits, sent_seq, part, tries)
+export function wantDelivery(row: { conversationId: string; channelId: string; recipient: string }): Statement {
+  return {
+    sql: `INSERT INTO deliveries (conversation_id, channel_id, recipient, wanted, waits, sent_seq, part, tries)
      VALUES (?, ?, ?, 1, 1, 0, 0, 0) ON DUPLICATE KEY UPDATE wanted = wanted + 1, waits = 1`,
-    [row.conversationId, row.channelId, row.recipient],
-  );
+    values: [row.conversationId, row.channelId, row.recipient],
+  };
 }
 
 /** The same for one whose recipient is known already: in the transaction that stores what is to be sent. */
-export async function wantMore(hot: Hot, conversationId: string): Promise<void> {
-  await hot.write('UPDATE deliveries SET wanted = wanted + 1, waits = 1 WHERE conversation_id = ?', [conversationId]);
+export function wantMore(conversationId: string): Statement {
+  return { sql: 'UPDATE deliveries SET wanted = wanted + 1, waits = 1 WHERE conversation_id = ?', values: [conversationId] };
 }
 
 /** Takes a conversation in which something waits; false when another one has it. A compare-and-set, no lock is kept. */
@@ -186,41 +175,37 @@ export interface NewLine {
   readonly externalId?: string;
   /** Not to be shown before; null for at once. */
   readonly dueAt: Date | null;
+  /** Who of the staff says it. */
+  readonly by?: string;
 }
 
 /**
- * Writes lines numbered from `first` on; returns them as they stand there. One that an earlier try of the same turn has
- * stored stays as it is, and then nothing is returned.
+ * Writes lines, of which there is one at least, under the last numbers of their move. One that an earlier try of the same turn
+ * has stored stays as it is when this is `again`, and else makes it fail with a duplicate.
  */
-export async function insertLines(
-  hot: Hot,
+export function insertLines(
   conversationId: string,
   eventId: string,
-  first: number,
   lines: readonly NewLine[],
-  at: Date,
-): Promise<LineRow[]> {
-  if (lines.length === 0) return [];
-  const rows = lines.map((l, i): Bound[] => [
-    conversationId,
-    first + i,
-    eventId,
-    l.position,
-    l.who,
-    l.externalId ?? null,
-    JSON.stringify(l.message),
-    at,
-    l.dueAt,
-  ]);
-  const written = await hot.write(
-    `INSERT INTO chat_lines (conversation_id, seq, event_id, position, who, external_id, message, at, due_at)
-     VALUES ${rows.map(() => '(?, ?, ?, ?, ?, ?, ?, ?, ?)').join(', ')} ON DUPLICATE KEY UPDATE seq = seq`,
-    rows.flat(),
-  );
-  if (written.rows !== lines.length) return [];
+  { at, again }: { readonly at: Date; readonly again: boolean },
+): Statement {
+  const values = lines.flatMap((l, i): Bound[] => {
+    const fromLast = lines.length - 1 - i;
+    const { position, who, externalId, message, dueAt, by } = l;
+    return [conversationId, fromLast, eventId, position, who, externalId ?? null, JSON.stringify(message), at, dueAt, by ?? null];
+  });
+  return {
+    sql: `INSERT INTO chat_lines (conversation_id, seq, event_id, position, who, external_id, message, at, due_at, by_name)
+     VALUES ${lines.map(() => `(?, ${LAST_NUMBER} - ?, ?, ?, ?, ?, ?, ?, ?, ?)`).join(', ')}${again ? ' ON DUPLICATE KEY UPDATE seq = seq' : ''}`,
+    values,
+  };
+}
+
+/** The lines of a move as they stand in the database now, where no earlier try had stored any. */
+export function linesOf(conversationId: string, lines: readonly NewLine[], at: Date, { last }: Moved): LineRow[] {
   return lines.map((l, i) => ({
     conversation_id: conversationId,
-    seq: first + i,
+    seq: last - lines.length + 1 + i,
     who: l.who,
     external_id: l.externalId ?? null,
     message: JSON.stringify(l.message),
@@ -229,95 +214,85 @@ export async function insertLines(
   }));
 }
 
-/** Numbers lines that are said before the turn is over, if the conversation is still ours; undefined when it is not. */
-export async function takeNumbers(
-  hot: Hot,
-  conversationId: string,
-  owner: string,
-  count: number,
-  dueAt: Date | null,
-): Promise<number | undefined> {
-  const done = await hot.write(
-    'UPDATE conversations SET last_seq = LAST_INSERT_ID(last_seq + ?), due_at = ? WHERE id = ? AND lease_owner = ?',
-    [count, dueAt, conversationId, owner],
-  );
-  return done.rows === 1 ? done.value - count + 1 : undefined;
+/** Numbers lines that are said before the turn is over, if the conversation is still ours. */
+export function takeNumbers(conversationId: string, owner: string, count: number, dueAt: Date | null): Statement {
+  return {
+    sql: 'UPDATE conversations SET last_seq = last_seq + ?, due_at = ? WHERE id = ? AND lease_owner = ?',
+    values: [count, dueAt, conversationId, owner],
+  };
 }
 
-export interface Committed {
-  /** The number of the first of the new lines. */
-  readonly first: number;
-  /** True when another event waits; the conversation is still ours then, else it was given back. */
-  readonly more: boolean;
+/** Numbers a line of staff; matches no row where the conversation is not handed over. */
+export function takeStaffNumber(conversationId: string): Statement {
+  return {
+    sql: 'UPDATE conversations SET last_seq = last_seq + 1 WHERE id = ? AND handed_at IS NOT NULL AND ended_at IS NULL',
+    values: [conversationId],
+  };
 }
 
-/** Stores the state after a turn if version and lease are still ours; undefined when they are not. */
-export async function commitState(
-  hot: Hot,
-  row: {
-    id: string;
-    version: number;
-    owner: string;
-    eventSeq: number;
-    eventPart: number;
-    /** The turn rests: a further part of the same event waits. */
-    rests: boolean;
-    lines: number;
-    state: Session;
-    /** The release before the turn, and the one to go on with; one that was set meanwhile stays. */
-    releaseBefore: string | null;
-    releaseId: string | null;
-    endedAt: Date | null;
-    dueAt: Date | null;
-  },
-): Promise<Committed | undefined> {
-  // Where a part of this event is still to come, the event counts among those that wait.
-  const lastDone = row.rests ? row.eventSeq - 1 : row.eventSeq;
-  const done = await hot.write(
-    `UPDATE conversations SET
-       last_seq = LAST_INSERT_ID((last_seq + ?) * 2 + (last_event > ?)) DIV 2,
+/** The last event that is done after a turn. Where a part of its event is still to come, the event counts among those that wait. */
+export function lastDone({ eventSeq, rests }: { readonly eventSeq: number; readonly rests: boolean }): number {
+  return rests ? eventSeq - 1 : eventSeq;
+}
+
+/** Stores the state after a turn if version and lease are still ours. Where no newer event waits the conversation is given back. */
+export function commitState(row: {
+  id: string;
+  version: number;
+  owner: string;
+  eventSeq: number;
+  eventPart: number;
+  /** The turn rests: a further part of the same event waits. */
+  rests: boolean;
+  lines: number;
+  state: Session;
+  /** The release before the turn, and the one to go on with; one that was set meanwhile stays. */
+  releaseBefore: string | null;
+  releaseId: string | null;
+  endedAt: Date | null;
+  dueAt: Date | null;
+}): Statement {
+  const done = lastDone(row);
+  const { handed } = row.state;
+  return {
+    sql: `UPDATE conversations SET
+       last_seq = last_seq + ?,
        state = ?, handed_at = ?, handed_reason = ?, version = version + 1, release_id = IF(release_id <=> ?, ?, release_id), ended_at = ?, due_at = ?,
        done_event = ?, done_part = ?,
        waits_since = IF(last_event > ?, waits_since, NULL),
        lease_owner = IF(last_event > ?, lease_owner, NULL),
        lease_until = IF(last_event > ?, lease_until, NULL)
      WHERE id = ? AND version = ? AND lease_owner = ?`,
-    [
+    values: [
       row.lines,
-      lastDone,
       JSON.stringify(row.state),
-      row.state.handed ? new Date(row.state.handed.at) : null,
-      row.state.handed?.reason ?? null,
+      handed ? new Date(handed.at) : null,
+      handed?.reason ?? null,
       row.releaseBefore,
       row.releaseId,
       row.endedAt,
       row.dueAt,
       row.eventSeq,
       row.eventPart,
-      lastDone,
-      lastDone,
-      lastDone,
+      done,
+      done,
+      done,
       row.id,
       row.version,
       row.owner,
     ],
-  );
-  if (done.rows !== 1) return undefined;
-  return { first: Math.floor(done.value / 2) - row.lines + 1, more: done.value % 2 === 1 };
+  };
 }
 
-/** Takes an event out of the way that cannot be answered, with a line that says so. */
-export async function putAside(
-  hot: Hot,
-  row: { id: string; eventId: string; eventSeq: number; eventPart: number; line: NewLine; at: Date },
-): Promise<void> {
-  const { value } = await hot.write(
-    `UPDATE conversations SET last_seq = LAST_INSERT_ID(last_seq + 1),
+/** Takes an event out of the way that cannot be answered, and numbers a line that says so. */
+export function putAside(row: { id: string; eventSeq: number; eventPart: number }): Statement {
+  const { id, eventSeq, eventPart } = row;
+  return {
+    sql: `UPDATE conversations SET last_seq = last_seq + 1,
        waits_since = IF(last_event > ?, waits_since, NULL), lease_owner = NULL, lease_until = NULL, done_event = ?, done_part = ?
      WHERE id = ? AND (done_event < ? OR (done_event = ? AND done_part < ?))`,
-    [row.eventSeq, row.eventSeq, row.eventPart, row.id, row.eventSeq, row.eventSeq, row.eventPart],
-  );
-  if (value > 0) await insertLines(hot, row.id, row.eventId, value, [row.line], row.at);
+    values: [eventSeq, eventSeq, eventPart, id, eventSeq, eventSeq, eventPart],
+  };
 }
 
 /** Applies changes to the kept variables of a visitor, in the order in which they were made; only inside a transaction. */
@@ -328,34 +303,22 @@ export async function changeVisitor(hot: Hot, id: string, changes: readonly Visi
   await hot.write('UPDATE visitors SET variables = ? WHERE id = ?', [JSON.stringify(variables), id]);
 }
 
-export async function insertTurn(
-  hot: Hot,
-  row: {
-    conversationId: string;
-    eventId: string;
-    releaseId: string | null;
-    revision: number | null;
-    sheet: TurnSheet;
-    timings: unknown;
-    ms: number;
-    at: Date;
-  },
-): Promise<void> {
-  await hot.write(
-    `INSERT INTO turns (conversation_id, number, event_id, release_id, revision, sheet, timings, ms, at)
+export function insertTurn(row: {
+  conversationId: string;
+  eventId: string;
+  releaseId: string | null;
+  revision: number | null;
+  sheet: TurnSheet;
+  timings: unknown;
+  ms: number;
+  at: Date;
+}): Statement {
+  const { conversationId, eventId, releaseId, revision, sheet, timings, ms, at } = row;
+  return {
+    sql: `INSERT INTO turns (conversation_id, number, event_id, release_id, revision, sheet, timings, ms, at)
      VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-    [
-      row.conversationId,
-      row.sheet.turn,
-      row.eventId,
-      row.releaseId,
-      row.revision,
-      JSON.stringify(row.sheet),
-      JSON.stringify(row.timings),
-      row.ms,
-      row.at,
-    ],
-  );
+    values: [conversationId, sheet.turn, eventId, releaseId, revision, JSON.stringify(sheet), JSON.stringify(timings), ms, at],
+  };
 }
 
 export interface JournalEntry {
@@ -377,16 +340,11 @@ export async function journalOf(hot: Hot, eventId: string): Promise<JournalEntry
 }
 
 /** Notes that a change is about to be made. Fails with a duplicate when somebody has noted the same before. */
-export async function noteChange(
-  hot: Hot,
-  row: { eventId: string; path: string; version: string; request: unknown },
-): Promise<void> {
-  await hot.write('INSERT INTO journal (event_id, path, version, seq, request, result) VALUES (?, ?, ?, 0, ?, NULL)', [
-    row.eventId,
-    row.path,
-    row.version,
-    JSON.stringify(row.request),
-  ]);
+export function noteChange(row: { eventId: string; path: string; version: string; request: unknown }): Statement {
+  return {
+    sql: 'INSERT INTO journal (event_id, path, version, seq, request, result) VALUES (?, ?, ?, 0, ?, NULL)',
+    values: [row.eventId, row.path, row.version, JSON.stringify(row.request)],
+  };
 }
 
 /** Notes what came of an effect; the first note stays. */
@@ -402,8 +360,8 @@ export async function noteResult(
 }
 
 /** The journal of a turn that is stored has done its work: the sheet holds it all. */
-export async function dropJournal(hot: Hot, eventId: string): Promise<void> {
-  await hot.write('DELETE FROM journal WHERE event_id = ?', [eventId]);
+export function dropJournal(eventId: string): Statement {
+  return { sql: 'DELETE FROM journal WHERE event_id = ?', values: [eventId] };
 }
 
 /** Conversations in which something waits and nobody works, with their bots; at most 50, and of one bot at most 20. */

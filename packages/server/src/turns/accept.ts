@@ -4,7 +4,17 @@ import { eventByExternalId } from '../store/conversations.js';
 import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { transaction } from '../store/hot.js';
-import { insertConversation, insertEvent, insertLines, takeEvent, wantDelivery, type NewConversation } from '../store/turning.js';
+import { move } from '../store/move.js';
+import {
+  insertConversation,
+  insertEvent,
+  insertLines,
+  linesOf,
+  takeEvent,
+  wantDelivery,
+  type NewConversation,
+  type NewLine,
+} from '../store/turning.js';
 
 export interface Accepted {
   readonly eventId: string;
@@ -46,24 +56,21 @@ export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor,
   const id = newId(clock);
   const now = clock.now();
   const claim = { owner, now, until: new Date(now.getTime() + leaseMs) };
+  const lines = shown === undefined ? [] : [visitorLine(shown)];
+  const stored = {
+    conversationId,
+    before: begins ? [insertConversation(begins)] : [],
+    gate: takeEvent(conversationId, claim),
+    additions: [
+      insertEvent({ id, conversationId, source, externalId, seq: 'last', part: 0, event, at: now }),
+      ...(delivery ? [wantDelivery({ conversationId, ...delivery })] : []),
+      ...(lines.length > 0 ? [insertLines(conversationId, id, lines, { at: now, again: false })] : []),
+    ],
+  };
   try {
-    const lines = await transaction(db, async (hot) => {
-      if (begins) await insertConversation(hot, begins);
-      const seq = await takeEvent(hot, conversationId, claim);
-      if (seq === 0) throw new Error(`conversation ${conversationId} is gone`);
-      await insertEvent(hot, { id, conversationId, source, externalId, seq, part: 0, event, at: now });
-      if (delivery) await wantDelivery(hot, { conversationId, ...delivery });
-      if (shown === undefined) return [];
-      const line = {
-        position: -1,
-        who: 'visitor',
-        message: visitorMessage(shown.text),
-        externalId: shown.id,
-        dueAt: null,
-      } as const;
-      return insertLines(hot, conversationId, id, seq, [line], now);
-    });
-    return { eventId: id, conversationId, repeat: false, lines };
+    const moved = await transaction(db, (hot) => move(hot, stored));
+    if (!moved) throw new Error(`conversation ${conversationId} is gone`);
+    return { eventId: id, conversationId, repeat: false, lines: linesOf(conversationId, lines, now, moved) };
   } catch (error) {
     const present = isDuplicate(error) ? await eventByExternalId(db, source, externalId) : undefined;
     if (!present) throw error;
@@ -71,8 +78,9 @@ export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor,
   }
 }
 
-/** A visitor's words as a message: never read as markup. */
-function visitorMessage(text: string) {
+/** A visitor's words as a line: never read as markup. It stands before everything that the turn says. */
+function visitorLine({ id, text }: NonNullable<Incoming['shown']>): NewLine {
   const escaped = escapeMarkdown(text);
-  return { text: escaped, blocks: readMarkdown(escaped) };
+  const message = { text: escaped, blocks: readMarkdown(escaped) };
+  return { position: -1, who: 'visitor', message, externalId: id, dueAt: null };
 }

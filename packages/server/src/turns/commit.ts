@@ -1,7 +1,8 @@
 import { newId, type Clock } from '../base/clock.js';
 import type { LineRow } from '../store/lines.js';
-import type { Db } from '../store/database.js';
-import { transaction } from '../store/hot.js';
+import { isDuplicate, type Db } from '../store/database.js';
+import { transaction, type Statement } from '../store/hot.js';
+import { move, type Moved } from '../store/move.js';
 import * as store from '../store/turning.js';
 import type { LoadedBot } from '../bots/loader.js';
 import { LostLease, type RanTurn } from './run.js';
@@ -30,54 +31,72 @@ export interface TurnCommitted {
  * moved on meanwhile; nothing is stored then.
  */
 export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Promise<TurnCommitted> {
-  const { conversationId, owner, next, loaded, ran } = turn;
-  const { result, timings, ms } = ran;
+  const { conversationId, next, ran } = turn;
   const at = clock.now();
-  const messages = result.messages.slice(ran.said);
+  const messages = ran.result.messages.slice(ran.said);
   const { due, last } = schedule(messages, at, ran.dueAt);
   const lines = messages.map((message, i) => {
     return { position: ran.said + i, who: 'bot', message, dueAt: due[i] ?? null } as const;
   });
+  const goOnId = newId(clock);
+  const commit = (again: boolean) => storeTurn(db, turn, { lines, at, dueAt: last, again, goOnId });
+  // Lines that an earlier try has stored are rare, so they are found by the way they fail.
+  let again = false;
+  const moved = await commit(again).catch((error: unknown) => {
+    if (!isDuplicate(error)) throw error;
+    return commit((again = true));
+  });
+  if (!moved) throw new LostLease();
+  const more = moved.newest > store.lastDone({ eventSeq: next.event_seq, rests: ran.result.rests });
+  return { more, lines: again ? [] : store.linesOf(conversationId, lines, at, moved) };
+}
+
+interface ToStore {
+  readonly lines: readonly store.NewLine[];
+  readonly at: Date;
+  /** When the last line is due. */
+  readonly dueAt: Date | null;
+  /** Some of the lines may be there already. */
+  readonly again: boolean;
+  readonly goOnId: string;
+}
+
+function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId }: ToStore): Promise<Moved | undefined> {
+  const { conversationId, owner, next, loaded, ran, pushed } = turn;
+  const { rests, session, sheet, visitorChanges } = ran.result;
+  const { releaseId, revision } = loaded;
+  const eventId = next.event_id;
+  const gate = store.commitState({
+    id: conversationId,
+    version: next.version,
+    owner,
+    eventSeq: next.event_seq,
+    eventPart: next.event_part,
+    rests,
+    lines: lines.length,
+    state: session,
+    releaseBefore: next.release_id,
+    releaseId,
+    endedAt: session.over ? at : null,
+    dueAt,
+  });
+  const additions = [
+    ...(lines.length > 0 ? [store.insertLines(conversationId, eventId, lines, { at, again })] : []),
+    store.insertTurn({ conversationId, eventId, releaseId, revision, sheet, timings: ran.timings, ms: ran.ms, at }),
+    ...(ran.journaled ? [store.dropJournal(eventId)] : []),
+    ...(rests ? [goOn(next, conversationId, goOnId, at)] : []),
+    ...(pushed ? [store.wantMore(conversationId)] : []),
+  ];
   return transaction(db, async (hot) => {
-    const stored = await store.commitState(hot, {
-      id: conversationId,
-      version: next.version,
-      owner,
-      eventSeq: next.event_seq,
-      eventPart: next.event_part,
-      rests: result.rests,
-      lines: lines.length,
-      state: result.session,
-      releaseBefore: next.release_id,
-      releaseId: loaded.releaseId,
-      endedAt: result.session.over ? at : null,
-      dueAt: last,
-    });
-    if (!stored) throw new LostLease();
-    const written = await store.insertLines(hot, conversationId, next.event_id, stored.first, lines, at);
-    if (next.visitor_id !== null && result.visitorChanges.length > 0)
-      await store.changeVisitor(hot, next.visitor_id, result.visitorChanges);
-    await store.insertTurn(hot, {
-      conversationId,
-      eventId: next.event_id,
-      releaseId: loaded.releaseId,
-      revision: loaded.revision,
-      sheet: result.sheet,
-      timings,
-      ms,
-      at,
-    });
-    if (ran.journaled) await store.dropJournal(hot, next.event_id);
-    if (result.rests) await store.insertEvent(hot, goOn(next, turn.conversationId, newId(clock), at));
-    if (turn.pushed) await store.wantMore(hot, conversationId);
-    return { more: stored.more, lines: written };
+    if (next.visitor_id !== null && visitorChanges.length > 0) await store.changeVisitor(hot, next.visitor_id, visitorChanges);
+    return move(hot, { conversationId, gate, additions });
   });
 }
 
 /** What a turn that rests goes on with: before anything that came in meanwhile, as it is a part of the same event. */
-function goOn(next: store.NextTurn, conversationId: string, id: string, at: Date): Parameters<typeof store.insertEvent>[1] {
+function goOn(next: store.NextTurn, conversationId: string, id: string, at: Date): Statement {
   const part = next.event_part + 1;
   const externalId = `${next.event_id.slice(0, 36)} go-on ${part}`;
   const event = { type: 'go-on', at: at.toISOString() } as const;
-  return { id, conversationId, source: next.event_source, externalId, seq: next.event_seq, part, event, at };
+  return store.insertEvent({ id, conversationId, source: next.event_source, externalId, seq: next.event_seq, part, event, at });
 }

@@ -19,6 +19,7 @@ import { createReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
+import { move } from '../store/move.js';
 import { insertLines, noteChange, noteResult, takeNumbers, wantMore } from '../store/turning.js';
 import { createPerformers } from './performers.js';
 import { schedule } from './schedule.js';
@@ -114,15 +115,15 @@ async function storeBefore(
   const now = clock.now();
   const { due, last } = schedule(said, now, before.dueAt);
   const lines = said.map((message, i) => ({ position: before.said + i, who: 'bot', message, dueAt: due[i] ?? null }) as const);
+  const gate = takeNumbers(conversationId, owner, lines.length, last);
+  const additions = [
+    ...(lines.length > 0 ? [insertLines(conversationId, eventId, lines, { at: now, again: true })] : []),
+    ...(input.pushed && lines.length > 0 ? [wantMore(conversationId)] : []),
+    ...changes.map((e) => noteChange({ eventId, path: e.path, version: loaded.version, request: storedRequest(e) })),
+  ];
   try {
-    await transaction(db, async (hot) => {
-      const first = await takeNumbers(hot, conversationId, owner, lines.length, last);
-      if (first === undefined) throw new LostLease();
-      await insertLines(hot, conversationId, eventId, first, lines, now);
-      if (input.pushed && lines.length > 0) await wantMore(hot, conversationId);
-      for (const effect of changes)
-        await noteChange(hot, { eventId, path: effect.path, version: loaded.version, request: storedRequest(effect) });
-    });
+    const moved = await transaction(db, (hot) => move(hot, { conversationId, gate, additions }));
+    if (!moved) throw new LostLease();
   } catch (error) {
     if (isDuplicate(error)) throw new LostLease();
     throw error;

@@ -8,6 +8,7 @@ import { turnOfEvent, type TurnRow } from '../store/conversations.js';
 import type { LineRow } from '../store/lines.js';
 import { isDatabaseTrouble, isNoRoom, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
+import { move } from '../store/move.js';
 import * as store from '../store/turning.js';
 import { prepareMind } from '../understanding/minds.js';
 import type { Listeners } from '../understanding/listeners.js';
@@ -234,10 +235,12 @@ export class Turns {
     const line = { position: PUT_ASIDE_POSITION, who: 'notice', message, dueAt: null } as const;
     const at = clock.now();
     const { event_id: eventId, event_seq: eventSeq, event_part: eventPart } = next;
-    await transaction(db, async (hot) => {
-      await store.putAside(hot, { id, eventId, eventSeq, eventPart, line, at });
-      if (deliveries.pushes(next.channel_kind)) await store.wantMore(hot, id);
-    });
+    const gate = store.putAside({ id, eventSeq, eventPart });
+    const additions = [
+      store.insertLines(id, eventId, [line], { at, again: true }),
+      ...(deliveries.pushes(next.channel_kind) ? [store.wantMore(id)] : []),
+    ];
+    await transaction(db, (hot) => move(hot, { conversationId: id, gate, additions }));
     this.#failures.delete(id);
     wakes.wake(id);
   }

@@ -212,7 +212,7 @@ async function conversationFor(parts: ReceivingParts, row: ServingChannel, event
     visitorName,
     at,
   };
-  await statement(db, (hot) => insertConversation(hot, made));
+  await statement(db, (hot) => hot.run(insertConversation(made)));
   // Two first messages at once: whoever was first has made the conversation for both.
   return store.claimConversation(db, visitor.id, visitor.conversation_id, id);
 }

@@ -61,7 +61,7 @@ export function conversationHandlers({ db, clock, turns, wakes, outbox }: Conver
       const row = await handedOver(person.id, params.bot, params.conversation);
       const text = escapeMarkdown(body.text);
       const eventId = hashSecret(`staff ${row.id} ${body.id}`).slice(0, 36);
-      const message = JSON.stringify({ text, blocks: readMarkdown(text) });
+      const message = { text, blocks: readMarkdown(text) };
       const said = { conversationId: row.id, eventId, externalId: body.id, message, by: person.name, at: clock.now() };
       if (!(await store.insertStaffLine(db, said)))
         throw new HttpProblem('not-handed-over', 'The conversation was handed back or ended meanwhile; this was not said.');
