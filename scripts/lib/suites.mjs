@@ -16,7 +16,10 @@ export const SUITES = [
   },
   { name: 'processes', files: server('processes', 'backup', 'start') },
   { name: 'client', files: ['packages/cli/test/cli.test.ts', 'packages/cli/test/talk.test.ts'] },
-  { name: 'talking', files: server('talk', 'acting', 'order', 'store', 'runs', 'keeper', 'parts', 'outside', 'stored', 'wording') },
+  {
+    name: 'talking',
+    files: server('talk', 'acting', 'order', 'store', 'runs', 'keeper', 'parts', 'outside', 'stored', 'wording'),
+  },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
   {
     name: 'properties',

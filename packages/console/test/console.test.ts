@@ -233,7 +233,10 @@ describe('the console in a browser', () => {
     await page.getByRole('button', { name: 'Roll back…' }).click();
     await page.getByRole('dialog').getByRole('button', { name: 'Roll back' }).click();
     await page.getByText('Release 1 is live.').waitFor();
-    await page.getByRole('row', { name: /^Release 2/ }).getByRole('button', { name: 'Make live…' }).click();
+    await page
+      .getByRole('row', { name: /^Release 2/ })
+      .getByRole('button', { name: 'Make live…' })
+      .click();
     await page.getByLabel('Move open conversations to it too').check();
     await page.getByRole('dialog').getByRole('button', { name: 'Make live' }).click();
     await page.getByText('Release 2 is live. 0 open conversations were moved to it.').waitFor();

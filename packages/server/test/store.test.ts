@@ -163,7 +163,11 @@ describe('the steps of a turn on the database', () => {
       transaction(db, async (hot) => {
         await turning.changeVisitor(hot, visitor, [{ op: 'add', name: 'said', value: 1 }]);
         const gate = turning.takeNumbers(id, owner, 1, null);
-        return move(hot, { conversationId: id, gate, additions: [turning.insertLines(id, id, [line], { at: clock.now(), again: false })] });
+        return move(hot, {
+          conversationId: id,
+          gate,
+          additions: [turning.insertLines(id, id, [line], { at: clock.now(), again: false })],
+        });
       });
     await ask((hot) => turning.takeLease(hot, id, claim('me', clock.now())));
     expect(await say('other')).to.equal(undefined);
