@@ -65,14 +65,27 @@ describe('what goes wrong on the way to a service', () => {
     expect(await call(plain, true, { headers: { 'x-desk': 'a\nb' } })).to.match(/^unreachable: .* cannot be reached \(/);
     expect(await call('http://no-such-host.invalid', true)).to.match(/^unreachable: /);
   });
+  it('is out of reach where the line is cut before it was safe to send anything', async () => {
+    const cut = (await raw('', true)).replace('http:', 'https:');
+    for (const changes of [true, false]) expect(await call(cut, changes)).to.match(/^unreachable: .* cannot be reached \(/);
+  });
   it('is too slow before an answer, and within one', async () => {
     const silent = await raw('', false);
     expect(await call(silent, true, { timeoutMs: 120 })).to.match(/^timeout: .* did not answer within 0\.12 s$/);
     const endless = await raw('HTTP/1.1 200 OK\r\ncontent-length: 9\r\n\r\nabc', false);
     expect(await call(endless, false, { timeoutMs: 120 })).to.match(/^timeout: .* was not done within 0\.12 s$/);
   });
-  it('is no HTTP at all', async () => {
-    expect(await call(await raw('220 mail.example ready\r\n', false), false)).to.match(/^(unreachable|bad-answer): /);
+  it('is a bad answer where its rest is no HTTP, of a change as well', async () => {
+    const garbled = await raw('HTTP/1.1 200 OK\r\ntransfer-encoding: chunked\r\n\r\nnot a length\r\n', false);
+    for (const changes of [true, false])
+      expect(await call(garbled, changes)).to.match(/^bad-answer: .* cannot be read as HTTP \(HTTPParserError\)$/);
+  });
+  it('is no HTTP at all, and what a change did there is not known', async () => {
+    const mail = await raw('220 mail.example ready\r\n', false);
+    expect(await call(mail, false)).to.match(/^bad-answer: .* sent an answer that cannot be read as HTTP \(HTTPParserError\)$/);
+    expect(await call(mail, true)).to.match(
+      /^unknown-outcome: .* sent an answer that cannot be read as HTTP \(HTTPParserError\); whether/,
+    );
   });
 });
 

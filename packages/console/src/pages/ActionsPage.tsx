@@ -5,6 +5,7 @@ import { Button, Form } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Shown } from '../parts/Shown.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** Connections of the bot, their addresses on this installation, and what can be asked of them. */
 export default function ActionsPage() {
@@ -15,7 +16,7 @@ export default function ActionsPage() {
       <header>
         <h2>Actions</h2>
       </header>
-      {connections.error && <p className="alarm">{errorText(connections.error)}</p>}
+      {connections.error && <Alarm>{errorText(connections.error)}</Alarm>}
       {connections.data?.items.length === 0 && (
         <div className="empty">
           <p>This bot calls nothing outside yet. Connections and actions are described in its files, under connections/.</p>

@@ -3,6 +3,7 @@ import { Link, useParams } from 'react-router';
 import { errorText, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Sheet } from '../turn/Sheet.js';
+import { Alarm } from '../parts/Alarm.js';
 
 const KeepDialog = lazy(async () => ({ default: (await import('../simulator/KeepDialog.js')).KeepDialog }));
 
@@ -39,7 +40,7 @@ export default function ConversationTurnPage() {
     );
   return (
     <main className="page">
-      {turns.error && <p className="alarm">{errorText(turns.error)}</p>}
+      {turns.error && <Alarm>{errorText(turns.error)}</Alarm>}
       {turns.data && (
         <p>
           There is no such turn. <Link to={back}>Back to the conversation</Link>

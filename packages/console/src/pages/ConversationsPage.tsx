@@ -8,6 +8,7 @@ import { Citations } from '../parts/Citations.js';
 import { Markdown } from '../parts/Markdown.js';
 import { timeOfDay } from '../parts/words.js';
 import { Strip } from '../turn/Strip.js';
+import { Alarm } from '../parts/Alarm.js';
 
 const REFRESH_MS = 2500;
 const SPEAKERS = { visitor: 'Visitor', bot: 'Bot', staff: 'Staff', notice: '' } as const;
@@ -49,7 +50,7 @@ export default function ConversationsPage() {
             Handed over <b>{handed}</b>
           </button>
         </div>
-        {list.error && <p className="alarm">{errorText(list.error)}</p>}
+        {list.error && <Alarm>{errorText(list.error)}</Alarm>}
         {list.data?.items.length === 0 && (
           <p className="empty" style={{ padding: '24px 16px' }}>
             {handedOnly ? 'Nobody waits for a person.' : 'Nobody has talked to this bot yet.'}
@@ -101,7 +102,7 @@ function Talk({ id }: { readonly id: string }) {
   const params = { bot, conversation: id };
   const talk = useCall('getConversation', { params });
   const turns = useCall('listTurns', { params });
-  if (talk.error) return <p className="alarm">{errorText(talk.error)}</p>;
+  if (talk.error) return <Alarm>{errorText(talk.error)}</Alarm>;
   if (!talk.data) return null;
   const { conversation: c, lines } = talk.data;
   return (

@@ -138,7 +138,7 @@ function Compare({ releases }: { readonly releases: readonly Release[] }) {
       <div style={{ display: 'flex', gap: 8, alignItems: 'center', marginBottom: 8 }}>
         {pick('Compare from', from, setFrom)} with {pick('Compare to', to, setTo)}
       </div>
-      {found.error && <p className="alarm">{errorText(found.error)}</p>}
+      {found.error && <Alarm>{errorText(found.error)}</Alarm>}
       {found.data?.items.length === 0 && <p className="soft">They are the same.</p>}
       <ul className="changes">
         {found.data?.items.map(({ sentence }, i) => (

@@ -6,6 +6,7 @@ import { singleLettersOn, turnSingleLetters } from '../keys/keys.js';
 import { AsFiles } from './AsFiles.js';
 import { SettingsTabs } from './SettingsTabs.js';
 import { DURATION_PATTERN, textOf, type BotDocument, type TypeDeclaration } from '@primrose/core';
+import { Alarm } from '../parts/Alarm.js';
 
 type Scope = 'session' | 'visitor' | 'settings';
 const SCOPES: readonly (readonly [Scope, string])[] = [
@@ -252,7 +253,7 @@ function Tokens() {
       <h3>
         API tokens <span className="note">yours, for the client and for programs; not part of this bot</span>
       </h3>
-      {problem && <p className="alarm">{problem}</p>}
+      {problem && <Alarm>{problem}</Alarm>}
       {made !== undefined && (
         <div role="status" style={{ maxWidth: 720 }}>
           <p>This is shown once. Keep it now:</p>

@@ -4,6 +4,7 @@ import { call, errorText, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { timeOfDay } from '../parts/words.js';
 import { useSimulation } from './simulation.js';
+import { Alarm } from '../parts/Alarm.js';
 
 /** The simulations of the bot: found by their names and words, opened, thrown away. */
 export function SimulationsDialog({ onClose }: { readonly onClose: () => void }) {
@@ -31,7 +32,7 @@ export function SimulationsDialog({ onClose }: { readonly onClose: () => void })
           value={find}
           onChange={(e) => setFind(e.target.value)}
         />
-        {problem !== undefined && <p className="alarm">{problem}</p>}
+        {problem !== undefined && <Alarm>{problem}</Alarm>}
         {list.data?.items.length === 0 && <p className="soft">Nothing was said here yet.</p>}
         <ul className="kepttalks">
           {list.data?.items.map((s) => (

@@ -101,9 +101,9 @@ export function serviceHandlers({
 }
 
 /** Makes something when it is first asked for, and keeps it. */
-function once<T>(make: () => T): () => T {
-  let made: { readonly value: T } | undefined;
-  return () => (made ??= { value: make() }).value;
+function once<T extends object>(make: () => T): () => T {
+  let made: T | undefined;
+  return () => (made ??= make());
 }
 
 /** What no route took: a known path with another method, or nothing of ours. */

@@ -1,4 +1,4 @@
-import { request, type Agent } from 'undici';
+import { request, type Dispatcher } from 'undici';
 import { failureOf, type Failure } from '@primrose/core';
 import { assertMayCall, createOutsideAgent, RefusedAddress, refusedReason, type AllowedAddresses } from './agent.js';
 
@@ -40,24 +40,40 @@ export function createCaller(allowed: AllowedAddresses, maxAnswerBytes: number):
   const agent = createOutsideAgent(allowed, maxAnswerBytes);
   return {
     call: async (call, read) => {
-      let answered = false;
+      let come: Come = 'nowhere';
       try {
         assertMayCall(call.url, allowed);
-        return await send(agent, call, async (answer) => {
-          answered = true;
+        return await send(agent.compose(noting(() => (come = 'sent'))), call, async (answer) => {
+          come = 'answered';
           return read(answer);
         });
       } catch (error) {
-        return explain(error, call, { answered, maxAnswerBytes });
+        return explain(error, call, come, maxAnswerBytes);
       }
     },
     close: () => agent.close(),
   };
 }
 
-async function send<T>(agent: Agent, call: Call, read: (answer: Answer) => Promise<T>): Promise<T> {
+/** How far a call has come: nothing has left yet, it was written to a line that stood, or the head of an answer is there. */
+type Come = 'nowhere' | 'sent' | 'answered';
+
+/** Tells when a request is about to be written to a line that stands: what fails before has changed nothing. */
+function noting(sent: () => void): Dispatcher.DispatcherComposeInterceptor {
+  return (dispatch) => (options, handler) =>
+    dispatch(options, {
+      onRequestStart: (...args) => (sent(), handler.onRequestStart?.(...args)),
+      onRequestUpgrade: (...args) => handler.onRequestUpgrade?.(...args),
+      onResponseStart: (...args) => handler.onResponseStart?.(...args),
+      onResponseData: (...args) => handler.onResponseData?.(...args),
+      onResponseEnd: (...args) => handler.onResponseEnd?.(...args),
+      onResponseError: (...args) => handler.onResponseError?.(...args),
+    });
+}
+
+async function send<T>(dispatcher: Dispatcher, call: Call, read: (answer: Answer) => Promise<T>): Promise<T> {
   const response = await request(call.url, {
-    dispatcher: agent,
+    dispatcher,
     method: call.method as 'GET',
     headers: call.headers,
     ...(call.body === undefined ? {} : { body: call.body }),
@@ -66,32 +82,32 @@ async function send<T>(agent: Agent, call: Call, read: (answer: Answer) => Promi
   return read({ status: response.statusCode, headers: response.headers, body: response.body });
 }
 
-interface Told {
-  readonly answered: boolean;
-  readonly maxAnswerBytes: number;
-}
-
-/** Codes of a line that was cut: what was sent before may have been done. All other errors come before anything was sent. */
+/** Codes of a line that was cut. */
 const CUT = new Set(['UND_ERR_SOCKET', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'UND_ERR_ABORTED', 'UND_ERR_DESTROYED']);
 const TOO_SLOW = new Set(['UND_ERR_CONNECT_TIMEOUT', 'UND_ERR_HEADERS_TIMEOUT', 'UND_ERR_BODY_TIMEOUT']);
 
-/** The one table of what can go wrong on the way to a service and back, by code. */
-function explain(error: unknown, { url, timeoutMs, changes }: Call, { answered, maxAnswerBytes }: Told): Failure {
+/** The one table of what can go wrong on the way to a service and back, by code and by how far the call had come. */
+function explain(error: unknown, { url, timeoutMs, changes }: Call, come: Come, maxAnswerBytes: number): Failure {
   const { name = '', code = '' } = error as { name?: string; code?: string };
   const { host, href } = url;
   if (error instanceof RefusedAddress) return failureOf('refused', refusedReason(url.hostname), href);
   if (error instanceof BadAnswer) return failureOf('bad-answer', `${host} ${error.message}`, href);
   if (name === 'TimeoutError' || TOO_SLOW.has(code))
-    return failureOf('timeout', `${host} ${answered ? 'was not done' : 'did not answer'} within ${timeoutMs / 1000} s`, href);
+    return failureOf(
+      'timeout',
+      `${host} ${come === 'answered' ? 'was not done' : 'did not answer'} within ${timeoutMs / 1000} s`,
+      href,
+    );
   if (error instanceof SyntaxError)
     return failureOf('bad-answer', `${host} said it answers with JSON, but what it sent cannot be read as JSON`, href);
   if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE')
     return failureOf('bad-answer', `${host} answered with more than ${maxAnswerBytes / 1e6} MB`, href);
-  if (CUT.has(code) && answered) return failureOf('bad-answer', `${host} broke off in the middle of its answer`, href);
-  if (CUT.has(code) && changes)
-    return failureOf('unknown-outcome', `${host} broke off before it answered; whether it was done is not known`, href);
-  if (CUT.has(code)) return failureOf('bad-answer', `${host} broke off before it answered`, href);
-  return failureOf('unreachable', `${host} cannot be reached (${code || name || 'no reason given'})`, href);
+  if (come === 'nowhere')
+    return failureOf('unreachable', `${host} cannot be reached (${code || name || 'no reason given'})`, href);
+  const when = come === 'answered' ? 'in the middle of its answer' : 'before it answered';
+  const what = CUT.has(code) ? `broke off ${when}` : `sent an answer that cannot be read as HTTP (${code || name})`;
+  if (come === 'sent' && changes) return failureOf('unknown-outcome', `${host} ${what}; whether it was done is not known`, href);
+  return failureOf('bad-answer', `${host} ${what}`, href);
 }
 
 /** True for an answer whose type is JSON. */
