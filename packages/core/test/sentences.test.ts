@@ -127,6 +127,22 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
     'flow.x + 1 could not be worked out: no such overload (/says).',
   ],
   ['loop-cut', { runs: 200 }, 'The turn was cut after 200 nodes without waiting. Put an ask or a choice into the loop.'],
+  [
+    'value-too-large',
+    { name: 'flow.list', size: 700_000, most: 200_000 },
+    'flow.list was left as it was: its new value would be 700000 characters, and at most 200000 are kept of one value.',
+  ],
+  [
+    'state-too-large',
+    { name: 'session.all', size: 700_000, most: 500_000 },
+    'session.all was left as it was: with it this conversation would hold 700000 characters, and at most 500000 are kept. Empty what is not needed any more.',
+  ],
+  [
+    'turn-too-large',
+    { size: 2_000_100, runs: 20 },
+    'The turn was cut after 20 nodes: it did so much that its record came to 2000100 characters.',
+  ],
+  ['message-cut', { size: 30_000, most: 20_000 }, 'A message of 30000 characters was cut to 20000.'],
   ['node-gone', { node: 'ask' }, 'The node "ask" is no longer in the flow, so the flow began again with its values kept.'],
   ['action-failed', { action: 'office.list', reason: 'too slow' }, 'office.list failed: too slow.'],
   ['unknown-intent', { name: 'bok', suggestion: 'book' }, 'There is no intent "bok". Did you mean book?'],

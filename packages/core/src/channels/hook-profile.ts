@@ -3,6 +3,7 @@ import { expression, template, value, type Value } from '../document/shapes.js';
 import type { Message } from '../engine/message.js';
 import { compileExpression, type View } from '../expressions/expression.js';
 import { textOf } from '../expressions/functions.js';
+import { fillPath } from '../expressions/path.js';
 import { compileTemplate } from '../expressions/template.js';
 import { plainText, type Block, type Inline } from '../text/markdown.js';
 
@@ -227,7 +228,7 @@ function makeCall(profile: HookProfile, kind: 'message' | 'typing', view: HookTa
   const { calls } = profile;
   const { post, body } = calls[kind] ?? calls.message;
   let problem: { field: string; reason: string } | undefined;
-  const fill = (source: string, field: string, typed: boolean, escape?: (t: string) => string): Value => {
+  const fill = (source: string, field: string, as: 'value' | 'text' | 'path'): Value => {
     const compiled = compileTemplate(source);
     const onGap = (gap: { expression: string; missing: boolean; reason: string }) => {
       if (!gap.missing || gap.expression.startsWith('secret.')) problem ??= { field, reason: `${gap.expression}: ${gap.reason}` };
@@ -236,17 +237,20 @@ function makeCall(profile: HookProfile, kind: 'message' | 'typing', view: HookTa
       problem ??= { field, reason: compiled.problem.message };
       return null;
     }
-    return typed ? compiled.value.value(names, onGap) : compiled.value.text(names, onGap, escape);
+    if (as !== 'path') return compiled.value[as](names, onGap);
+    const path = fillPath(compiled.value, names, onGap);
+    if (!path.ok) problem ??= { field, reason: path.reason };
+    return path.ok ? path.path : '';
   };
   const filled = (source: Value, field: string): Value => {
-    if (typeof source === 'string') return fill(source, field, true);
+    if (typeof source === 'string') return fill(source, field, 'value');
     if (Array.isArray(source)) return source.map((v: Value, i) => filled(v, `${field}/${i}`));
     if (source === null || typeof source !== 'object') return source;
     return Object.fromEntries(Object.entries(source).map(([k, v]) => [k, filled(v, `${field}/${k}`)]));
   };
-  const path = textOf(fill(post, `/calls/${kind}/post`, false, encodeURIComponent));
+  const path = textOf(fill(post, `/calls/${kind}/post`, 'path'));
   const headers = Object.entries(calls.headers ?? {}).map(
-    ([k, v]) => [k, textOf(fill(v, `/calls/headers/${k}`, false))] as const,
+    ([k, v]) => [k, textOf(fill(v, `/calls/headers/${k}`, 'text'))] as const,
   );
   const made: HookCall = {
     url: calls.address.replace(/\/$/, '') + (path.startsWith('/') ? path : `/${path}`),

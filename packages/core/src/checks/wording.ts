@@ -80,6 +80,13 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'missing-value': (f) => `${t(f['expression'])} had no value, so nothing was put in its place (${t(f['field'])}).`,
   'broken-value': (f) => `${t(f['expression'])} could not be worked out: ${t(f['reason'])} (${t(f['field'])}).`,
   'loop-cut': (f) => `The turn was cut after ${t(f['runs'])} nodes without waiting. Put an ask or a choice into the loop.`,
+  'value-too-large': (f) =>
+    `${t(f['name'])} was left as it was: its new value would be ${sizeWords(f['size'])}, and at most ${t(f['most'])} are kept of one value.`,
+  'state-too-large': (f) =>
+    `${t(f['name'])} was left as it was: with it this conversation would hold ${sizeWords(f['size'])}, and at most ${t(f['most'])} are kept. Empty what is not needed any more.`,
+  'turn-too-large': (f) =>
+    `The turn was cut after ${t(f['runs'])} nodes: it did so much that its record came to ${sizeWords(f['size'])}.`,
+  'message-cut': (f) => `A message of ${sizeWords(f['size'])} was cut to ${t(f['most'])}.`,
   'node-gone': (f) => `The node "${t(f['node'])}" is no longer in the flow, so the flow began again with its values kept.`,
   'action-failed': (f) => `${t(f['action'])} failed: ${t(f['reason'])}.`,
   'unknown-intent': (f) => `There is no intent "${t(f['name'])}".${meant(f) || ' Add it on the Understanding page.'}`,
@@ -128,6 +135,10 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
       ? `The exit "${t(f['exit'])}" leads nowhere, so the flow ended here.`
       : `The flow "${t(f['flow'])}" has no first node.`,
 };
+
+function sizeWords(size: Value | undefined): string {
+  return Number.isFinite(Number(size)) ? `${t(Number(size))} characters` : 'nested too deeply';
+}
 
 /** Words a problem of a document or of a turn. */
 export function problemSentence(problem: Pick<Problem, 'code' | 'facts'>): string {

@@ -72,6 +72,7 @@ export {
   type Reference,
   type Use,
 } from './kind.js';
+export { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 export { message, type Citation, type Message } from './message.js';
 export { createMind, knowledgeIndex, type Mind } from './mind.js';
 export { nodeKinds } from './nodes/registry.js';

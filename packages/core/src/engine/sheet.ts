@@ -73,6 +73,10 @@ export const TURN_PROBLEMS = [
   'model-failed',
   'model-answer',
   'no-context',
+  'value-too-large',
+  'state-too-large',
+  'turn-too-large',
+  'message-cut',
 ] as const;
 const turnProblem = z.strictObject({ code: z.enum(TURN_PROBLEMS), flow: z.string(), node: z.string(), facts: values });
 export type TurnProblem = Immutable<z.infer<typeof turnProblem>>;

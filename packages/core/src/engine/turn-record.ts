@@ -1,11 +1,22 @@
+import { recorded, sizeOf } from '../document/size.js';
 import type { Value } from '../document/shapes.js';
 import { readMarkdown } from '../text/markdown.js';
 import { storedRequest, type Performed } from './effects/registry.js';
+import { RECORDED_SIZE } from './limits.js';
 import type { Citation, Message } from './message.js';
 import type { ResolvedValue, Step, TurnProblem } from './sheet.js';
 import type { Observer, Values } from './types.js';
 
 type OpenStep = { -readonly [Key in keyof Step]: Step[Key] } & { values: ResolvedValue[]; effects: string[] };
+
+/** How large a record is, in characters as JSON, and how large it may become. */
+export interface Extent {
+  size: number;
+  readonly most: number;
+}
+
+/** About what the record of a node's run comes to besides its values. */
+const STEP_SIZE = 150;
 
 /** What a turn did, as it does it: nodes that ran, what they read as, did, said, and what went wrong. */
 export class TurnRecord {
@@ -22,12 +33,24 @@ export class TurnRecord {
   #handedOver = 0;
   #wait: number;
   #byHand: Values | undefined;
+  readonly #extent: Extent;
 
   /** `wait` is a pause that nothing was said behind yet, in ms. */
-  constructor(observe: Observer, prefix: string, wait: number) {
+  constructor(observe: Observer, prefix: string, wait: number, extent: Extent) {
     this.#observe = observe;
+    this.#extent = extent;
     this.#prefix = prefix;
     this.#wait = wait;
+  }
+
+  /** About how many characters the record has come to, as JSON. */
+  get size(): number {
+    return this.#extent.size;
+  }
+
+  /** True when nothing more may be added to it: the turn is to be cut. */
+  get full(): boolean {
+    return this.#extent.size > this.#extent.most;
   }
 
   /** The run of a node that is being recorded. */
@@ -70,6 +93,7 @@ export class TurnRecord {
     this.#byHand = undefined;
     this.#step = { place, flow, node, kind, values: [], effects: [], ...set };
     this.#steps.push(this.#step);
+    this.#extent.size += STEP_SIZE;
     return place;
   }
 
@@ -93,7 +117,9 @@ export class TurnRecord {
 
   /** A field of the node that runs read as a value. */
   read(field: string, source: string, value: Value): void {
-    this.#step?.values.push({ field, source, value });
+    const shown = recorded(value, this.full ? 0 : RECORDED_SIZE);
+    this.#extent.size += field.length + source.length + sizeOf(shown);
+    this.#step?.values.push({ field, source, value: shown });
   }
 
   effectPath(): string {
@@ -101,13 +127,24 @@ export class TurnRecord {
   }
 
   performed(performed: Performed): void {
-    this.effects.push({ ...performed, request: storedRequest(performed.request) } as Performed);
+    const stored = { ...performed, request: storedRequest(performed.request) } as Performed;
+    this.effects.push(stored);
+    this.#extent.size += sizeOf(stored);
     this.#step?.effects.push(performed.request.path);
   }
 
-  /** Says a text; an empty one without buttons is not sent. */
+  /** A flow was left, and what its variables held then. */
+  leftFlow(flow: string, values: Values): void {
+    const shown = Object.fromEntries(Object.entries(values).map(([name, v]) => [name, recorded(v, RECORDED_SIZE)]));
+    this.#extent.size += sizeOf(shown);
+    this.leftFlows.push({ flow, values: this.full ? {} : shown });
+  }
+
+  /** Says a text; an empty one without buttons is not sent, nor anything once the record is full. */
   say(text: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
-    if (text.trim() === '' && !choices?.length) return;
+    if ((text.trim() === '' && !choices?.length) || this.full) return;
+    // Its blocks hold the text once more.
+    this.#extent.size += 2 * text.length + sizeOf(choices ?? null) + sizeOf(cites ?? null);
     const wait = this.#wait;
     this.#wait = 0;
     const more = {
@@ -140,6 +177,7 @@ export class TurnRecord {
         return { branch, ...s, ...moved };
       }),
     );
+    this.#extent.size += child.size;
     this.leftFlows.push(...child.leftFlows);
     this.effects.push(...child.effects);
     this.problems.push(...child.problems);

@@ -1,6 +1,8 @@
 import { typeName, type Value } from '../document/shapes.js';
 import { applyChange, type ChangeOperation } from '../document/variables.js';
 import type { BotDocument } from '../document/schema.js';
+import { recorded, sizeOf } from '../document/size.js';
+import { RECORDED_SIZE, type EngineLimits } from './limits.js';
 import type { Change } from './sheet.js';
 import type { Session, Values, VisitorChange } from './types.js';
 
@@ -24,18 +26,71 @@ export interface Holder {
   readonly values: Record<string, Value>;
 }
 
+/** Why a value was not taken, with the size that it has, or would make of all that is held. */
+export interface TooLarge {
+  readonly code: 'value-too-large' | 'state-too-large';
+  readonly name: string;
+  readonly size: number;
+  readonly most: number;
+}
+
+/** Measures all that a conversation holds as it changes, and refuses what would be too much. */
+export class StateGauge {
+  readonly #limits: EngineLimits;
+  readonly #refused: (why: TooLarge) => void;
+  #size: number;
+
+  /** `size` is what is held already; `refused` is told of what is not taken. */
+  constructor(limits: EngineLimits, size: number, refused: (why: TooLarge) => void) {
+    this.#limits = limits;
+    this.#refused = refused;
+    this.#size = size;
+  }
+
+  get size(): number {
+    return this.#size;
+  }
+
+  /** True where a value may take the place of another one; what makes it smaller always may. */
+  replaces(name: string, before: Value, after: Value): boolean {
+    const [was, size] = [sizeOf(before), sizeOf(after)];
+    const { valueSize, stateSize } = this.#limits;
+    const whole = this.#size + size - was;
+    if (size > was && size > valueSize) return this.#refuse({ code: 'value-too-large', name, size, most: valueSize });
+    if (size > was && whole > stateSize) return this.#refuse({ code: 'state-too-large', name, size: whole, most: stateSize });
+    this.#size = whole;
+    return true;
+  }
+
+  /** Of some new values those for which there is room; `what` names them as a whole. */
+  takes(what: string, values: Values): Values {
+    return Object.fromEntries(Object.entries(values).filter(([name, v]) => this.replaces(`${what}.${name}`, null, v)));
+  }
+
+  drops(values: Values): void {
+    for (const v of Object.values(values)) this.#size -= sizeOf(v) - sizeOf(null);
+  }
+
+  #refuse(why: TooLarge): false {
+    this.#refused(why);
+    return false;
+  }
+}
+
 /** What variables hold while a turn runs, and how it changed them. */
 export class TurnVariables {
   readonly view: View;
   readonly visitorChanges: VisitorChange[] = [];
   readonly #document: BotDocument;
   readonly #holder: () => Holder | undefined;
+  readonly #gauge: StateGauge;
   readonly #changes = new Map<string, Change>();
   readonly #writes: { target: string; op: ChangeOperation; value: Value }[] = [];
 
   /** `holder` tells the run of a flow that is on top now. */
-  constructor(document: BotDocument, view: View, holder: () => Holder | undefined) {
+  constructor(document: BotDocument, view: View, gauge: StateGauge, holder: () => Holder | undefined) {
     this.#document = document;
+    this.#gauge = gauge;
     this.view = view;
     this.#holder = holder;
   }
@@ -45,22 +100,23 @@ export class TurnVariables {
     return this.view[scope][name] ?? null;
   }
 
-  /** Sets a variable, adds to it (a number grows, a list gets one more) or removes from it. */
+  /** Sets a variable, adds to it (a number grows, a list gets one more) or removes from it. What is too large is not taken. */
   change(target: string, op: ChangeOperation, value: Value): void {
-    if (!target.startsWith('flow.')) this.#writes.push({ target, op, value });
-    this.#change(target, op, value);
+    if (this.#change(target, op, value) && !target.startsWith('flow.')) this.#writes.push({ target, op, value });
   }
 
-  #change(target: string, op: ChangeOperation, value: Value): void {
+  #change(target: string, op: ChangeOperation, value: Value): boolean {
     const [scope, name] = parts(target);
     const before = this.view[scope][name] ?? null;
     const list = op !== 'set' && this.#isList(scope, name) ? { list: true } : {};
     const after = applyChange(before, { op, value, ...list });
+    if (!this.#gauge.replaces(target, before, after)) return false;
     this.view[scope][name] = after;
     const holder = scope === 'flow' ? this.#holder() : undefined;
     if (holder) holder.values[name] = after;
     if (scope === 'visitor') this.visitorChanges.push({ op, name, value, ...list });
     this.#changes.set(target, { name: target, before: (this.#changes.get(target) ?? { before }).before, after });
+    return true;
   }
 
   #isList(scope: Scope, name: string): boolean {
@@ -71,7 +127,13 @@ export class TurnVariables {
 
   /** Variables that hold something else than before the turn. */
   changed(): Change[] {
-    return [...this.#changes.values()].filter((c) => JSON.stringify(c.before) !== JSON.stringify(c.after));
+    return [...this.#changes.values()]
+      .filter((c) => JSON.stringify(c.before) !== JSON.stringify(c.after))
+      .map(({ name, before, after }) => ({
+        name,
+        before: recorded(before, RECORDED_SIZE),
+        after: recorded(after, RECORDED_SIZE),
+      }));
   }
 
   /** Does again what a branch has changed outside its own flow. */

@@ -1,20 +1,25 @@
 import { TARGET_PATTERN, type Value } from '../document/shapes.js';
+import { recorded, sizeOf } from '../document/size.js';
 import type { ChangeOperation } from '../document/variables.js';
 import type { Expression } from '../expressions/expression.js';
 import { addDays } from '../expressions/functions.js';
+import { fillPath, type FilledPath } from '../expressions/path.js';
+import { Steps } from '../expressions/steps.js';
 import type { Gap, Template } from '../expressions/template.js';
 import { escapeMarkdown } from '../text/markdown.js';
+import { wellFormed } from '../text/well-formed.js';
 import { localMoment } from '../understanding/moments.js';
 import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
 import type { Performed } from './effects/registry.js';
 import { spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
+import { ENGINE_LIMITS, RECORDED_SIZE, type EngineLimits } from './limits.js';
 import type { Citation, Message } from './message.js';
 import type { PreparedText, PreparedValue } from './prepared.js';
 import type { HandedOver, Heard, TurnProblem, TurnSheet } from './sheet.js';
 import type { Left } from './compiled.js';
 import { TurnContexts } from './turn-contexts.js';
-import { TurnRecord } from './turn-record.js';
-import { held, TurnVariables, type View } from './turn-variables.js';
+import { TurnRecord, type Extent } from './turn-record.js';
+import { held, StateGauge, TurnVariables, type View } from './turn-variables.js';
 import type { Frame, Observer, Session, TurnResult, Values, Waiting } from './types.js';
 
 /** A bot whose nodes run on a turn. */
@@ -29,6 +34,8 @@ export interface TurnOptions {
    * may not, the node simply runs again. A turn never rests inside a branch.
    */
   readonly rests?: (asked: boolean, runs: number) => boolean;
+  /** What the turn may come to; the usual limits where they are left out. */
+  readonly limits?: EngineLimits;
 }
 
 interface OpenFrame {
@@ -44,6 +51,9 @@ interface OpenFrame {
 interface Inside {
   readonly prefix: string;
   readonly depth: number;
+  /** Its share of what expressions may still cost, and of how large the record may become. */
+  readonly steps: Steps;
+  readonly extent: Extent;
 }
 
 /**
@@ -79,11 +89,18 @@ export class Turn {
   readonly #wordings: Record<string, number>;
   readonly #variables: TurnVariables;
   readonly #contexts: TurnContexts;
+  readonly #limits: EngineLimits;
+  readonly #gauge: StateGauge;
+  readonly #steps: Steps;
+  readonly #extent: Extent;
 
   constructor(bot: CompiledBot, session: Session, event: IncomingEvent, options: TurnOptions = {}, inside?: Inside) {
     const resting = event.type === 'go-on' || inside ? session.resting : undefined;
     this.bot = bot;
     this.options = options;
+    this.#limits = options.limits ?? ENGINE_LIMITS;
+    this.#steps = inside?.steps ?? new Steps(this.#limits.turnSteps, this.#limits.expressionSteps);
+    this.#extent = inside?.extent ?? { size: resting?.size ?? 0, most: this.#limits.sheetSize };
     this.#session = session;
     this.#inside = inside;
     this.incoming = event;
@@ -98,9 +115,10 @@ export class Turn {
     this.waiting = session.waiting;
     this.over = session.over;
     this.#wordings = { ...session.wordings };
-    this.record = new TurnRecord(options.observe ?? (() => undefined), inside?.prefix ?? '', resting?.wait ?? 0);
+    this.record = new TurnRecord(options.observe ?? (() => undefined), inside?.prefix ?? '', resting?.wait ?? 0, this.#extent);
+    this.#gauge = new StateGauge(this.#limits, heldBy(session), ({ code, ...facts }) => this.problem(code, facts));
     this.#contexts = new TurnContexts(bot.document.contexts, session.contexts, this.at, resting?.fresh ?? []);
-    this.#variables = new TurnVariables(bot.document, this.#firstView(session), () => this.frame);
+    this.#variables = new TurnVariables(bot.document, this.#firstView(session), this.#gauge, () => this.frame);
     if (resting?.heard?.took !== undefined) this.view.turn['intent'] = resting.heard.took;
     if (resting?.failure !== undefined) this.view.turn['failure'] = resting.failure;
   }
@@ -193,12 +211,13 @@ export class Turn {
   /** Takes the run of a flow on top off the stack; what its variables held stands in the record. */
   leave(): OpenFrame | undefined {
     const gone = this.frames.pop();
-    if (gone) this.record.leftFlows.push({ flow: gone.flow, values: held(gone.values) });
+    if (gone) this.record.leftFlow(gone.flow, held(gone.values));
+    if (gone) this.#gauge.drops(gone.values);
     return gone;
   }
 
   begin(flow: string, node: string, values: Values): void {
-    this.frames.push({ flow, node, values: { ...values }, reached: [] });
+    this.frames.push({ flow, node, values: { ...this.#gauge.takes('flow', values) }, reached: [] });
   }
 
   /** Notes by which intent the bot goes. */
@@ -214,8 +233,10 @@ export class Turn {
 
   /** Opens a context, or opens it anew: its life begins again, and it carries just these values. */
   openContext(name: string, values: Values): void {
-    this.#contexts.open(name, values);
-    this.view.context[name] = values;
+    this.#gauge.drops(this.#contexts.of(name) ?? {});
+    const taken = this.#gauge.takes(`context.${name}`, values);
+    this.#contexts.open(name, taken);
+    this.view.context[name] = taken;
   }
 
   closeContext(name: string): void {
@@ -239,13 +260,19 @@ export class Turn {
     if (known.length > 0) this.record.changedByHand(Object.fromEntries(known));
   }
 
-  /** A turn of its own for one branch: it sees what was known here, and what it changes is seen here once it is merged. */
-  fork(index: number): Turn {
+  /** A turn of its own for one of `of` branches, with an equal share of what this one may still do: it sees what was known here, and what it changes is seen here once it is merged. */
+  fork(index: number, of: number): Turn {
     const now = { ...this.session(), session: { ...this.view.session }, visitor: { ...this.view.visitor } };
     const contexts = this.#contexts.left(0);
     const resting = { ...this.#rest(), wait: 0, fresh: [] };
     const begun = { ...now, frames: [], waiting: null, contexts, resting };
-    const inside = { prefix: this.record.branchPrefix(index), depth: this.depth };
+    const { size, most } = this.#extent;
+    const inside = {
+      prefix: this.record.branchPrefix(index),
+      depth: this.depth,
+      steps: this.#steps.share(of),
+      extent: { size: 0, most: (most - size) / of },
+    };
     const child = new Turn(this.bot, begun, this.incoming, this.options, inside);
     Object.assign(child.view.turn, this.view.turn);
     return child;
@@ -254,6 +281,7 @@ export class Turn {
   /** Takes over the record of a branch and, where it came to its end, what it said and changed. */
   merge(child: Turn, branch: string, ended: boolean): void {
     this.nodeRuns += this.record.merge(child.record, branch, ended);
+    this.#steps.spend(child.#steps.spent);
     if (child.view.turn['failure']) this.view.turn['failure'] = child.view.turn['failure'];
     if (!ended) return;
     Object.assign(this.#wordings, child.#wordings);
@@ -286,9 +314,14 @@ export class Turn {
 
   /** Resolves a template to text, with other names in view where a field has its own. */
   text(field: string, template: Template, locals?: Values): string {
-    const text = template.text(this.#with(locals), this.#onGap(field));
+    const text = template.text(this.#with(locals), this.#onGap(field), { steps: this.#steps });
     this.#note(field, template, text);
     return text;
+  }
+
+  /** Resolves the path of an address; see `fillPath`. */
+  path(template: Template, locals: Values): FilledPath {
+    return fillPath(template, this.#with(locals), () => undefined, this.#steps);
   }
 
   /** Resolves a JSON value of templates; one that is a single expression keeps its type. `mayMiss`: an empty value is no problem. */
@@ -298,14 +331,16 @@ export class Turn {
     if ('fields' in source)
       return Object.fromEntries(source.fields.map(([key, v]) => [key, this.value(`${field}/${key}`, v, locals)]));
     const onGap = this.#onGap(field);
-    const value = source.template.value(this.#with(locals), (gap) => (mayMiss && gap.missing ? undefined : onGap(gap)));
+    const value = source.template.value(this.#with(locals), (gap) => (mayMiss && gap.missing ? undefined : onGap(gap)), {
+      steps: this.#steps,
+    });
     this.#note(field, source.template, value);
     return value;
   }
 
   /** Evaluates an expression; what cannot be evaluated is null and an entry in the sheet. */
   evaluate(field: string, expression: Expression, locals?: Values): Value {
-    const found = expression.evaluate(this.#with(locals));
+    const found = expression.evaluate(this.#with(locals), this.#steps);
     if (!found.ok) {
       this.problem(found.missing ? 'missing-value' : 'broken-value', {
         field,
@@ -329,14 +364,19 @@ export class Turn {
     const template = list[count % Math.max(1, list.length)];
     if (!template) return '';
     if (list.length > 1) this.#wordings[key] = (count + 1) % list.length;
-    const said = template.text(this.#with(locals), this.#onGap(text.field), escapeMarkdown);
+    const said = template.text(this.#with(locals), this.#onGap(text.field), {
+      escape: escapeMarkdown,
+      steps: this.#steps,
+    });
     this.#note(text.field, template, said);
     return said;
   }
 
-  /** Says a text; an empty one without buttons is not sent. */
+  /** Says a text; an empty one without buttons is not sent. One that is too long is cut, and the sheet says so. */
   say(text: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
-    this.record.say(text, choices, cites);
+    const { messageSize: most } = this.#limits;
+    if (text.length > most) this.problem('message-cut', { size: text.length, most });
+    this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, choices, cites);
   }
 
   read(target: string): Value {
@@ -372,6 +412,7 @@ export class Turn {
     return {
       event: this.event,
       nodeRuns: this.nodeRuns,
+      size: this.record.size,
       wait: this.record.pendingWait,
       fresh: this.#contexts.fresh,
       ...(this.heard ? { heard: this.heard } : {}),
@@ -411,7 +452,7 @@ export class Turn {
       problems,
       messages,
       ended: this.over,
-      variables: this.variables(),
+      variables: recordedVariables(this.variables()),
       language: this.language,
       ...(leftFlows.length > 0 ? { left: leftFlows } : {}),
       ...(this.stopped ? { stopped: true } : {}),
@@ -433,6 +474,27 @@ export class Turn {
   variables(): VariableValues {
     return { flow: held(this.frame?.values ?? {}), session: held(this.view.session), visitor: held(this.view.visitor) };
   }
+}
+
+/** All that outlives a node, in characters of JSON. */
+function heldBy({ frames, session, visitor, contexts }: Session): number {
+  return sizeOf(frames.map((f) => f.values)) + sizeOf(session) + sizeOf(visitor) + sizeOf(contexts ?? null);
+}
+
+/** What variables held in all, as far as a record keeps it: those that are long stand among the changes of the turn that changed them. */
+const VARIABLE_SIZE = 2000;
+
+function recordedVariables({ flow, session, visitor }: VariableValues): VariableValues {
+  let left = RECORDED_SIZE;
+  const kept = (values: Values): Values =>
+    Object.fromEntries(
+      Object.entries(values).map(([name, value]) => {
+        const shown = recorded(value, Math.min(VARIABLE_SIZE, Math.max(0, left)));
+        left -= sizeOf(shown);
+        return [name, shown];
+      }),
+    );
+  return { flow: kept(flow), session: kept(session), visitor: kept(visitor) };
 }
 
 const WEEKDAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];

@@ -38,6 +38,8 @@ export interface Resting {
   readonly heard?: Heard;
   readonly failure?: Value;
   readonly nodeRuns: number;
+  /** What the record of the parts before came to, in characters. Left out in states of older versions. */
+  readonly size?: number;
   /** A pause that nothing was said behind yet, in ms. */
   readonly wait: number;
   /** Contexts that were opened since the event came: it does not count against their life. */

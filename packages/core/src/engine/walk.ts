@@ -14,8 +14,9 @@ export const MAX_DEPTH = 20;
 /** Runs nodes until the turn waits for the visitor or no flow is under way any more. */
 export function* walk(turn: Turn): Walking<void> {
   while (turn.waiting === null && turn.frame && !turn.resting) {
-    if (turn.nodeRuns >= MAX_NODE_RUNS) {
-      turn.problem('loop-cut', { runs: MAX_NODE_RUNS });
+    if (turn.nodeRuns >= MAX_NODE_RUNS || turn.record.full) {
+      if (turn.record.full) turn.problem('turn-too-large', { size: turn.record.size, runs: turn.nodeRuns });
+      else turn.problem('loop-cut', { runs: MAX_NODE_RUNS });
       turn.frames = [];
       turn.left = { values: {}, failed: true };
       return;
@@ -115,7 +116,7 @@ function* runNode(turn: Turn, node: CompiledNode): Walking<void> {
     const outcome: Outcome = isWalking(ran) ? yield* ran : ran;
     if (!goAlong(turn, node, outcome)) yield* settle(turn, node, outcome);
     turn.record.tell(place, 'ends');
-    again = 'rests' in outcome && !turn.resting && turn.nodeRuns < MAX_NODE_RUNS;
+    again = 'rests' in outcome && !turn.resting && turn.nodeRuns < MAX_NODE_RUNS && !turn.record.full;
   }
 }
 

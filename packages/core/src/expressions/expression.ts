@@ -1,7 +1,10 @@
 import type { ASTNode } from '@marcbachmann/cel-js';
 import type { Value } from '../document/shapes.js';
 import { nearest } from '../text/nearest.js';
+import { sizeOf } from '../document/size.js';
 import { CEL_FUNCTIONS, createEnvironment, FUNCTIONS, toValue } from './functions.js';
+import { createMeter, markOperands } from './meter.js';
+import { EXPRESSION_STEPS, OutOfSteps, Steps } from './steps.js';
 
 /** What names mean while an expression is evaluated: scope name to its value. */
 export type View = Readonly<Record<string, unknown>>;
@@ -29,8 +32,11 @@ export type Evaluated =
 export interface Expression {
   readonly source: string;
   readonly reads: readonly Reading[];
-  /** Never throws. `missing` tells a value that is not there from a mistake such as adding a text to a number. */
-  readonly evaluate: (view: View) => Evaluated;
+  /**
+   * Never throws. `missing` tells a value that is not there from a mistake such as adding a text to a number. It spends some of
+   * the turn's steps; where none are given, it has those of one expression.
+   */
+  readonly evaluate: (view: View, steps?: Steps) => Evaluated;
 }
 
 export type Compiled<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: ExpressionProblem };
@@ -39,7 +45,10 @@ const MAX_LENGTH = 2000;
 const MAX_MACRO_DEPTH = 2;
 const MACROS = new Set(['all', 'exists', 'exists_one', 'filter', 'map']);
 const KNOWN_FUNCTIONS = new Set([...CEL_FUNCTIONS, ...Object.keys(FUNCTIONS)]);
+/** What one expression may come to, in characters as JSON. */
+const MAX_RESULT = 1_000_000;
 const environment = createEnvironment();
+const metered = createMeter(environment);
 
 /** Compiles one CEL expression. Errors come back as a value with their place. */
 export function compileExpression(source: string): Compiled<Expression> {
@@ -65,13 +74,20 @@ export function compileExpression(source: string): Compiled<Expression> {
   const reads: Reading[] = [];
   const bad = survey(parsed.ast, new Set(), 0, reads);
   if (bad) return { ok: false, problem: bad };
-  return { ok: true, value: { source, reads, evaluate: (view) => evaluate(parsed, view) } };
+  return { ok: true, value: { source, reads, evaluate: (view, steps) => evaluate(parsed, view, steps) } };
 }
 
-function evaluate(parsed: (view: View) => unknown, view: View): Evaluated {
+function evaluate(parsed: (view: View) => unknown, view: View, steps = new Steps(EXPRESSION_STEPS, EXPRESSION_STEPS)): Evaluated {
   try {
-    return { ok: true, value: toValue(parsed(view)) };
+    const raw = metered(
+      steps.next,
+      () => parsed(view),
+      (spent) => steps.spend(spent),
+    );
+    if (sizeOf(raw) > MAX_RESULT) return { ok: false, missing: false, reason: 'what it comes to is far too large' };
+    return { ok: true, value: toValue(raw) };
   } catch (error) {
+    if (error instanceof OutOfSteps) return { ok: false, missing: false, reason: steps.reason };
     const { code, summary, message } = error as { code?: string; summary?: string; message: string };
     const missing = code === 'no_such_key' || code === 'unknown_variable' || code === 'index_out_of_bounds';
     return { ok: false, missing, reason: (summary ?? message).split('\n')[0] ?? '' };
@@ -126,13 +142,17 @@ function survey(node: ASTNode, bound: ReadonlySet<string>, macros: number, reads
       return undefined;
     }
     case 'call':
+      markOperands(node.args[0], node.args[1]);
       return functionProblem(node.args[0], node) ?? surveyAll(node.args[1], bound, macros, reads);
     case 'rcall':
       return surveyMethod(node, bound, macros, reads);
     case 'map':
       return surveyAll(node.args.flat(), bound, macros, reads);
-    default:
-      return surveyAll(Array.isArray(node.args) ? node.args : [node.args], bound, macros, reads);
+    default: {
+      const parts = Array.isArray(node.args) ? node.args : [node.args];
+      markOperands(node.op, parts);
+      return surveyAll(parts, bound, macros, reads);
+    }
   }
 }
 
@@ -156,6 +176,7 @@ function surveyMethod(
   reads: Reading[],
 ): ExpressionProblem | undefined {
   const [method, on, args] = node.args;
+  markOperands(method, [on, ...args]);
   const bad = functionProblem(method, node) ?? survey(on, bound, macros, reads);
   if (bad || !MACROS.has(method)) return bad ?? surveyAll(args, bound, macros, reads);
   if (macros >= MAX_MACRO_DEPTH) {

@@ -122,10 +122,8 @@ export function createEnvironment(): Environment {
   one('upper(string): string', (s: string) => s.toUpperCase());
   one('lower(string): string', (s: string) => s.toLowerCase());
   one('trim(string): string', (s: string) => s.trim());
-  one('replace(string, string, string): string', (s: string, what: string, by: string) =>
-    bounded(what ? s.split(what).join(by) : s),
-  );
-  one('join(list, string): string', (list: unknown[], between: string) => bounded(list.map((v) => textOf(v)).join(between)));
+  one('replace(string, string, string): string', replaceAll);
+  one('join(list, string): string', joined);
   one('first(list): dyn', (list: unknown[]) => list[0] ?? null);
   one('last(list): dyn', (list: unknown[]) => list.at(-1) ?? null);
   one('sum(list): double', (list: (number | bigint)[]) => list.reduce<number>((total, n) => total + Number(n), 0));
@@ -143,9 +141,22 @@ export function createEnvironment(): Environment {
 
 const MAX_TEXT = 100_000;
 
-function bounded(text: string): string {
-  if (text.length > MAX_TEXT) throw new Error(`the text would be longer than ${MAX_TEXT} characters`);
-  return text;
+/** Refuses a text before it is made: one that is far too long would fill the memory first. */
+function assertLength(length: number): void {
+  if (length > MAX_TEXT) throw new Error(`the text would be longer than ${MAX_TEXT} characters`);
+}
+
+function replaceAll(text: string, what: string, by: string): string {
+  if (what === '') return text;
+  const parts = text.split(what);
+  assertLength(text.length + (parts.length - 1) * (by.length - what.length));
+  return parts.join(by);
+}
+
+function joined(list: readonly unknown[], between: string): string {
+  const texts = list.map(textOf);
+  assertLength(texts.reduce((sum, t) => sum + t.length + between.length, 0));
+  return texts.join(between);
 }
 
 /** How a value reads in a sentence: lists with commas, yes and no for booleans, objects as JSON. */

@@ -1,6 +1,7 @@
 import type { Value } from '../document/shapes.js';
 import { compileExpression, type Compiled, type Expression, type Reading, type View } from './expression.js';
 import { textOf } from './functions.js';
+import type { Steps } from './steps.js';
 
 /** A place in a template whose value was not there, or could not be worked out. */
 export interface Gap {
@@ -9,14 +10,20 @@ export interface Gap {
   readonly reason: string;
 }
 
+/** How a template is filled in: `escape` treats each inserted value, and `steps` are those of the turn. */
+export interface Filling {
+  readonly escape?: (text: string) => string;
+  readonly steps?: Steps;
+}
+
 /** A text with `{{ expressions }}`, compiled. */
 export interface Template {
   readonly source: string;
   readonly reads: readonly Reading[];
-  /** The text; a missing value is an empty text and is told to `onGap`. `escape` treats each inserted value. */
-  readonly text: (view: View, onGap: (gap: Gap) => void, escape?: (text: string) => string) => string;
+  /** The text; a missing value is an empty text and is told to `onGap`. */
+  readonly text: (view: View, onGap: (gap: Gap) => void, filling?: Filling) => string;
   /** Like `text`, but a template that is one single expression keeps the type of its value. */
-  readonly value: (view: View, onGap: (gap: Gap) => void) => Value;
+  readonly value: (view: View, onGap: (gap: Gap) => void, filling?: Filling) => Value;
 }
 
 interface Segment {
@@ -77,19 +84,21 @@ function closing(source: string, from: number): number {
 function assemble(source: string, segments: readonly Segment[], reads: readonly Reading[]): Template {
   const [only] = segments;
   const single = segments.length === 1 ? only?.expression : undefined;
-  const text: Template['text'] = (view, onGap, escape = (s) => s) => {
+  const text: Template['text'] = (view, onGap, { escape = (s: string) => s, steps }: Filling = {}) => {
     let out = '';
     for (const segment of segments) {
-      if (segment.expression) out += escape(textOf(resolve(segment.expression, view, onGap)));
+      if (segment.expression) out += escape(textOf(resolve(segment.expression, view, onGap, steps)));
       else out += segment.text;
     }
     return out;
   };
-  return { source, reads, text, value: (view, onGap) => (single ? resolve(single, view, onGap) : text(view, onGap)) };
+  const value: Template['value'] = (view, onGap, filling) =>
+    single ? resolve(single, view, onGap, filling?.steps) : text(view, onGap, filling);
+  return { source, reads, text, value };
 }
 
-function resolve(expression: Expression, view: View, onGap: (gap: Gap) => void): Value {
-  const found = expression.evaluate(view);
+function resolve(expression: Expression, view: View, onGap: (gap: Gap) => void, steps: Steps | undefined): Value {
+  const found = expression.evaluate(view, steps);
   if (!found.ok) {
     onGap({ expression: expression.source.trim(), missing: found.missing, reason: found.reason });
     return null;

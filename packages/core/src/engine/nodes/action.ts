@@ -61,7 +61,14 @@ function filled(fields: readonly (readonly [string, Value])[]): Record<string, s
   return Object.fromEntries(fields.filter(([, v]) => v !== null && v !== '').map(([key, v]) => [key, textOf(v)]));
 }
 
-function buildEffect(turn: Turn, action: PreparedAction, inputs: Record<string, Value>, timeoutMs: number): ActionEffect {
+interface Asked {
+  /** Path and what else stands in the address, filled in. */
+  readonly target: string;
+  readonly inputs: Readonly<Record<string, Value>>;
+  readonly timeoutMs: number;
+}
+
+function buildEffect(turn: Turn, action: PreparedAction, { target, inputs, timeoutMs }: Asked): ActionEffect {
   const resolved = (source: PreparedAction['query'], at: string) =>
     source.map(([key, v]) => [key, turn.value(`${at}/${key}`, v, inputs)] as const);
   return {
@@ -70,7 +77,7 @@ function buildEffect(turn: Turn, action: PreparedAction, inputs: Record<string, 
     connection: action.connection,
     action: action.id,
     method: action.method,
-    target: action.target.text({ ...turn.view, ...inputs }, () => undefined, encodeURIComponent),
+    target,
     query: filled(
       resolved(
         action.query.filter(([, v]) => !emptyInput(v, inputs)),
@@ -86,7 +93,7 @@ function buildEffect(turn: Turn, action: PreparedAction, inputs: Record<string, 
 }
 
 /** An optional input that was left empty is no missing value: what only repeats it is left out of the query. */
-function emptyInput(source: PreparedAction['query'][number][1], inputs: Record<string, Value>): boolean {
+function emptyInput(source: PreparedAction['query'][number][1], inputs: Readonly<Record<string, Value>>): boolean {
   if (!('template' in source)) return false;
   const [read, ...more] = source.template.reads;
   return more.length === 0 && read !== undefined && read.field === undefined && read.root in inputs && inputs[read.root] === null;
@@ -154,7 +161,9 @@ export const action = defineKind<ActionNode>({
         if (!prepared) return failed(turn, node.runs, null, `there is no action "${node.runs}" in this bot`);
         const inputs: Record<string, Value> = Object.fromEntries(prepared.takes.map((key) => [key, null]));
         for (const [key, v] of given) inputs[key] = turn.value(`/given/${key}`, v, undefined, prepared.optional.has(key));
-        const effect = buildEffect(turn, prepared, inputs, timeoutMs);
+        const filledIn = turn.path(prepared.target, inputs);
+        if (!filledIn.ok) return failed(turn, node.runs, null, filledIn.reason);
+        const effect = buildEffect(turn, prepared, { target: filledIn.path, inputs, timeoutMs });
         const came = yield* perform(turn, effect);
         turn.recordEffect({ request: effect, result: came });
         return settle(turn, came);

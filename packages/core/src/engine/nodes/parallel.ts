@@ -57,8 +57,8 @@ interface PreparedBranch {
   readonly withinMs: number;
 }
 
-function begin(turn: Turn, { branch: b, given, withinMs }: PreparedBranch, index: number): Running {
-  const child = turn.fork(index);
+function begin(turn: Turn, { branch: b, given, withinMs }: PreparedBranch, index: number, of: number): Running {
+  const child = turn.fork(index, of);
   enter(child, b.calls, inputsOf(turn, b.calls, given, `/branches/${index}`));
   const steps = walk(child);
   const prefix = turn.record.branchPrefix(index);
@@ -137,7 +137,7 @@ export const parallel = defineKind<z.infer<typeof schema>>({
           turn.problem('too-deep', { flow: 'parallel', most: MAX_BRANCHING });
           return { exit: prepared[0]?.branch.id ?? 'done' };
         }
-        const branches = prepared.map((b, i) => begin(turn, b, i));
+        const branches = prepared.map((b, i) => begin(turn, b, i, prepared.length));
         yield* runBranches(turn, branches);
         const failed = branches.filter((b) => !join(turn, b));
         if (turn.over) return { ends: 'conversation' };
