@@ -119,6 +119,8 @@ export const rehearsalResult = z.object({
   off: z.boolean(),
   ms: z.number(),
   turns: z.array(turnOutcome),
+  /** Why it was not run to its end; a rehearsal of which nobody knows how it came out has failed. */
+  problem: z.string().optional(),
 });
 export type RehearsalResult = z.infer<typeof rehearsalResult>;
 

@@ -66,8 +66,9 @@ function runText(run: RehearsalRun, coverage: boolean): string {
   ].join('\n');
 }
 
-function missLines({ turns }: RehearsalResult): string[] {
-  return turns.flatMap((t, i) => t.misses.map((m) => `turn ${i + 1}: ${missSentence(m)}`));
+function missLines({ turns, problem }: RehearsalResult): string[] {
+  const told = problem === undefined ? [] : [problem];
+  return told.concat(turns.flatMap((t, i) => t.misses.map((m) => `turn ${i + 1}: ${missSentence(m)}`)));
 }
 
 const escapeXml = (text: string): string =>

@@ -91,6 +91,12 @@ function Row({ id, bot, result }: RowProps) {
         {rehearsal?.off && <span className="note">off</span>}
         {!rehearsal?.off && !result && <span className="note">not run yet</span>}
         {result && !result.off && result.passed && <span className="b">passed</span>}
+        {result?.problem !== undefined && (
+          <>
+            <span className="plum">not run to its end</span>
+            <p className="plum note">{result.problem}</p>
+          </>
+        )}
         {miss && (
           <>
             <Link className="plum" to={`/bots/${bot}/rehearsals/${id}/turns/${turn + 1}`}>

@@ -4,18 +4,25 @@ import { listensForIntents } from '../understanding/listener.js';
 import type { CompiledFlow, CompiledNode } from './compiled.js';
 import { Compiler } from './compiler.js';
 import type { AnyKind, NodeKinds } from './kind.js';
+import { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 import { nodeKinds } from './nodes/registry.js';
 import type { CompiledBot, Turn } from './turn.js';
 
 /** What the nodes of a flow are compiled from besides the flow itself. */
 const SHARED_PARTS = ['connections', 'entities', 'languages', 'intents', 'contexts', 'models', 'knowledge'] as const;
 
+/** What a document is compiled with: the kinds that its nodes may be of, and what its turns may come to. */
+export interface CompileOptions {
+  readonly kinds?: NodeKinds;
+  readonly limits?: EngineLimits;
+}
+
 /**
  * Compiles a document that `readDocument` accepted. Broken expressions do not stop it: they fail when they are reached.
- * With the bot of an earlier document, flows that are the very same objects are taken over from it. `kinds` are those that
- * its nodes may be of.
+ * With the bot of an earlier document, flows that are the very same objects are taken over from it.
  */
-export function compile(document: BotDocument, before?: CompiledBot, kinds: NodeKinds = nodeKinds): CompiledBot {
+export function compile(document: BotDocument, before?: CompiledBot, options: CompileOptions = {}): CompiledBot {
+  const { kinds = nodeKinds, limits = ENGINE_LIMITS } = options;
   const compiler = new Compiler(document, before?.compiler);
   const shared = before && SHARED_PARTS.every((part) => before.document[part] === document[part]) ? before : undefined;
   const flows = new Map(
@@ -38,6 +45,7 @@ export function compile(document: BotDocument, before?: CompiledBot, kinds: Node
     emptyVisitor: declared(visitor),
     emptyContexts: Object.fromEntries(Object.keys(document.contexts ?? {}).map((key) => [key, null])),
     listens: listensForIntents(document),
+    limits,
   };
 }
 

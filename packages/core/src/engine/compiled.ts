@@ -2,6 +2,7 @@ import type { BotDocument } from '../document/schema.js';
 import type { Value } from '../document/shapes.js';
 import type { Compiler } from './compiler.js';
 import type { IncomingEvent } from './event.js';
+import type { EngineLimits } from './limits.js';
 import type { Values, Waiting, Walking } from './types.js';
 
 /*
@@ -66,4 +67,6 @@ export interface CompiledBot<Turn> {
   /** Every declared context, closed. */
   readonly emptyContexts: Readonly<Record<string, Value>>;
   readonly listens: boolean;
+  /** What its turns may come to. */
+  readonly limits: EngineLimits;
 }

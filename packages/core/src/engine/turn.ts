@@ -12,7 +12,7 @@ import { localMoment } from '../understanding/moments.js';
 import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
 import type { Performed } from './effects/registry.js';
 import { spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
-import { ENGINE_LIMITS, RECORDED_SIZE, type EngineLimits } from './limits.js';
+import { RECORDED_SIZE, type EngineLimits } from './limits.js';
 import type { Citation, Message } from './message.js';
 import type { PreparedText, PreparedValue } from './prepared.js';
 import type { HandedOver, Heard, TurnProblem, TurnSheet } from './sheet.js';
@@ -34,8 +34,6 @@ export interface TurnOptions {
    * may not, the node simply runs again. A turn never rests inside a branch.
    */
   readonly rests?: (asked: boolean, runs: number) => boolean;
-  /** What the turn may come to; the usual limits where they are left out. */
-  readonly limits?: EngineLimits;
 }
 
 interface OpenFrame {
@@ -98,7 +96,7 @@ export class Turn {
     const resting = event.type === 'go-on' || inside ? session.resting : undefined;
     this.bot = bot;
     this.options = options;
-    this.#limits = options.limits ?? ENGINE_LIMITS;
+    this.#limits = bot.limits;
     this.#steps = inside?.steps ?? new Steps(this.#limits.turnSteps, this.#limits.expressionSteps);
     this.#extent = inside?.extent ?? { size: resting?.size ?? 0, most: this.#limits.sheetSize };
     this.#session = session;

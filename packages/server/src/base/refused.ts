@@ -41,6 +41,7 @@ export interface Refusals {
   'hook-off': Nothing;
   'hook-no-json': Nothing;
   'hook-unreleased': Nothing;
+  'rehearsals-busy': { readonly waiting: number };
   'no-chat': Nothing;
   'chat-off': Nothing;
   'chat-unreleased': Nothing;

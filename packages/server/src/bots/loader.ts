@@ -1,4 +1,4 @@
-import { compile, type CompiledBot } from '@primrose/core';
+import { compile, type CompiledBot, type EngineLimits } from '@primrose/core';
 import { storedDocument } from './documents.js';
 import type { Drafts } from '../drafts/drafts.js';
 import { Recent } from '../base/recent.js';
@@ -29,8 +29,9 @@ export function draftVersion(version: string): number | undefined {
   return version.startsWith(DRAFT) ? Number(version.slice(DRAFT.length)) : undefined;
 }
 
-/** Loads and compiles bots; the last used ones stay compiled, and a draft is compiled on top of its last revision. */
-export function createBotLoader(db: Db, drafts: Drafts): BotLoader {
+/** Loads and compiles bots with what their turns may come to; the last used ones stay compiled, and a draft is compiled on top of its last revision. */
+export function createBotLoader(db: Db, drafts: Drafts, limits?: EngineLimits): BotLoader {
+  const options = limits ? { limits } : {};
   const releases = new Recent<LoadedBot>(KEPT);
   const newest = new Recent<CompiledBot>(KEPT);
   return {
@@ -39,13 +40,13 @@ export function createBotLoader(db: Db, drafts: Drafts): BotLoader {
       if (known) return known;
       const found = await releaseDocument(db, id);
       if (found === undefined) throw new Error(`release ${id} is gone`);
-      const bot = compile(storedDocument(found.document));
+      const bot = compile(storedDocument(found.document), undefined, options);
       return releases.set(id, { bot, botId: found.bot_id, releaseId: id, revision: null, version: id });
     },
     draft: async (botId, revision) => {
       const at = revision === undefined ? await drafts.current(botId) : { revision, document: await drafts.at(botId, revision) };
       const before = newest.get(botId);
-      const bot = before?.document === at.document ? before : newest.set(botId, compile(at.document, before));
+      const bot = before?.document === at.document ? before : newest.set(botId, compile(at.document, before, options));
       return { bot, botId, releaseId: null, revision: at.revision, version: `${DRAFT}${at.revision}` };
     },
   };

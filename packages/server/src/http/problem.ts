@@ -15,9 +15,11 @@ export class HttpProblem extends Error {
 }
 
 const RETRY_AFTER_SECONDS = 2;
+const MAKES_WAIT = new Set([429, 503, 507]);
 
 export function sendProblem(res: Response, details: ProblemDetails): void {
-  if (details.status === 503 || details.status === 507) res.setHeader('retry-after', String(RETRY_AFTER_SECONDS));
+  const { retryAfter = RETRY_AFTER_SECONDS } = details;
+  if (MAKES_WAIT.has(details.status)) res.setHeader('retry-after', String(retryAfter));
   res.status(details.status).type('application/problem+json').send(JSON.stringify(details));
 }
 

@@ -150,6 +150,10 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'no-release',
     says: () => 'This bot has not been released yet. Release it, then send this again.',
   },
+  'rehearsals-busy': {
+    as: 'too-many',
+    says: ({ waiting }) => `${waiting} runs of rehearsals wait already. Run these when one of them is done.`,
+  },
   'no-chat': { as: 'not-found', says: () => 'There is no chat at this address. Ask for a new link.' },
   'chat-off': { as: 'channel-off', says: () => 'This chat is switched off for now. Please come back later.' },
   'chat-unreleased': {

@@ -5,11 +5,14 @@ import {
   coverageOf,
   listensForIntents,
   type BotDocument,
+  type EngineLimits,
   type RehearsalOutcome,
   type TurnOutcome,
 } from '@primrose/core';
 import type { RehearsalResult, RehearsalRun, TurnRecord } from '@primrose/contract';
 import type { Clock } from '../base/clock.js';
+import { Refused } from '../base/refused.js';
+import type { Limits } from '../start/limits.js';
 import type { Listeners } from '../understanding/listeners.js';
 import type { RehearsalTask } from './rehearsing-worker.js';
 
@@ -20,11 +23,23 @@ const WORTH_A_THREAD = 12;
 /** Threads that nobody has needed for so long are let go. */
 const IDLE_MS = 30_000;
 
+/** A thread that says nothing of a rehearsal has lost it. */
+const UNTOLD = 'It was not run to its end: nothing was told of it.';
+/** Enough for rehearsals of a large bot; a thread that needs more is ended, and the service goes on. */
+const THREAD_MEMORY_MB = 512;
+
 interface Told {
   readonly outcome: RehearsalOutcome;
   readonly ms: number;
 }
-type Message = Told | { readonly error: string } | { readonly done: true };
+/** What a thread says: which rehearsal it begins, what came of it, and that it is through. */
+type Message = Told | { readonly begins: string } | { readonly error: string } | { readonly done: true };
+
+/** A rehearsal that did not come to its end, and why. */
+interface Lost {
+  readonly rehearsal: string;
+  readonly problem: string;
+}
 
 /** A thread, and what is to be done with what it says. */
 interface Thread {
@@ -33,39 +48,64 @@ interface Thread {
   dies: (error: Error) => void;
 }
 
-/** Runs rehearsals in threads of their own, so that nobody who talks to a bot waits for them. */
+export interface RehearsingParts {
+  readonly clock: Clock;
+  readonly listeners: Listeners;
+  readonly limits: EngineLimits & Pick<Limits, 'rehearsalSeconds' | 'rehearsalsAtOnce' | 'rehearsalsWaiting'>;
+}
+
+/** Runs rehearsals in threads of their own, so that nobody who talks to a bot waits for them. A bounded number of runs at once. */
 export class Rehearsing {
-  readonly #clock: Clock;
-  readonly #listeners: Listeners;
+  readonly #parts: RehearsingParts;
   #idle: Thread[] = [];
   readonly #all = new Set<Worker>();
   #endIdle: () => void = () => undefined;
+  #running = 0;
+  readonly #waiting: (() => void)[] = [];
 
-  constructor(clock: Clock, listeners: Listeners) {
-    this.#clock = clock;
-    this.#listeners = listeners;
+  constructor(parts: RehearsingParts) {
+    this.#parts = parts;
   }
 
-  /** Runs the rehearsals of a document, or those named in `only`. `revision` is told in the result. */
+  /** Runs the rehearsals of a document, or those named in `only`. `revision` is told in the result. Refused where too many wait. */
   async run(document: BotDocument, revision: number | null, only?: readonly string[]): Promise<RehearsalRun> {
-    const begun = this.#clock.tick();
-    const at = this.#clock.now().toISOString();
+    const { rehearsalsAtOnce, rehearsalsWaiting } = this.#parts.limits;
+    if (this.#running >= rehearsalsAtOnce) {
+      if (this.#waiting.length >= rehearsalsWaiting) throw new Refused('rehearsals-busy', { waiting: rehearsalsWaiting });
+      await new Promise<void>((resolve) => this.#waiting.push(resolve));
+    }
+    this.#running++;
+    try {
+      return await this.#run(document, revision, only);
+    } finally {
+      this.#running--;
+      this.#waiting.shift()?.();
+    }
+  }
+
+  async #run(document: BotDocument, revision: number | null, only?: readonly string[]): Promise<RehearsalRun> {
+    const { clock, listeners, limits } = this.#parts;
+    const begun = clock.tick();
+    const at = clock.now().toISOString();
     const wanted = Object.keys(document.rehearsals ?? {}).filter((id) => only === undefined || only.includes(id));
     const on = wanted.filter((id) => document.rehearsals?.[id]?.off !== true);
-    const classifier = on.length > 0 && listensForIntents(document) ? await this.#listeners.classifierOf(document) : undefined;
+    const classifier = on.length > 0 && listensForIntents(document) ? await listeners.classifierOf(document) : undefined;
     const threads = Math.max(1, Math.min(MOST_THREADS, Math.ceil(on.length / WORTH_A_THREAD)));
     const shares = Array.from({ length: on.length === 0 ? 0 : threads }, (_, i) => on.filter((_id, j) => j % threads === i));
-    const told = (await Promise.all(shares.map((ids) => this.#thread({ document, classifier, ids, at })))).flat();
+    const came = (await Promise.all(shares.map((ids) => this.#share({ document, classifier, ids, at, limits })))).flat();
+    const told = came.filter((c): c is Told => 'outcome' in c);
     const byId = new Map(told.map((t) => [t.outcome.rehearsal, t]));
-    const items = wanted.map((id): RehearsalResult => {
-      const came = byId.get(id);
-      if (!came) return { rehearsal: id, passed: true, off: true, ms: 0, turns: [] };
-      return resultView(came, at, revision);
+    const lost = new Map(came.flatMap((c) => ('problem' in c ? [[c.rehearsal, c.problem] as const] : [])));
+    const items = wanted.map((rehearsal): RehearsalResult => {
+      const found = byId.get(rehearsal);
+      if (found) return resultView(found, at, revision);
+      if (!on.includes(rehearsal)) return { rehearsal, passed: true, off: true, ms: 0, turns: [] };
+      return { rehearsal, passed: false, off: false, ms: 0, turns: [], problem: lost.get(rehearsal) ?? UNTOLD };
     });
     return {
       revision,
       at,
-      ms: Math.round(this.#clock.tick() - begun),
+      ms: Math.round(clock.tick() - begun),
       passed: items.filter((i) => i.passed && !i.off).length,
       failed: items.filter((i) => !i.passed).length,
       items,
@@ -86,24 +126,51 @@ export class Rehearsing {
     await Promise.all([...this.#all].map((w) => w.terminate()));
   }
 
-  async #thread(task: RehearsalTask): Promise<Told[]> {
+  /** Runs some rehearsals one after the other. One that does not end costs its thread; the others go on in another one. */
+  async #share(task: RehearsalTask): Promise<(Told | Lost)[]> {
+    const came: (Told | Lost)[] = [];
+    let left = task.ids;
+    while (left.length > 0) {
+      const broken = await this.#thread({ ...task, ids: left }, (told) => came.push(told));
+      if (broken === undefined) break;
+      came.push(broken);
+      left = left.slice(left.indexOf(broken.rehearsal) + 1);
+    }
+    return came;
+  }
+
+  /** Runs rehearsals in a thread and tells what comes of each; the one at which it came to nothing, if any. */
+  async #thread(task: RehearsalTask, told: (came: Told) => void): Promise<Lost | undefined> {
+    const { clock, limits } = this.#parts;
     const thread = this.#idle.pop() ?? this.#start();
-    const told = await new Promise<Told[]>((resolve, reject) => {
-      const came: Told[] = [];
-      thread.hears = (m) => {
-        if ('outcome' in m) came.push(m);
-        else if ('error' in m) reject(new Error(`rehearsals cannot be run: ${m.error}`));
-        else resolve(came);
+    let [current = ''] = task.ids;
+    let endLate: () => void = () => undefined;
+    const broken = await new Promise<string | undefined>((resolve) => {
+      const late = `it took longer than ${limits.rehearsalSeconds} s`;
+      const watch = (): void => {
+        endLate();
+        endLate = clock.after(limits.rehearsalSeconds * 1000, () => resolve(late));
       };
-      thread.dies = reject;
+      watch();
+      thread.hears = (m) => {
+        if ('begins' in m) current = m.begins;
+        else if ('outcome' in m) told(m);
+        else return resolve('error' in m ? m.error : undefined);
+        watch();
+      };
+      thread.dies = (error) => resolve(error.message);
       thread.worker.postMessage(task);
     });
-    this.#rest(thread);
-    return told;
+    endLate();
+    if (broken === undefined) this.#rest(thread);
+    else await thread.worker.terminate();
+    return broken === undefined ? undefined : { rehearsal: current, problem: `It was not run to its end: ${broken}.` };
   }
 
   #start(): Thread {
-    const worker = new Worker(new URL('./rehearsing-worker.js', import.meta.url));
+    const worker = new Worker(new URL('./rehearsing-worker.js', import.meta.url), {
+      resourceLimits: { maxOldGenerationSizeMb: THREAD_MEMORY_MB },
+    });
     worker.unref();
     const thread: Thread = { worker, hears: () => undefined, dies: () => undefined };
     this.#all.add(worker);
@@ -114,7 +181,7 @@ export class Rehearsing {
       thread.dies(error);
     };
     worker.on('error', gone);
-    worker.on('exit', () => gone(new Error('rehearsing was stopped')));
+    worker.on('exit', () => gone(new Error('the thread was stopped')));
     return thread;
   }
 
@@ -122,7 +189,7 @@ export class Rehearsing {
   #rest(thread: Thread): void {
     this.#idle.push(thread);
     this.#endIdle();
-    this.#endIdle = this.#clock.after(IDLE_MS, () => {
+    this.#endIdle = this.#parts.clock.after(IDLE_MS, () => {
       const gone = this.#idle;
       this.#idle = [];
       gone.forEach(({ worker }) => void worker.terminate());

@@ -1,5 +1,7 @@
 import { readFileSync } from 'node:fs';
+import { isIP } from 'node:net';
 import { z } from 'zod';
+import { readLimits, type Limits } from './limits.js';
 
 const flag = z.enum(['true', 'false']).transform((v) => v === 'true');
 
@@ -23,8 +25,7 @@ const environment = z.object({
   PRIMROSE_LEASE_SECONDS: z.coerce.number().min(1).max(600).default(6),
   PRIMROSE_STOP_SECONDS: z.coerce.number().min(0).max(600).default(10),
   PRIMROSE_PROCESSES: z.coerce.number().int().min(1).max(64).default(1),
-  PRIMROSE_OPENS_A_MINUTE: z.coerce.number().int().min(1).max(10_000_000).default(120),
-  PRIMROSE_MESSAGES_A_MINUTE: z.coerce.number().int().min(1).max(10_000_000).default(60),
+  PRIMROSE_TRUSTED_PROXIES: z.string().default(''),
 });
 
 function keyInFile(file: string | undefined): string | undefined {
@@ -62,16 +63,35 @@ export interface Config {
   /** How long a stop waits for the turns that run. */
   readonly stopMs: number;
   readonly processes: number;
-  /** Chats that one address may open, and messages that one visitor may send, in each process. */
-  readonly opensAMinute: number;
-  readonly messagesAMinute: number;
+  /** Addresses and networks of proxies in front of us: what they say of who asks is believed. */
+  readonly trustedProxies: readonly string[];
+  readonly limits: Limits;
+}
+
+const PROXY_NAMES = new Set(['loopback', 'linklocal', 'uniquelocal']);
+
+/** What is wrong in the list of trusted proxies; empty where nothing is. */
+function proxyProblems(proxies: readonly string[]): string[] {
+  const fits = (p: string): boolean => {
+    const [address = '', bits] = p.split('/');
+    const version = isIP(address);
+    const most = version === 4 ? 32 : 128;
+    return PROXY_NAMES.has(p) || (version !== 0 && (bits === undefined || (/^\d{1,3}$/.test(bits) && Number(bits) <= most)));
+  };
+  return proxies
+    .filter((p) => !fits(p))
+    .map((p) => `PRIMROSE_TRUSTED_PROXIES: "${p.slice(0, 60)}" is no address, network (10.0.0.0/8) or one of ${[...PROXY_NAMES].join(', ')}`);
 }
 
 /** Reads the settings from the environment. Throws one Error that names every variable at fault. */
 export function readConfig(env: Readonly<Record<string, string | undefined>>): Config {
   const parsed = environment.safeParse(env);
-  if (!parsed.success) {
-    const lines = parsed.error.issues.map((i) => `${i.path.join('.')}: ${i.message}`);
+  const { limits, problems } = readLimits(env);
+  const trustedProxies = (env['PRIMROSE_TRUSTED_PROXIES'] ?? '').split(/[\s,]+/).filter((p) => p !== '');
+  const wrong = [...problems, ...proxyProblems(trustedProxies)];
+  if (!parsed.success || wrong.length > 0) {
+    const issues = parsed.error?.issues ?? [];
+    const lines = [...issues.map((i) => `${i.path.join('.')}: ${i.message}`), ...wrong];
     throw new Error(
       `Primrose cannot start with these settings. ${lines.join('; ')}. All settings are described in docs/settings.md.`,
     );
@@ -91,7 +111,7 @@ export function readConfig(env: Readonly<Record<string, string | undefined>>): C
     leaseMs: e.PRIMROSE_LEASE_SECONDS * 1000,
     stopMs: e.PRIMROSE_STOP_SECONDS * 1000,
     processes: e.PRIMROSE_PROCESSES,
-    opensAMinute: e.PRIMROSE_OPENS_A_MINUTE,
-    messagesAMinute: e.PRIMROSE_MESSAGES_A_MINUTE,
+    trustedProxies,
+    limits,
   };
 }

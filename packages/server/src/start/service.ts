@@ -63,7 +63,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     listeners.prepare(botId, document);
     watch.tell(botId, revision);
   });
-  const loader = createBotLoader(db, drafts);
+  const loader = createBotLoader(db, drafts, config.limits);
   const actions = createHttpActions(config.privateAddresses);
   const models = createChatCompletions(config.privateAddresses);
   const secrets = new Secrets(db, clock, config.secretKey);
@@ -71,9 +71,9 @@ export async function startService(config: Config, version: string): Promise<Ser
   const outbox = new Outbox({ db, clock, wakes, secrets, log, process, allowed: config.privateAddresses });
   const deliveries = { pushes, kick: outbox.kick.bind(outbox) };
   const run = createRunner({ db, clock, secrets, ...outside });
-  const turns = new Turns({ db, clock, loader, run, listeners, deliveries, wakes, log, leaseMs: config.leaseMs, process });
+  const turns = new Turns({ db, clock, loader, run, listeners, deliveries, wakes, log, leaseMs: config.leaseMs, tries: config.limits.turnTries, process });
   const simulations = new Simulations({ db, clock, loader, listeners, secrets, ...outside });
-  const rehearsing = new Rehearsing(clock, listeners);
+  const rehearsing = new Rehearsing({ clock, listeners, limits: config.limits });
   const streams = new Set<Response>();
   const bots = { db, clock, drafts };
   const app = createApp({
@@ -83,7 +83,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     pages: { console: at('../../../console/dist/site'), chat: at('../../../web-chat/dist/site') },
     handlers: [
       // Those that visitors use come first.
-      webChatHandlers({ db, clock, log, wakes, streams, turns, loader, limits: config }),
+      webChatHandlers({ db, clock, log, wakes, streams, turns, loader, limits: config.limits }),
       messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl }),
       serviceHandlers({ db, version, news }),
       accountHandlers({ db, clock, secureCookies }),

@@ -377,6 +377,60 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
       t.dropColumn('channel_id');
     });
   },
+  '0006_trust': async (db) => {
+    const create = (name: string, columns: (t: Knex.CreateTableBuilder) => void) =>
+      db.schema.createTable(name, (t) => {
+        t.charset('utf8mb4');
+        t.collate('utf8mb4_bin');
+        columns(t);
+      });
+    await db.schema.alterTable('conversations', (t) => {
+      // How often somebody has begun with what is next, since something was last finished.
+      t.integer('tries').notNullable().defaultTo(0);
+      t.index(['visitor_id']);
+    });
+    await create('events_aside', (t) => {
+      t.uuid('event_id').primary();
+      t.uuid('bot_id').notNullable();
+      t.uuid('conversation_id').notNullable().index();
+      t.integer('tries').notNullable();
+      t.text('reason').notNullable();
+      t.datetime('at', { precision: 3 }).notNullable();
+      t.datetime('again_at', { precision: 3 });
+      t.index(['bot_id', 'event_id']);
+    });
+    await db.schema.alterTable('visitors', (t) => {
+      // A key of web chat, or a sender on a messenger.
+      t.string('kind', 10).notNullable().defaultTo('key');
+      t.dropUnique(['key_hash']);
+      t.unique(['kind', 'key_hash']);
+      t.index(['bot_id', 'id']);
+    });
+    await db.raw(`UPDATE visitors SET kind = 'sender' WHERE id IN (
+      SELECT c.visitor_id FROM conversations c JOIN channels ch ON ch.id = c.channel_id WHERE ch.kind <> 'web-chat')`);
+    await create('openings', (t) => {
+      t.string('key_hash', 64).primary();
+      t.uuid('channel_id').notNullable();
+      t.uuid('conversation_id').notNullable();
+      t.uuid('release_id').notNullable();
+      t.string('language', 40);
+      t.datetime('at', { precision: 3 }).notNullable().index();
+    });
+    await db.schema.alterTable('channel_events', (t) => {
+      // How often the same happened; forgeries are one row.
+      t.integer('times').notNullable().defaultTo(1);
+    });
+    await db.schema.alterTable('bots', (t) => {
+      t.text('retention');
+      t.index(['deleted_at']);
+    });
+    await create('classifiers', (t) => {
+      t.string('training_key', 64).primary();
+      t.specificType('trained', 'longblob').notNullable();
+      t.datetime('at', { precision: 3 }).notNullable();
+      t.datetime('used_at', { precision: 3 }).notNullable().index();
+    });
+  },
 };
 
 /** What lists show of a bot, kept beside its document. */

@@ -33,6 +33,7 @@ export interface Claim {
 export function takeEvent(conversationId: string, { owner, now, until }: Claim): Statement {
   return {
     sql: `UPDATE conversations SET
+       tries = IF(lease_until IS NULL OR lease_until < ?, tries + ?, tries),
        lease_owner = IF(lease_until IS NULL OR lease_until < ?, ?, lease_owner),
        lease_until = IF(lease_owner = ?, ?, lease_until),
        last_seq = last_seq + 1,
@@ -40,7 +41,8 @@ export function takeEvent(conversationId: string, { owner, now, until }: Claim):
        due_at = NULL,
        waits_since = COALESCE(waits_since, ?)
      WHERE id = ?`,
-    values: [now, owner, owner, until, now, conversationId],
+    // A process that stops claims for no time at all, and so does not begin with anything.
+    values: [now, until > now ? 1 : 0, now, owner, owner, until, now, conversationId],
   };
 }
 
@@ -92,7 +94,7 @@ export function wantMore(conversationId: string): Statement {
 /** Takes a conversation in which something waits; false when another one has it. A compare-and-set, no lock is kept. */
 export async function takeLease(hot: Hot, conversationId: string, { owner, now, until }: Claim): Promise<boolean> {
   const done = await hot.write(
-    `UPDATE conversations SET lease_owner = ?, lease_until = ?
+    `UPDATE conversations SET tries = tries + 1, lease_owner = ?, lease_until = ?
      WHERE id = ? AND (lease_until IS NULL OR lease_until < ? OR lease_owner = ?)`,
     [owner, until, conversationId, now, owner],
   );
@@ -109,12 +111,13 @@ export async function renewLease(hot: Hot, conversationId: string, owner: string
   return done.rows === 1;
 }
 
-/** Gives a conversation back, so that anybody may go on with it at once. */
-export async function dropLease(hot: Hot, conversationId: string, owner: string): Promise<void> {
-  await hot.write('UPDATE conversations SET lease_owner = NULL, lease_until = NULL WHERE id = ? AND lease_owner = ?', [
-    conversationId,
-    owner,
-  ]);
+/** Gives a conversation back, so that anybody may go on with it at once. `counts`: what was tried has failed by its own fault. */
+export async function dropLease(hot: Hot, conversationId: string, owner: string, counts: boolean): Promise<void> {
+  await hot.write(
+    `UPDATE conversations SET tries = GREATEST(0, tries - ?), lease_owner = NULL, lease_until = NULL
+     WHERE id = ? AND lease_owner = ?`,
+    [counts ? 0 : 1, conversationId, owner],
+  );
 }
 
 export interface NewConversation {
@@ -148,16 +151,18 @@ export interface NextTurn {
   readonly event: string;
   /** The visitor's kept variables; null where nobody in particular speaks. */
   readonly variables: string | null;
-  /** 1 when an earlier try of the turn has left something in the journal. */
+  /** How much earlier tries of the turn have left in the journal. */
   readonly begun: number;
+  /** How often somebody has begun with it, this time counted. */
+  readonly tries: number;
 }
 
 /** The next event of a conversation with all that its turn needs; undefined when none waits. */
 export async function nextTurn(hot: Hot, conversationId: string): Promise<NextTurn | undefined> {
   const [row] = await hot.read<NextTurn>(
-    `SELECT c.bot_id, c.channel_id, ch.kind AS channel_kind, c.visitor_id, c.release_id, c.state, c.version, c.lease_owner,
+    `SELECT c.bot_id, c.channel_id, ch.kind AS channel_kind, c.visitor_id, c.release_id, c.state, c.version, c.lease_owner, c.tries,
        c.due_at, e.id AS event_id, e.seq AS event_seq, e.part AS event_part, e.source AS event_source, e.event, v.variables,
-       EXISTS (SELECT 1 FROM journal j WHERE j.event_id = e.id) AS begun
+       (SELECT COUNT(*) FROM journal j WHERE j.event_id = e.id) AS begun
      FROM conversations c
      JOIN events e ON e.conversation_id = c.id AND e.seq >= c.done_event AND (e.seq > c.done_event OR e.part > c.done_part)
      LEFT JOIN channels ch ON ch.id = c.channel_id
@@ -260,6 +265,7 @@ export function commitState(row: {
        state = ?, handed_at = ?, handed_reason = ?, version = version + 1, release_id = IF(release_id <=> ?, ?, release_id), ended_at = ?, due_at = ?,
        done_event = ?, done_part = ?,
        waits_since = IF(last_event > ?, waits_since, NULL),
+       tries = IF(last_event > ?, 1, 0),
        lease_owner = IF(last_event > ?, lease_owner, NULL),
        lease_until = IF(last_event > ?, lease_until, NULL)
      WHERE id = ? AND version = ? AND lease_owner = ?`,
@@ -277,6 +283,7 @@ export function commitState(row: {
       done,
       done,
       done,
+      done,
       row.id,
       row.version,
       row.owner,
@@ -288,10 +295,25 @@ export function commitState(row: {
 export function putAside(row: { id: string; eventSeq: number; eventPart: number }): Statement {
   const { id, eventSeq, eventPart } = row;
   return {
-    sql: `UPDATE conversations SET last_seq = last_seq + 1,
+    sql: `UPDATE conversations SET last_seq = last_seq + 1, tries = 0,
        waits_since = IF(last_event > ?, waits_since, NULL), lease_owner = NULL, lease_until = NULL, done_event = ?, done_part = ?
      WHERE id = ? AND (done_event < ? OR (done_event = ? AND done_part < ?))`,
     values: [eventSeq, eventSeq, eventPart, id, eventSeq, eventSeq, eventPart],
+  };
+}
+
+/** Notes that an event was put aside, so that people see it and may have it tried again. */
+export function noteAside(row: {
+  eventId: string;
+  botId: string;
+  conversationId: string;
+  tries: number;
+  reason: string;
+  at: Date;
+}): Statement {
+  return {
+    sql: `INSERT IGNORE INTO events_aside (event_id, bot_id, conversation_id, tries, reason, at) VALUES (?, ?, ?, ?, ?, ?)`,
+    values: [row.eventId, row.botId, row.conversationId, row.tries, row.reason, row.at],
   };
 }
 

@@ -32,6 +32,8 @@ export interface TurnsParts {
   readonly wakes: Wakes;
   readonly log: Logger;
   readonly leaseMs: number;
+  /** After so many tries an event is put aside. */
+  readonly tries: number;
   /** The id of this process: who holds its leases. */
   readonly process: string;
 }
@@ -39,7 +41,6 @@ export interface TurnsParts {
 /** A turn that takes no longer shows the visitor's line together with the answer: half the writes to every stream. */
 const ECHO_MS = 250;
 const LOOK_MS = 500;
-const MAX_FAILURES = 5;
 const PUT_ASIDE = 'This message could not be answered: something is wrong on our side. Please try again.';
 /** Behind every message that a turn can say. */
 const PUT_ASIDE_POSITION = 1_000_000;
@@ -49,7 +50,6 @@ export class Turns {
   readonly #parts: TurnsParts;
   readonly #owner: string;
   readonly #keeper: Keeper;
-  readonly #failures = new Map<string, number>();
   /** Visitors' lines that were accepted here and not shown yet, by event. */
   readonly #unshown = new Map<string, readonly LineRow[]>();
 
@@ -119,21 +119,21 @@ export class Turns {
 
   async #workOff(id: string): Promise<void> {
     const { db } = this.#parts;
+    let next: store.NextTurn | undefined;
     try {
-      let next = await statement(db, (hot) => store.nextTurn(hot, id));
+      next = await statement(db, (hot) => store.nextTurn(hot, id));
       if (next && next.lease_owner !== this.#owner) {
         if (!(await statement(db, (hot) => store.takeLease(hot, id, this.#claim())))) return;
         next = await statement(db, (hot) => store.nextTurn(hot, id));
       }
       if (!next) return;
       while (next && (await this.#oneTurn(id, next))) {
-        this.#failures.delete(id);
         next = this.#keeper.stopped ? undefined : await statement(db, (hot) => store.nextTurn(hot, id));
       }
       // The commit has given back what has nothing more to do; this is for what a stop leaves.
       if (this.#keeper.stopped) await this.#handBack(id);
     } catch (error) {
-      await this.#failed(id, error);
+      await this.#failed(id, next, error);
     }
   }
 
@@ -142,30 +142,37 @@ export class Turns {
     return { owner: this.#owner, now, until: new Date(now.getTime() + this.#parts.leaseMs) };
   }
 
-  async #handBack(id: string): Promise<void> {
-    await statement(this.#parts.db, (hot) => store.dropLease(hot, id, this.#owner));
+  async #handBack(id: string, counts = false): Promise<void> {
+    await statement(this.#parts.db, (hot) => store.dropLease(hot, id, this.#owner, counts));
+  }
+
+  /** True when a turn was begun as often as one may be without getting on: each effect that was noted was a step forward. */
+  #isHopeless({ tries, begun }: store.NextTurn): boolean {
+    return tries - begun > this.#parts.tries;
   }
 
   /** Only a turn's own failure counts against its event; a database that is away or full does not. */
-  async #failed(id: string, error: unknown): Promise<void> {
-    const { log } = this.#parts;
+  async #failed(id: string, next: store.NextTurn | undefined, error: unknown): Promise<void> {
+    const { log, tries } = this.#parts;
     if (error instanceof LostLease) return log.info({ conversation: id }, 'another runner has taken this conversation over');
-    await this.#handBack(id).catch(() => undefined);
+    const away = isDatabaseTrouble(error) || isNoRoom(error);
+    await this.#handBack(id, !away).catch(() => undefined);
     // The commit may have succeeded though its answer was lost: whoever listens reads what there is, or comes back for it.
     this.#parts.wakes.wake(id);
-    if (isDatabaseTrouble(error) || isNoRoom(error))
+    if (away)
       return log.warn({ err: error, conversation: id }, 'the database does not take the turn; it will be tried again');
-    const failures = (this.#failures.get(id) ?? 0) + 1;
-    this.#failures.set(id, failures);
-    log.error({ err: error, conversation: id, failures }, 'a turn failed and will be tried again');
-    if (failures >= MAX_FAILURES)
-      await this.#giveUp(id).catch((again: unknown) => log.error({ err: again }, 'an event could not be put aside'));
+    log.error({ err: error, conversation: id, tries: next?.tries }, 'a turn failed and will be tried again');
+    if (next && next.tries - next.begun >= tries)
+      await this.#putAside(id, next, reasonOf(error)).catch((again: unknown) =>
+        log.error({ err: again }, 'an event could not be put aside'),
+      );
   }
 
   /** Steps 3 to 5 for the next event of a conversation that is ours; true when another one waits. The lease is renewed meanwhile. */
   async #oneTurn(id: string, next: store.NextTurn): Promise<boolean> {
     const { db, clock, wakes, run, leaseMs, listeners, deliveries } = this.#parts;
-    const journal = next.begun === 1 ? await statement(db, (hot) => store.journalOf(hot, next.event_id)) : [];
+    if (this.#isHopeless(next)) return this.#putAside(id, next, DIED);
+    const journal = next.begun > 0 ? await statement(db, (hot) => store.journalOf(hot, next.event_id)) : [];
     const event = columns.eventColumn.read(next.event);
     const { loaded, session } = await this.#prepare(next, event, journal[0]?.version);
     const endRenewing = clock.every(leaseMs / 3, () => {
@@ -225,12 +232,13 @@ export class Turns {
     return revision === undefined ? this.#parts.loader.release(version) : this.#parts.loader.draft(botId, revision);
   }
 
-  /** An event whose turn fails again and again is put aside, and the visitor is told; the log has the reason. */
-  async #giveUp(id: string): Promise<void> {
+  /**
+   * An event whose turn fails again and again, or takes its process down, is put aside: the visitor is told, and people see it
+   * with its reason. Nothing else is done with the conversation now, so another event waits for the next look.
+   */
+  async #putAside(id: string, next: store.NextTurn, reason: string): Promise<false> {
     const { db, clock, log, wakes, deliveries } = this.#parts;
-    const next = await statement(db, (hot) => store.nextTurn(hot, id));
-    if (!next) return;
-    log.error({ conversation: id, event: next.event_id }, 'an event was put aside after its turn failed again and again');
+    log.error({ conversation: id, event: next.event_id, tries: next.tries, reason }, 'an event was put aside');
     const message = { text: PUT_ASIDE, blocks: readMarkdown(PUT_ASIDE) };
     const line = { position: PUT_ASIDE_POSITION, who: 'notice', message, dueAt: null } as const;
     const at = clock.now();
@@ -238,12 +246,22 @@ export class Turns {
     const gate = store.putAside({ id, eventSeq, eventPart });
     const additions = [
       store.insertLines(id, eventId, [line], { at, again: true }),
+      store.noteAside({ eventId, botId: next.bot_id, conversationId: id, tries: next.tries, reason, at }),
       ...(deliveries.pushes(next.channel_kind) ? [store.wantMore(id)] : []),
     ];
     await transaction(db, (hot) => move(hot, { conversationId: id, gate, additions }));
-    this.#failures.delete(id);
     wakes.wake(id);
+    return false;
   }
+}
+
+const DIED = 'each time the process that worked on it ended before it was done; it may have run out of memory';
+const LONGEST_REASON = 500;
+
+/** A failure that nobody expected, in one line for the people who run the bot. */
+function reasonOf(error: unknown): string {
+  const { name = 'Error', message = String(error) } = (error ?? {}) as { name?: string; message?: string };
+  return `${name}: ${message.split('\n')[0] ?? ''}`.slice(0, LONGEST_REASON);
 }
 
 /** Hands words on up to the end of a sentence, and only when there is a new one. */

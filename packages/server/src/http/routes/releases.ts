@@ -45,7 +45,8 @@ export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehears
     const failed = run.items.filter((i) => !i.passed);
     const words = failed.length === 1 ? 'One rehearsal fails' : `${failed.length} rehearsals fail`;
     throw new HttpProblem('rehearsals-failed', `${words}. Look at what differs, or say why it is to be released all the same.`, {
-      errors: failed.map(({ rehearsal, turns }): FieldError => {
+      errors: failed.map(({ rehearsal, turns, problem }): FieldError => {
+        if (problem !== undefined) return { pointer: `/rehearsals/${rehearsal}`, detail: problem };
         const turn = turns.findIndex((t) => t.misses.length > 0);
         const [miss] = turns[turn]?.misses ?? [];
         return { pointer: `/rehearsals/${rehearsal}/turns/${turn}`, detail: miss ? missSentence(miss) : 'It fails.' };
