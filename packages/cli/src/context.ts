@@ -1,4 +1,4 @@
-import { createClient, type BotSummary, type Client } from '@primrose/contract';
+import { createClient, everyPage, type BotSummary, type Client } from '@primrose/contract';
 import { readCliConfig } from './config.js';
 import type { Ending, Io } from './io.js';
 import { CommandFailure, EXIT, type ExitCode } from './outcome.js';
@@ -31,13 +31,7 @@ export function createContext(io: Io, ending: Ending, asJson: boolean): Context 
 
 /** All bots, page by page. */
 export async function allBots(client: Client): Promise<BotSummary[]> {
-  const found: BotSummary[] = [];
-  for (let after: string | undefined; ;) {
-    const { items, next } = await client.call('listBots', { query: { limit: 200, ...(after === undefined ? {} : { after }) } });
-    found.push(...items);
-    if (next === null) return found;
-    after = next;
-  }
+  return everyPage((query) => client.call('listBots', { query: { limit: 200, ...query } }));
 }
 
 /** The bot that a word means: its id, the name in its document, or its title. */

@@ -1,12 +1,14 @@
 import {
   ApiError,
   createClient,
+  everyPage,
   type CallInput,
   type EndpointName,
   type Endpoints,
   type FileContent,
   type LiveEvent,
   type ReplyOf,
+  type TurnRecord,
 } from '@primrose/contract';
 import { QueryClient, useQuery, type UseQueryResult } from '@tanstack/react-query';
 
@@ -31,6 +33,9 @@ async function signedIn<T>(work: Promise<T>): Promise<T> {
     throw error;
   }
 }
+
+/** More than this of one conversation is not held in a window. */
+const MOST_PAGES = 20;
 
 /** Calls the API. */
 export function call<N extends EndpointName>(name: N, input: CallInput<Endpoints[N]>): Promise<ReplyOf<Endpoints[N]>> {
@@ -80,6 +85,16 @@ export function useCall<N extends EndpointName>(
   wanted = true,
 ): UseQueryResult<ReplyOf<Endpoints[N]>> {
   return useQuery({ queryKey: [name, input], queryFn: () => call(name, input), enabled: wanted });
+}
+
+/** All turn sheets of a conversation, as far as some pages of them go. */
+export function everyTurn(bot: string, conversation: string): Promise<TurnRecord[]> {
+  return everyPage((query) => call('listTurns', { params: { bot, conversation }, query }), MOST_PAGES);
+}
+
+/** The same, kept; `invalidate` of `listTurns` fetches them anew. */
+export function useTurns(bot: string, conversation: string): UseQueryResult<TurnRecord[]> {
+  return useQuery({ queryKey: ['listTurns', bot, conversation], queryFn: () => everyTurn(bot, conversation) });
 }
 
 export function invalidate(...names: EndpointName[]): void {

@@ -142,3 +142,22 @@ function readProblem(text: string, status: number): ProblemDetails {
     status,
   };
 }
+
+/** A page of a list as the API hands it out. */
+interface ListPage<T> {
+  readonly items: readonly T[];
+  readonly next: string | null;
+}
+
+/** All items of a list, page by page; at most so many pages. `fetch` gets the cursor of the page before. */
+export async function everyPage<T>(fetch: (query: { after?: string }) => Promise<ListPage<T>>, most = 1000): Promise<T[]> {
+  const items: T[] = [];
+  let query: { after?: string } = {};
+  for (let pages = 0; pages < most; pages++) {
+    const page = await fetch(query);
+    items.push(...page.items);
+    if (page.next === null) break;
+    query = { after: page.next };
+  }
+  return items;
+}

@@ -1,6 +1,7 @@
 import { lookedUp, understood, type LookedUp, type Understood } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
+import { keepingEndpoints } from './keeping.js';
 import { messagingEndpoints } from './messaging.js';
 import * as s from './shapes.js';
 import { simulatingEndpoints } from './simulating.js';
@@ -439,12 +440,16 @@ export const endpoints = {
 
   ...simulatingEndpoints,
 
+  ...keepingEndpoints,
+
   listTurns: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/conversations/:conversation/turns',
-    about: 'The turn sheets of a conversation, real or simulated, in order',
+    about:
+      'The turn sheets of a conversation, real or simulated, in order; a page ends before it grows larger than some megabytes. `after` is the last turn that was seen',
     access: 'person',
     params: s.conversationParams,
+    query: s.page,
     reply: s.list(s.turnRecord),
   }),
 
@@ -454,7 +459,7 @@ export const endpoints = {
     about: 'Open a conversation, or come back to the one of this visitor key',
     access: 'anybody',
     params: s.chatParams,
-    body: z.object({ key: z.string().max(200).optional(), language: z.string().max(20).optional() }),
+    body: z.object({ key: s.visitorKey.optional(), language: z.string().max(20).optional() }),
     reply: z.object({ key: z.string(), name: z.string(), language: z.string(), lines: z.array(s.chatLine) }),
     problems: ['no-release', 'channel-off', 'too-many'],
   }),

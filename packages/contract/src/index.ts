@@ -1,6 +1,7 @@
 export {
   ApiError,
   createClient,
+  everyPage,
   fillPath,
   UnreachableError,
   type CallInput,
@@ -11,6 +12,7 @@ export {
 export { endpoint, type Access, type BodyOf, type Endpoint, type ParamsOf, type QueryOf, type ReplyOf } from './endpoint.js';
 export { endpoints, type EndpointName, type Endpoints } from './endpoints.js';
 export { openApiDocument } from './openapi.js';
+export { RECORD_KINDS, type AsideEvent, type Kept, type KeptVisitor, type RecordKind, type Visitor } from './keeping.js';
 export { API_PROBLEMS, problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from './problems.js';
 export { editWords, turnRecord } from './shapes.js';
 export type {

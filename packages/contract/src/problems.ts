@@ -11,6 +11,7 @@ export const API_PROBLEMS = {
   'no-key': { status: 409, title: 'There is no key to keep secrets with' },
   'not-handed-over': { status: 409, title: 'The bot answers here itself' },
   'forged-signature': { status: 401, title: 'The signature is not right' },
+  'not-aside': { status: 409, title: 'This is not put aside any more' },
   'not-paused': { status: 409, title: 'No turn pauses here' },
   'rehearsals-failed': { status: 409, title: 'Rehearsals fail' },
   'no-release': { status: 409, title: 'There is no release yet' },

@@ -170,6 +170,8 @@ export const channelEvent = z.object({
   sender: z.string().nullable(),
   conversation: z.string().nullable(),
   payload: jsonValue.nullable(),
+  /** How often the same happened, the last time at `at`; what anybody can bring about is counted and not listed. */
+  times: z.number().int(),
 });
 export type ChannelEvent = z.infer<typeof channelEvent>;
 
@@ -260,6 +262,9 @@ export type ChatLine = z.infer<typeof chatLine>;
 
 /** An address that Primrose may call. */
 export const httpAddress = z.url({ protocol: /^https?$/ }).max(500);
+
+/** The key by which a visitor of web chat is known: 256 random bits, as the service has made it. */
+export const visitorKey = z.string().regex(/^[A-Za-z0-9_-]{43}$/, 'the key that opening a chat has answered with');
 
 export const said = z
   .object({

@@ -130,5 +130,5 @@ export function compileWithTestKinds(
   const { main } = document.flows;
   const [begin = ''] = Object.keys(nodes);
   const flow = { ...main, begin, nodes: { ...main?.nodes, ...nodes } };
-  return compile({ ...document, flows: { ...document.flows, main: flow } }, undefined, kinds);
+  return compile({ ...document, flows: { ...document.flows, main: flow } }, undefined, { kinds });
 }

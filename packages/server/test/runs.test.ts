@@ -3,6 +3,7 @@ import { pino } from 'pino';
 import { callsOf, openSession, type ActionResult, type ModelResult } from '@primrose/core';
 import { botOf } from '../../core/test/harbour.js';
 import { compileWithTestKinds, LOOPS } from '../../core/test/support-kinds.js';
+import { listenersFor } from './support/listeners.js';
 import { newId, systemClock, type Clock } from '../src/base/clock.js';
 import type { LoadedBot } from '../src/bots/loader.js';
 import { Secrets } from '../src/outside/secrets.js';
@@ -18,7 +19,6 @@ import { accept } from '../src/turns/accept.js';
 import { createRunner, type RunnerParts } from '../src/turns/run.js';
 import { Turns } from '../src/turns/turns.js';
 import { Wakes } from '../src/turns/wakes.js';
-import { Listeners } from '../src/understanding/listeners.js';
 import { ownDatabase } from './support/service.js';
 
 /** The system's clock, on which what happens again and again does so fifty times as often. */
@@ -66,6 +66,8 @@ const shift = loadedOf(
     { bye: { kind: 'end' } },
   ),
 );
+
+const ALL_TURNS = { after: 0, limit: 100 };
 
 describe('turns that rest, and runs that no conversation began', () => {
   let db: Db;
@@ -115,10 +117,11 @@ describe('turns that rest, and runs that no conversation began', () => {
       clock,
       loader: { draft: () => Promise.resolve(loaded), release: () => Promise.reject(new Error('none')) },
       run,
-      listeners: new Listeners(),
+      listeners: listenersFor(db, clock),
       deliveries: { pushes: () => pushes, kick: () => undefined },
       wakes: new Wakes(),
       log: pino({ level: 'silent' }),
+      tries: 5,
       leaseMs: 400,
       process: newId(clock),
     });
@@ -147,7 +150,7 @@ describe('turns that rest, and runs that no conversation began', () => {
   const idle = async (id: string) => (await ask((hot) => turning.nextTurn(hot, id))) === undefined;
   const said = async (id: string) =>
     (await store.linesAfter(db, id, 0)).map((l) => (JSON.parse(l.message) as { text: string }).text);
-  const sheets = async (id: string) => (await store.listTurns(db, id)).map((t) => sheetColumn.read(t.sheet));
+  const sheets = async (id: string) => (await store.listTurns(db, id, ALL_TURNS)).rows.map((t) => sheetColumn.read(t.sheet));
   const ROUNDS = Array.from({ length: LOOPS }, (_, i) => `round ${i + 1} of ${2 * i + 2}`);
 
   it('a node that rests goes on by itself, part by part, each with its record', async () => {

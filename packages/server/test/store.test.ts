@@ -2,8 +2,8 @@ import { expect } from 'chai';
 import { pino } from 'pino';
 import { compile, createMind, openSession, type ActionEffect, type ActionResult, type Session } from '@primrose/core';
 import { botOf } from '../../core/test/harbour.js';
+import { listenersFor } from './support/listeners.js';
 import { newId, systemClock } from '../src/base/clock.js';
-import { Listeners } from '../src/understanding/listeners.js';
 import type { PerformAction } from '../src/outside/http-action.js';
 import { Secrets } from '../src/outside/secrets.js';
 import * as store from '../src/store/conversations.js';
@@ -50,6 +50,8 @@ const plainly = loadedAs(
     no: { kind: 'end', says: 'Then not.' },
   }),
 );
+
+const ALL_TURNS = { after: 0, limit: 100 };
 
 describe('the steps of a turn on the database', () => {
   let db: Db;
@@ -102,6 +104,7 @@ describe('the steps of a turn on the database', () => {
     onSaid: () => undefined,
     onWords: () => undefined,
     mind: createMind(loaded.bot.document, undefined),
+    version: loaded.version,
     ...more,
   });
   const secrets = () => new Secrets(db, clock, null);
@@ -190,7 +193,7 @@ describe('the steps of a turn on the database', () => {
     const turn = { conversationId: id, owner: 'me', next: taken, loaded: plainly, ran, pushed: false };
     expect(await commitTurn(db, clock, turn)).to.deep.equal({ more: false, lines: [] });
     expect(await lines(id)).to.deep.equal(['One moment…', 'Then not.']);
-    expect(await store.listTurns(db, id)).to.have.length(1);
+    expect(await store.listTurns(db, id, ALL_TURNS)).to.have.length(1);
   });
 
   it('lets one runner hold a conversation, until the lease is over', async () => {
@@ -238,7 +241,7 @@ describe('the steps of a turn on the database', () => {
     expect(more).to.equal(false);
     expect(await lines(id)).to.deep.equal(['One moment…', 'Booked R1.']);
     expect(await ask((hot) => turning.nextTurn(hot, id))).to.equal(undefined);
-    expect((await store.listTurns(db, id)).map((t) => t.number)).to.deep.equal([1]);
+    expect((await store.listTurns(db, id, ALL_TURNS)).rows.map((t) => t.number)).to.deep.equal([1]);
     expect(await ask((hot) => turning.journalOf(hot, eventId))).to.deep.equal([]);
   });
 
@@ -319,7 +322,7 @@ describe('the steps of a turn on the database', () => {
     await ask((hot) => turning.takeLease(hot, id, claim('other', new Date(Date.now() + 10))));
     const turn = { conversationId: id, owner: 'me', next: taken, loaded, ran, pushed: false };
     expect(await commitTurn(db, clock, turn).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
-    expect(await store.listTurns(db, id)).to.deep.equal([]);
+    expect(await store.listTurns(db, id, ALL_TURNS)).to.deep.equal([]);
     expect((await next(id)).event_id).to.equal(eventId);
     const late = createRunner(runnerParts(() => Promise.reject(new Error('must not be called'))));
     expect(await late(await input(id, newId(clock))).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
@@ -357,10 +360,11 @@ describe('the steps of a turn on the database', () => {
         clock,
         loader: loader(bad),
         run,
-        listeners: new Listeners(),
+        listeners: listenersFor(db, clock),
         wakes: new Wakes(),
         deliveries: { pushes: () => false, kick: () => undefined },
         log,
+        tries: 5,
         leaseMs: 2000,
         process,
       });

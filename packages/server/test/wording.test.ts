@@ -87,6 +87,17 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
   'hook-off': [{}, 'channel-off', 'The channel is switched off. Send this again later.'],
   'hook-no-json': [{}, 'invalid-input', 'The body cannot be read as JSON.'],
   'hook-unreleased': [{}, 'no-release', 'This bot has not been released yet. Release it, then send this again.'],
+  'rehearsals-busy': [{ waiting: 20 }, 'too-many', '20 runs of rehearsals wait already. Run these when one of them is done.'],
+  'not-learned': [
+    { seconds: 120 },
+    'not-ready',
+    'What this bot is taught could not be learned within 120 s. The checks say whether there are too many phrases.',
+  ],
+  'no-such-choice': [
+    { choice: 'pets' },
+    'invalid-input',
+    'The bot has offered no button "pets". Send the id of one of its last choices, or a text.',
+  ],
   'no-chat': [{}, 'not-found', 'There is no chat at this address. Ask for a new link.'],
   'chat-off': [{}, 'channel-off', 'This chat is switched off for now. Please come back later.'],
   'chat-unreleased': [{}, 'no-release', 'This bot has not been released yet. Release it, then open the chat again.'],

@@ -33,6 +33,11 @@ export class ChatProblem extends Error {
 
 const RETRY_MS = 1500;
 
+/** Resolves when somebody looks at this window again: as long as nobody does, another one has the line. */
+function looked(): Promise<void> {
+  return new Promise((resolve) => addEventListener('focus', () => resolve(), { once: true }));
+}
+
 /** The visitor's line to the service: opening, sending, and a stream that resumes after every interruption. */
 export class Connection {
   readonly #base: string;
@@ -122,6 +127,7 @@ export class Connection {
             .find((l) => l.startsWith(`${name}: `))
             ?.slice(name.length + 2);
         if (field('event') === 'over') return true;
+        if (field('event') === 'elsewhere') await looked();
         if (field('event') === 'typing') heard.typing();
         if (field('event') === 'words') heard.words((JSON.parse(field('data') ?? '{}') as { text?: string }).text ?? '');
         if (field('event') !== 'line') continue;

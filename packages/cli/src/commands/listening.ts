@@ -1,3 +1,4 @@
+import { everyPage } from '@primrose/contract';
 import { plainText, textOf } from '@primrose/core';
 import { findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
@@ -109,7 +110,7 @@ export async function cmdConversation(
     lines.push(...more.lines.items);
     after = more.lines.next;
   }
-  const turns = (await client.call('listTurns', { params })).items;
+  const turns = await everyPage((query) => client.call('listTurns', { params, query }));
   if (asJson) return json({ conversation: found.conversation, lines, turns });
   const { channel, visitor, handed, release } = found.conversation;
   print(

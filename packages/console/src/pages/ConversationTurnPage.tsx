@@ -1,6 +1,6 @@
 import { lazy, Suspense, useState } from 'react';
 import { Link, useParams } from 'react-router';
-import { errorText, useCall } from '../api.js';
+import { errorText, useTurns } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Sheet } from '../turn/Sheet.js';
 import { Alarm } from '../parts/Alarm.js';
@@ -12,9 +12,10 @@ export default function ConversationTurnPage() {
   const { bot } = useDraftHandle();
   const { conversation = '', number = '' } = useParams();
   const [keeping, setKeeping] = useState(false);
-  const turns = useCall('listTurns', { params: { bot, conversation } });
-  const at = turns.data?.items.findIndex((t) => t.number === Number(number)) ?? -1;
-  const turn = turns.data?.items[at];
+  const turns = useTurns(bot, conversation);
+  const all = turns.data ?? [];
+  const at = all.findIndex((t) => t.number === Number(number));
+  const turn = all[at];
   const back = `/bots/${bot}/conversations/${conversation}`;
   const page = (of: number | undefined) => (of === undefined ? undefined : `${back}/turns/${of}`);
   if (turn)
@@ -22,8 +23,8 @@ export default function ConversationTurnPage() {
       <>
         <Sheet
           turn={turn}
-          earlier={page(turns.data?.items[at - 1]?.number)}
-          later={page(turns.data?.items[at + 1]?.number)}
+          earlier={page(all[at - 1]?.number)}
+          later={page(all[at + 1]?.number)}
           back={back}
           actions={
             <button type="button" className="btn btn-outline-secondary" onClick={() => setKeeping(true)}>
@@ -33,7 +34,7 @@ export default function ConversationTurnPage() {
         />
         {keeping && (
           <Suspense fallback={null}>
-            <KeepDialog turns={(turns.data?.items ?? []).slice(0, at + 1)} called={null} onClose={() => setKeeping(false)} />
+            <KeepDialog turns={all.slice(0, at + 1)} called={null} onClose={() => setKeeping(false)} />
           </Suspense>
         )}
       </>

@@ -2,7 +2,7 @@ import type { ChatLine, Conversation, TurnRecord } from '@primrose/contract';
 import { useEffect, useState, type FormEvent } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
-import { call, errorText, invalidate, useCall } from '../api.js';
+import { call, errorText, invalidate, useCall, useTurns } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Citations } from '../parts/Citations.js';
 import { Markdown } from '../parts/Markdown.js';
@@ -101,7 +101,7 @@ function Talk({ id }: { readonly id: string }) {
   const { bot } = useDraftHandle();
   const params = { bot, conversation: id };
   const talk = useCall('getConversation', { params });
-  const turns = useCall('listTurns', { params });
+  const turns = useTurns(bot, id);
   if (talk.error) return <Alarm>{errorText(talk.error)}</Alarm>;
   if (!talk.data) return null;
   const { conversation: c, lines } = talk.data;
@@ -119,7 +119,7 @@ function Talk({ id }: { readonly id: string }) {
           <span>{c.release === null ? 'draft' : `Release ${c.release}`}</span>
         </p>
       </header>
-      <Script lines={lines.items} turns={turns.data?.items ?? []} id={id} />
+      <Script lines={lines.items} turns={turns.data ?? []} id={id} />
       {c.handed && <Answer conversation={c} />}
     </article>
   );

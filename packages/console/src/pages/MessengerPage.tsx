@@ -185,7 +185,10 @@ function EventRow({ event, messenger, run, open, onOpen }: EventRowProps) {
           <span className="note">{event.direction}</span>
         </td>
         <td className="mono">{sender}</td>
-        <td dir="auto">{event.about}</td>
+        <td dir="auto">
+          {event.about}
+          {event.times > 1 && <span className="note"> {event.times} times</span>}
+        </td>
         <td>
           {event.direction === 'in' && event.payload !== null && (
             <button className="bare note" type="button" aria-expanded={open} onClick={onOpen}>

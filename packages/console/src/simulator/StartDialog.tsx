@@ -2,7 +2,7 @@ import type { TurnRecord } from '@primrose/contract';
 import { byScope, saidIn, valuesOf, variablesOf, type BotDocument, type Value } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form, Modal } from 'react-bootstrap';
-import { call, errorText, useCall } from '../api.js';
+import { errorText, everyTurn, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { timeOfDay } from '../parts/words.js';
 import { HeldField } from './HeldField.js';
@@ -94,8 +94,8 @@ function TakeFrom({ onTake }: { readonly onTake: (turn: TurnRecord) => void }) {
   const [problem, setProblem] = useState<string>();
   const choose = (conversation: string) => {
     if (conversation === '') return setTurns([]);
-    call('listTurns', { params: { bot, conversation } }).then(
-      ({ items }) => {
+    everyTurn(bot, conversation).then(
+      (items) => {
         setTurns(items);
         const last = items.at(-1);
         if (last) onTake(last);

@@ -117,7 +117,18 @@ export type HookReading =
   | { readonly as: 'passed-over' }
   | { readonly as: 'unreadable'; readonly field: string; readonly reason: string };
 
-const MAX_EVENTS = 100;
+/** What one webhook, and one event of it, may hold; ids and senders that are longer are no such things. */
+export const HOOK_LIMITS = {
+  events: 100,
+  id: 500,
+  sender: 200,
+  name: 120,
+  language: 40,
+  text: 8000,
+  choice: 200,
+  pictures: 10,
+  address: 2000,
+};
 
 function evaluate(source: string, view: View): { ok: true; value: Value } | { ok: false; reason: string } {
   const compiled = compileExpression(source);
@@ -133,7 +144,16 @@ export function readHook(profile: HookProfile, body: Value): HookReading[] {
   if (!listed.ok) return [{ as: 'unreadable', field: '/events', reason: listed.reason }];
   if (!Array.isArray(listed.value))
     return [{ as: 'unreadable', field: '/events', reason: 'it should be a list; there is none in this body' }];
-  return (listed.value as readonly Value[]).slice(0, MAX_EVENTS).map((item) => readEvent(profile, { item, body }));
+  const items = listed.value as readonly Value[];
+  if (items.length > HOOK_LIMITS.events)
+    return [
+      {
+        as: 'unreadable',
+        field: '/events',
+        reason: `there are ${items.length}; at most ${HOOK_LIMITS.events} are taken at once`,
+      },
+    ];
+  return items.map((item) => readEvent(profile, { item, body }));
 }
 
 function readEvent({ event }: HookProfile, view: View): HookReading {
@@ -154,17 +174,31 @@ function readEvent({ event }: HookProfile, view: View): HookReading {
     if (typeof v === 'number') return String(v);
     return typeof v === 'string' && v.trim() !== '' ? v : undefined;
   };
-  const [id, sender, text, choice] = ['id', 'sender', 'text', 'choice'].map(word);
-  const pictures = Array.isArray(values['pictures'])
-    ? (values['pictures'] as readonly Value[]).filter((p): p is string => typeof p === 'string')
-    : [];
+  const cut = (key: 'name' | 'language' | 'text', of: string = key): string | undefined =>
+    word(of)
+      ?.slice(0, HOOK_LIMITS[key])
+      .replace(/\p{Surrogate}/gu, '');
+  const [id, sender, choice] = ['id', 'sender', 'choice'].map(word);
+  const text = cut('text');
+  const pictures = picturesOf(values['pictures']);
+  for (const [key, found] of Object.entries({ id, sender, choice }))
+    if (found !== undefined && found.length > HOOK_LIMITS[key as 'id' | 'sender' | 'choice'])
+      return { as: 'unreadable', field: `/event/${key}`, reason: `it has ${found.length} characters, which no ${key} has` };
   if (id === undefined) return { as: 'unreadable', field: '/event/id', reason: 'the event has no such value' };
   if (sender === undefined) return { as: 'unreadable', field: '/event/sender', reason: 'the event has no such value' };
   if (text === undefined && choice === undefined && pictures.length === 0)
     return { as: 'unreadable', field: '/event/text', reason: 'there is neither a text nor a choice nor a picture' };
-  const optional = { name: word('name'), firstName: word('first_name'), language: word('language'), text, choice };
+  const optional = { name: cut('name'), firstName: cut('name', 'first_name'), language: cut('language'), text, choice };
   const filled = Object.fromEntries(Object.entries(optional).filter(([, v]) => v !== undefined));
   return { as: 'event', event: { id, sender, pictures, ...filled } };
+}
+
+/** The addresses of pictures, as many as are looked at; what is no address of the web is none. */
+function picturesOf(value: Value | undefined): string[] {
+  if (!Array.isArray(value)) return [];
+  return (value as readonly Value[])
+    .filter((p): p is string => typeof p === 'string' && p.length <= HOOK_LIMITS.address && /^https?:\/\//i.test(p))
+    .slice(0, HOOK_LIMITS.pictures);
 }
 
 /** One HTTP call that a message needs, ready to be sent. */

@@ -103,8 +103,15 @@ function* understand(turn: Turn): Walking<void> {
   const text = wordsIn(event);
   const pressed = turn.waiting?.choices?.some((c) => c.id === choiceIn(event)) ?? false;
   if (!bot.listens || text.trim() === '' || pressed) return;
-  const { intents, values } = yield* perform(turn, { type: 'understand', path: 'heard', text, language, at, zone: turn.zone });
-  turn.heard = { intents, values };
+  const { intents, values, learning } = yield* perform(turn, {
+    type: 'understand',
+    path: 'heard',
+    text,
+    language,
+    at,
+    zone: turn.zone,
+  });
+  turn.heard = { intents, values, ...(learning ? { learning } : {}) };
 }
 
 /** Nothing waits for this message: an intent begins its flow; else the flow for what was not understood. */

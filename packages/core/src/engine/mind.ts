@@ -18,8 +18,8 @@ export function knowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
   return made;
 }
 
-/** What understands and looks up for a bot; without a listener it understands nothing. */
-export function createMind(document: BotDocument, listener: Listener | undefined): Mind {
+/** What understands and looks up for a bot; without a listener it understands nothing. `learning`: the listener has not learned yet. */
+export function createMind(document: BotDocument, listener: Listener | undefined, learning = false): Mind {
   return {
     lookup: ({ base: name, question, most }) => {
       const base = document.knowledge?.[name];
@@ -27,7 +27,8 @@ export function createMind(document: BotDocument, listener: Listener | undefined
       return { outcome: 'looked-up', ...knowledgeIndex(base).look(question, most) };
     },
     understand: ({ text, language, at, zone }) => {
-      return { outcome: 'understood', ...(listener?.(text, { at, zone, language }) ?? { intents: [], values: [] }) };
+      const heard = listener?.(text, { at, zone, language }) ?? { intents: [], values: [] };
+      return { outcome: 'understood', ...heard, ...(learning ? { learning } : {}) };
     },
   };
 }

@@ -1,26 +1,34 @@
-/**
- * Edit distance with swaps of neighbours (optimal string alignment: Damerau 1964, restricted form).
- * Returns a whole number of edits; stops early with `limit + 1` when it must be larger.
- */
-export function editDistance(a: string, b: string, limit = Infinity): number {
-  if (Math.abs(a.length - b.length) > limit) return limit + 1;
-  let before: number[] = [];
-  let last = Array.from({ length: b.length + 1 }, (_, j) => j);
-  for (let i = 1; i <= a.length; i++) {
-    const row = [i];
-    for (let j = 1; j <= b.length; j++) row.push(cell(a, b, i, j, row, last, before));
-    if (Math.min(...row) > limit) return limit + 1;
-    before = last;
-    last = row;
-  }
-  return last[b.length] ?? limit + 1;
-}
+/** Texts longer than this are no spellings of anything. */
+const LONGEST = 256;
+const rows = [new Uint16Array(LONGEST + 1), new Uint16Array(LONGEST + 1), new Uint16Array(LONGEST + 1)] as const;
 
-function cell(a: string, b: string, i: number, j: number, row: number[], last: number[], before: number[]): number {
-  const same = a[i - 1] === b[j - 1];
-  const best = Math.min((last[j] ?? 0) + 1, (row[j - 1] ?? 0) + 1, (last[j - 1] ?? 0) + (same ? 0 : 1));
-  const swapped = i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1];
-  return swapped ? Math.min(best, (before[j - 2] ?? 0) + 1) : best;
+/**
+ * Edit distance with swaps of neighbours (optimal string alignment: Damerau 1964, restricted form), of which only the
+ * diagonals within `limit` are filled in (Ukkonen, 1985). Returns a whole number of edits, or `limit + 1` where it is larger,
+ * or where a text is longer than 256 characters.
+ */
+export function editDistance(a: string, b: string, limit = LONGEST): number {
+  const [n, m] = [a.length, b.length];
+  if (Math.abs(n - m) > limit || Math.max(n, m) > LONGEST) return limit + 1;
+  let [older, last, row] = rows;
+  for (let j = 0; j <= m; j++) last[j] = j;
+  for (let i = 1; i <= n; i++) {
+    const [from, to] = [Math.max(1, i - limit), Math.min(m, i + limit)];
+    row[from - 1] = from === 1 ? i : limit + 1;
+    let least = row[from - 1] ?? 0;
+    for (let j = from; j <= to; j++) {
+      const same = a.charCodeAt(i - 1) === b.charCodeAt(j - 1);
+      let best = Math.min((last[j] ?? 0) + 1, (row[j - 1] ?? 0) + 1, (last[j - 1] ?? 0) + (same ? 0 : 1));
+      if (i > 1 && j > 1 && a.charCodeAt(i - 1) === b.charCodeAt(j - 2) && a.charCodeAt(i - 2) === b.charCodeAt(j - 1))
+        best = Math.min(best, (older[j - 2] ?? 0) + 1);
+      row[j] = best;
+      if (best < least) least = best;
+    }
+    if (least > limit) return limit + 1;
+    if (to < m) row[to + 1] = limit + 1;
+    [older, last, row] = [last, row, older];
+  }
+  return Math.min(last[m] ?? limit + 1, limit + 1);
 }
 
 /** How many typing slips a word of this length may hold and still be taken for another. */

@@ -1,6 +1,7 @@
 import type { Value } from '../document/shapes.js';
 import { findMoments, type AnswerSetting } from './moments.js';
-import { matchOption, normalise, type Option } from './words.js';
+import type { Wordings } from './wordings.js';
+import { matchOption, normalise, understoodPart, type Option } from './words.js';
 
 /** An answer that was understood, and as what; undefined where it is no such thing. */
 export type Answer = { readonly value: Value; readonly by: string } | undefined;
@@ -27,10 +28,11 @@ export const ANSWER_KINDS = ['text', 'number', 'yes_no', 'date', 'time', 'email'
 export type AnswerKind = (typeof ANSWER_KINDS)[number];
 
 /** Reads an answer as one of the built-in kinds. */
-export function readAnswer(kind: AnswerKind, text: string, setting: AnswerSetting): Answer {
+export function readAnswer(kind: AnswerKind, said: string, setting: AnswerSetting): Answer {
+  const text = understoodPart(said);
   switch (kind) {
     case 'text':
-      return text.trim() === '' ? undefined : { value: text.trim(), by: 'as said' };
+      return said.trim() === '' ? undefined : { value: said.trim(), by: 'as said' };
     case 'number':
       return readNumber(text, setting.language);
     case 'yes_no':
@@ -49,8 +51,14 @@ export function readAnswer(kind: AnswerKind, text: string, setting: AnswerSettin
 }
 
 /** Reads an answer as a value of a list entity: its words, a number is not taken, a misspelling is. */
-export function readEntity(text: string, options: readonly Option[]): Answer {
-  const match = matchOption(/^\s*\d+\s*$/.test(text) ? '' : text, options);
+export function readEntity(said: string, options: readonly Option[]): Answer {
+  const match = /^\s*\d+\s*$/.test(said) ? undefined : matchOption(understoodPart(said), options);
+  return match && { value: match.id, by: match.by };
+}
+
+/** The same for an entity with very many wordings, which are not compared one by one. */
+export function readListed(said: string, wordings: Wordings): Answer {
+  const match = /^\s*\d+\s*$/.test(said) ? undefined : wordings.match(understoodPart(said));
   return match && { value: match.id, by: match.by };
 }
 

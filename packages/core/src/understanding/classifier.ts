@@ -35,10 +35,17 @@ export interface Scored {
 export const OUT_OF_SCOPE = '';
 
 const EPOCHS = 40;
+const LEAST_EPOCHS = 3;
+/** What one training may cost, in multiplications: some seconds. Calibrating takes two to eight more of them. */
+const MOST_WORK = 4e8;
+/** Weights of a classifier: feature times label, four bytes each, and as much again while it is trained. */
+const MOST_WEIGHTS = 20_000_000;
 const RATE = 0.6;
 const SHRINK = 2e-4;
 const ENOUGH_LOSS = 0.015;
 const FOLDS = 5;
+/** With so many samples one fold and one group of intents tell as much as all of them. */
+const MANY_SAMPLES = 2000;
 const LEFT_OUT = 3;
 /** How much a message of an intent that was left out counts beside one of an intent that is there: most visitors want something that the bot is for. */
 const STRANGER_WEIGHT = 0.35;
@@ -50,18 +57,26 @@ interface Row {
   readonly label: number;
 }
 
-/** The features that training saw, numbered. */
-function numbered(samples: readonly Sample[]): Map<string, number> {
-  const features = new Map<string, number>();
-  for (const { features: of } of samples)
-    for (const name of of.keys()) if (!features.has(name)) features.set(name, features.size);
-  return features;
+/** The features that training saw, numbered; where there are more than there is room for, those that were seen most often. */
+function numbered(samples: readonly Sample[], labels: number): Map<string, number> {
+  const seen = new Map<string, number>();
+  for (const { features } of samples) for (const name of features.keys()) seen.set(name, (seen.get(name) ?? 0) + 1);
+  const room = Math.floor(MOST_WEIGHTS / Math.max(1, labels));
+  if (seen.size <= room) return new Map([...seen.keys()].map((name, i) => [name, i]));
+  const often = [...seen].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).slice(0, room);
+  return new Map(often.map(([name], i) => [name, i]));
+}
+
+/** How many rounds there is time for. */
+function epochsFor(rows: readonly Row[], labels: number): number {
+  const work = rows.reduce((sum, r) => sum + r.at.length, 0) * labels;
+  return Math.max(LEAST_EPOCHS, Math.min(EPOCHS, Math.floor(MOST_WORK / Math.max(1, work))));
 }
 
 /** The inverse document frequency of each feature, with labels in the place of documents (Spärck Jones, 1972). */
 function tellingOf(samples: readonly Sample[], known: ReadonlyMap<string, number>, labels: number): Float32Array {
   const seen = Array.from({ length: known.size }, () => new Set<string>());
-  for (const { features, label } of samples) for (const name of features.keys()) seen[known.get(name) ?? 0]?.add(label);
+  for (const { features, label } of samples) for (const name of features.keys()) seen[known.get(name) ?? -1]?.add(label);
   return Float32Array.from(seen, (s) => Math.log(1 + labels / Math.max(1, s.size)));
 }
 
@@ -110,15 +125,16 @@ function shuffled(length: number): Int32Array {
  * Hazan and Singer, 2011). The same samples in the same order give the same weights.
  */
 function train(samples: readonly Sample[], labels: readonly string[]): Omit<ClassifierData, 'calibration'> {
-  const features = numbered(samples);
   const count = labels.length;
+  const features = numbered(samples, count);
   const index = new Map(labels.map((l, i) => [l, i]));
   const telling = tellingOf(samples, features, count);
   const rows = samples.map((s) => rowOf(s.features, { features, telling }, index.get(s.label) ?? 0));
   const weights = new Float32Array(features.size * count);
   const squares = new Float32Array(features.size * count).fill(1e-6);
   const order = shuffled(rows.length);
-  for (let epoch = 0; epoch < EPOCHS; epoch++) {
+  const epochs = epochsFor(rows, count);
+  for (let epoch = 0; epoch < epochs; epoch++) {
     let loss = 0;
     for (const r of order) {
       const row = rows[r];
@@ -131,17 +147,23 @@ function train(samples: readonly Sample[], labels: readonly string[]): Omit<Clas
 
 function step(row: Row, weights: Float32Array, squares: Float32Array, count: number): number {
   const chances = softmax(row, weights, count);
-  for (let k = 0; k < count; k++) {
-    const error = (chances[k] ?? 0) - (k === row.label ? 1 : 0);
-    if (Math.abs(error) < 1e-4) continue;
-    for (let i = 0; i < row.at.length; i++) {
-      const w = (row.at[i] ?? 0) * count + k;
-      const gradient = error * (row.value[i] ?? 0) + SHRINK * (weights[w] ?? 0);
-      squares[w] = (squares[w] ?? 0) + gradient * gradient;
-      weights[w] = (weights[w] ?? 0) - (RATE * gradient) / Math.sqrt(squares[w] ?? 1);
+  const chance = chances[row.label] ?? 0;
+  chances[row.label] = chance - 1;
+  // Label by label inside of a feature: the weights lie one behind the other so, which is several times faster.
+  for (let i = 0; i < row.at.length; i++) {
+    const base = (row.at[i] ?? 0) * count;
+    const v = row.value[i] ?? 0;
+    for (let k = 0; k < count; k++) {
+      const error = chances[k] ?? 0;
+      if (error < 1e-4 && error > -1e-4) continue;
+      const w = base + k;
+      const gradient = error * v + SHRINK * (weights[w] ?? 0);
+      const square = (squares[w] ?? 0) + gradient * gradient;
+      squares[w] = square;
+      weights[w] = (weights[w] ?? 0) - (RATE * gradient) / Math.sqrt(square);
     }
   }
-  return -Math.log(Math.max(1e-9, chances[row.label] ?? 0));
+  return -Math.log(Math.max(1e-9, chance));
 }
 
 const logitOf = (p: number): number => Math.log(Math.max(1e-6, p) / Math.max(1e-6, 1 - p));
@@ -184,6 +206,9 @@ export function trainClassifier(samples: readonly Sample[]): ClassifierData {
   return { ...train(samples, labels), calibration: calibrate(samples, labels) };
 }
 
+/** What has learned nothing, and so means nothing. */
+export const UNTRAINED: ClassifierData = trainClassifier([]);
+
 interface Held {
   readonly logit: number;
   readonly coverage: number;
@@ -209,14 +234,15 @@ function calibrate(samples: readonly Sample[], labels: readonly string[]): Calib
     place.set(s.label, nth + 1);
     return nth % FOLDS;
   });
-  for (let fold = 0; fold < FOLDS; fold++)
+  const many = samples.length > MANY_SAMPLES;
+  for (let fold = 0; fold < (many ? 1 : FOLDS); fold++)
     test(
       samples.filter((_, i) => folds[i] !== fold),
       samples.filter((_, i) => folds[i] === fold),
       1,
     );
   const group = new Map(intents.map((l, i) => [l, i % LEFT_OUT]));
-  for (let out = 0; out < Math.min(LEFT_OUT, intents.length); out++)
+  for (let out = 0; out < (many ? 1 : Math.min(LEFT_OUT, intents.length)); out++)
     test(
       samples.filter((s) => group.get(s.label) !== out),
       samples.filter((s) => group.get(s.label) === out),
@@ -267,3 +293,11 @@ export function classify(data: ClassifierData, features: Features): Scored[] {
   const rest = others.map((o) => ({ ...o, score: o.score * scale }));
   return [{ label: best.label, score }, ...rest.sort((a, b) => b.score - a.score || (a.label < b.label ? -1 : 1))];
 }
+
+/** About how many multiplications one round over some phrases takes: each letter brings two features, and each word two. */
+export function roundCost(letters: number, words: number, labels: number): number {
+  return 2 * (letters + words) * labels;
+}
+
+/** What may be learned within the least number of rounds, in the same measure. */
+export const MOST_ROUND_COST = MOST_WORK / LEAST_EPOCHS;

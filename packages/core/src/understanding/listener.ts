@@ -1,13 +1,21 @@
 import type { BotDocument, Intent } from '../document/schema.js';
 import { typeName, type Value } from '../document/shapes.js';
-import { classify, OUT_OF_SCOPE, trainClassifier, type ClassifierData, type Sample } from './classifier.js';
+import {
+  classify,
+  MOST_ROUND_COST,
+  OUT_OF_SCOPE,
+  roundCost,
+  trainClassifier,
+  type ClassifierData,
+  type Sample,
+} from './classifier.js';
 import { EVERYDAY } from './everyday.js';
 import { featuresOf } from './features.js';
 import type { AnswerSetting } from './moments.js';
 import { readPhrase, type Phrase } from './phrases.js';
 import { BUILT_IN_ENTITIES, createValueFinder, type FoundValue } from './recognise.js';
 import { assignRoles, learnRoles, type RoleModel } from './roles.js';
-import { normalise } from './words.js';
+import { normalise, understoodPart } from './words.js';
 
 /** An intent that a message may mean. `score` is the chance that it does; `roles` are the values that it would get. */
 export interface HeardIntent {
@@ -66,11 +74,43 @@ function wantedEntities(document: BotDocument, phrases: ReadonlyMap<string, read
   return [...wanted].filter((e) => known.has(e));
 }
 
+/** Grows when training comes to something else: what was trained before is not used any more. */
+const TRAINING = 2;
+
 /** All that a bot's classifier learns from, as text: two bots that say the same here have the same classifier. */
 export function trainingKey(document: BotDocument): string {
   const { intents, entities, languages } = document;
   const takes = Object.values(intents ?? {}).map((i) => takesOf(document, i));
-  return JSON.stringify([intents, document['out-of-scope'], entities, languages, document.zone, takes]);
+  return JSON.stringify([TRAINING, intents, document['out-of-scope'], entities, languages, document.zone, takes]);
+}
+
+/** How many phrases a bot teaches, and how many of each intent there is time to learn. */
+export interface Teaching {
+  readonly phrases: number;
+  /** Phrases that are learned; all of them as a rule. */
+  readonly learned: number;
+  readonly mostOfEach: number;
+}
+
+/** Measures what a bot teaches. Where it is more than one training may cost, each intent is learned from its first phrases. */
+export function teachingOf(document: BotDocument): Teaching {
+  const lists = [
+    ...Object.values(document.intents ?? {}).map((intent) => phrasesOf(intent, document.languages).map((p) => p.text)),
+    Object.values(document['out-of-scope'] ?? {}).flat(),
+  ].filter((list) => list.length > 0);
+  const phrases = lists.reduce((sum, list) => sum + list.length, 0);
+  const cost = (most: number): number => {
+    const taken = lists.flatMap((list) => list.slice(0, most));
+    const letters = taken.reduce((sum, t) => sum + t.length, 0);
+    return roundCost(
+      letters,
+      taken.reduce((sum, t) => sum + 1 + t.split(' ').length, 0),
+      lists.length,
+    );
+  };
+  let mostOfEach = Math.max(0, ...lists.map((list) => list.length));
+  while (mostOfEach > 1 && cost(mostOfEach) > MOST_ROUND_COST) mostOfEach = Math.floor(mostOfEach * 0.8);
+  return { phrases, mostOfEach, learned: lists.reduce((sum, list) => sum + Math.min(list.length, mostOfEach), 0) };
 }
 
 /** What a listener is made from: reading phrases once for training and for roles. */
@@ -92,9 +132,12 @@ export function trainListener(document: BotDocument): ClassifierData {
     label,
     features: featuresOf(text, marks.length > 0 ? marks : find(text, setting)),
   });
-  const outside = Object.values(document['out-of-scope'] ?? {}).flat();
+  const { mostOfEach } = teachingOf(document);
+  const outside = Object.values(document['out-of-scope'] ?? {})
+    .flat()
+    .slice(0, mostOfEach);
   return trainClassifier([
-    ...[...phrases].flatMap(([label, list]) => list.map((p) => sample(p, label))),
+    ...[...phrases].flatMap(([label, list]) => list.slice(0, mostOfEach).map((p) => sample(p, label))),
     ...outside.map((text) => sample({ text, marks: [] }, OUT_OF_SCOPE)),
   ]);
 }
@@ -112,7 +155,8 @@ export function createListener(document: BotDocument, classifier: ClassifierData
       exact.set(key, exact.has(key) && exact.get(key) !== id ? null : id);
     }
   }
-  return (text, setting) => {
+  return (whole, setting) => {
+    const text = understoodPart(whole);
     const values = find(text, setting);
     const scored = classify(classifier, featuresOf(text, values)).slice(0, SHOWN);
     const same = exact.get(normalise(text));

@@ -1,10 +1,10 @@
 import { RE2JS } from 're2js';
 import type { BotDocument, Entity } from '../document/schema.js';
 import type { Value } from '../document/shapes.js';
-import { editDistance, slipsAllowed } from '../text/nearest.js';
 import { EMAIL, NUMBER_WORDS, PHONE, plainNumber, tidyPhone } from './answers.js';
 import { findMoments, type AnswerSetting } from './moments.js';
-import { normalise, tokensOf, type Token } from './words.js';
+import { wordingsOf } from './wordings.js';
+import { tokensOf, type Token } from './words.js';
 
 /** A value found in a text. Offsets in UTF-16 units of the text as it was said. */
 export interface FoundValue {
@@ -23,10 +23,6 @@ type Recogniser = (text: string, tokens: readonly Token[], setting: AnswerSettin
 
 /** A word shorter than this is no value inside a longer message: "no" is an answer, not a vehicle. */
 const MIN_LETTERS = 3;
-/** Shorter words are too near to others: "like" is no bike. */
-const MIN_FOR_SLIPS = 6;
-/** Spellings that are near enough are looked for only in lists of moderate length. */
-const MAX_FOR_SLIPS = 2000;
 
 const builtIn: Readonly<Record<string, Recogniser>> = {
   date: (text, _tokens, setting) =>
@@ -60,46 +56,16 @@ function numberWordsIn(tokens: readonly Token[], language: string): Span[] {
   });
 }
 
-interface Sequence {
-  readonly id: string;
-  readonly words: readonly string[];
-}
-
-/** Runs of tokens that are the words of a listed value; the longest run wins, then the exact one over a misspelt one. */
+/** Runs of tokens that are the words of a listed value. */
 function listRecogniser(name: string, entity: Entity, languages: readonly string[]): Recogniser {
-  const sequences = Object.entries(entity.values ?? {}).flatMap(([id, words]): Sequence[] => {
-    const all = Array.isArray(words) ? words : languages.flatMap((l) => words[l] ?? []);
-    return [id, ...all].map((w) => ({ id, words: normalise(w).split(' ') })).filter((s) => s.words[0] !== '');
-  });
-  const byFirst = new Map<string, Sequence[]>();
-  for (const s of sequences) byFirst.set(s.words[0] ?? '', [...(byFirst.get(s.words[0] ?? '') ?? []), s]);
-  const slips = sequences.length <= MAX_FOR_SLIPS ? sequences : [];
-  return (_text, tokens) => {
-    const found: Span[] = [];
-    for (let i = 0; i < tokens.length; i++) {
-      const exact = longest((byFirst.get(tokens[i]?.word ?? '') ?? []).filter((s) => standsAt(tokens, i, s, false)));
-      const match = exact ?? longest(slips.filter((s) => standsAt(tokens, i, s, true)));
-      if (!match) continue;
-      const [first, last] = [tokens[i], tokens[i + match.words.length - 1]];
-      const short = match.words.join('').length < MIN_LETTERS && tokens.length > match.words.length;
-      if (first && last && !short) found.push({ entity: name, value: match.id, from: first.from, to: last.to });
-      i += match.words.length - 1;
-    }
-    return found;
-  };
-}
-
-function longest(sequences: readonly Sequence[]): Sequence | undefined {
-  return sequences.reduce<Sequence | undefined>((best, s) => (s.words.length > (best?.words.length ?? 0) ? s : best), undefined);
-}
-
-function standsAt(tokens: readonly Token[], at: number, { words }: Sequence, slips: boolean): boolean {
-  if (at + words.length > tokens.length) return false;
-  if (!slips) return words.every((w, i) => tokens[at + i]?.word === w);
-  const said = words.map((_, i) => tokens[at + i]?.word ?? '').join(' ');
-  const meant = words.join(' ');
-  const allowed = meant.length < MIN_FOR_SLIPS ? 0 : slipsAllowed(meant.length);
-  return allowed > 0 && Math.abs(said.length - meant.length) <= allowed && editDistance(said, meant, allowed) <= allowed;
+  const wordings = wordingsOf(entity, languages);
+  return (_text, tokens) =>
+    wordings.find(tokens).flatMap(({ at, stands }): Span[] => {
+      const said = tokens.slice(at, at + stands.words);
+      const [first, last] = [said[0], said.at(-1)];
+      const short = said.reduce((sum, t) => sum + t.word.length, 0) < MIN_LETTERS && tokens.length > stands.words;
+      return first && last && !short ? [{ entity: name, value: stands.id, from: first.from, to: last.to }] : [];
+    });
 }
 
 /** Compiles a designer's pattern on a linear-time engine; undefined where it is none. */

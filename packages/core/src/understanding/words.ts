@@ -46,7 +46,7 @@ export function matchOption(answer: string, options: readonly Option[]): OptionM
   return slip === undefined ? undefined : { id: slip, by: 'slip' };
 }
 
-const MIN_TELLING_LETTERS = 4;
+export const MIN_TELLING_LETTERS = 4;
 
 /**
  * True when the answer holds what tells an option from all others: its numbers ("the 13:15"), or words of it that no
@@ -95,6 +95,16 @@ function slipDistance(said: string, words: string): number {
   const runs = [said, ...tokens.map((_, i) => tokens.slice(i, i + length).join(' '))];
   const least = Math.min(...runs.map((run) => editDistance(run, words, allowed)));
   return least <= allowed ? least : Infinity;
+}
+
+/** So many characters of a message are understood; what a visitor wants stands at its beginning, and nobody waits for the rest. */
+export const UNDERSTOOD_LENGTH = 500;
+
+/** The part of a message that is understood: whole words. Values that are kept as they were said are not cut. */
+export function understoodPart(text: string): string {
+  if (text.length <= UNDERSTOOD_LENGTH) return text;
+  const part = text.slice(0, UNDERSTOOD_LENGTH);
+  return part.slice(0, Math.max(part.lastIndexOf(' '), 1 + part.lastIndexOf('\n'), UNDERSTOOD_LENGTH / 2));
 }
 
 /** A word of a text as it is compared, with where it stands (UTF-16 units). */

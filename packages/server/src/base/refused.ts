@@ -41,10 +41,12 @@ export interface Refusals {
   'hook-off': Nothing;
   'hook-no-json': Nothing;
   'hook-unreleased': Nothing;
+  'not-learned': { readonly seconds: number };
   'rehearsals-busy': { readonly waiting: number };
   'no-chat': Nothing;
   'chat-off': Nothing;
   'chat-unreleased': Nothing;
+  'no-such-choice': { readonly choice: string };
   'visitor-unknown': Nothing;
   'no-conversation-yet': Nothing;
 }

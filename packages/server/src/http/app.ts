@@ -24,15 +24,18 @@ export interface AppParts {
   readonly handlers: readonly Handlers[];
   readonly pages: Pages;
   readonly secureCookies: boolean;
+  /** Proxies in front of us: what they say of who asks is believed. */
+  readonly trustedProxies: readonly string[];
 }
 
 /** The whole HTTP side of the service. */
-export function createApp({ log, findPerson, handlers, pages, secureCookies }: AppParts): Express {
+export function createApp({ log, findPerson, handlers, pages, secureCookies, trustedProxies }: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
   // Answers of the API are not to be kept, so nothing needs a fingerprint of them; files have their own.
   app.disable('etag');
   app.set('query parser', 'simple');
+  app.set('trust proxy', [...trustedProxies]);
   app.use(
     helmet({
       contentSecurityPolicy: {

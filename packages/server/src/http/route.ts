@@ -50,6 +50,11 @@ export function numberCursor(after: string | undefined): number {
   return after !== undefined && /^\d{1,9}$/.test(after) ? Number(after) : Number.MAX_SAFE_INTEGER;
 }
 
+/** The number behind which a list goes on from its beginning; one that is none of ours counts as none at all. */
+export function firstNumber(after: string | undefined): number {
+  return after !== undefined && /^\d{1,9}$/.test(after) ? Number(after) : 0;
+}
+
 /** A file as an answer, offered under a name. */
 export function sendFile(res: Response, type: string, name: string, bytes: Uint8Array): void {
   res.setHeader('content-disposition', `attachment; filename="${name.replace(/[^A-Za-z0-9._-]/g, '-')}"`);

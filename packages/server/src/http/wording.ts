@@ -150,6 +150,11 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'no-release',
     says: () => 'This bot has not been released yet. Release it, then send this again.',
   },
+  'not-learned': {
+    as: 'not-ready',
+    says: ({ seconds }) =>
+      `What this bot is taught could not be learned within ${seconds} s. The checks say whether there are too many phrases.`,
+  },
   'rehearsals-busy': {
     as: 'too-many',
     says: ({ waiting }) => `${waiting} runs of rehearsals wait already. Run these when one of them is done.`,
@@ -159,6 +164,11 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
   'chat-unreleased': {
     as: 'no-release',
     says: () => 'This bot has not been released yet. Release it, then open the chat again.',
+  },
+  'no-such-choice': {
+    as: 'invalid-input',
+    says: ({ choice }) =>
+      `The bot has offered no button "${choice.slice(0, 80)}". Send the id of one of its last choices, or a text.`,
   },
   'visitor-unknown': { as: 'visitor-unknown', says: () => 'Open the chat first; its answer holds the visitor key.' },
   'no-conversation-yet': { as: 'visitor-unknown', says: () => 'Open the chat first; there is no conversation yet.' },

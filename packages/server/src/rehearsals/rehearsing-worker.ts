@@ -1,5 +1,13 @@
 import { parentPort } from 'node:worker_threads';
-import { compile, createListener, createMind, rehearse, type BotDocument, type ClassifierData, type EngineLimits } from '@primrose/core';
+import {
+  compile,
+  createListener,
+  createMind,
+  rehearse,
+  type BotDocument,
+  type ClassifierData,
+  type EngineLimits,
+} from '@primrose/core';
 
 /** What a thread is to rehearse: some rehearsals of one document. The classifier is there where the bot listens. */
 export interface RehearsalTask {

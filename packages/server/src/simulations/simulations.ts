@@ -156,7 +156,7 @@ export class Simulations {
       session,
       event,
       turnId,
-      mind: await prepareMind(this.#parts.listeners, loaded.bot.document, loaded.bot.listens),
+      mind: (await prepareMind(this.#parts.listeners, loaded)).mind,
       outside: await this.#outside(botId, loaded, settings),
       stepping: false,
       results: [],
@@ -239,7 +239,7 @@ export class Simulations {
     const kept = turn.parent === null ? { kept: session.visitor } : {};
     const { stopped, end } = this.#stops.watch(simulation.id);
     try {
-      const mind = await prepareMind(listeners, loaded.bot.document, loaded.bot.listens);
+      const { mind } = await prepareMind(listeners, loaded);
       const outside = await this.#outside(simulation.bot_id, loaded, settings);
       const ran = await simulateTurn(this.#parts, {
         loaded,

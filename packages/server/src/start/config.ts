@@ -80,7 +80,10 @@ function proxyProblems(proxies: readonly string[]): string[] {
   };
   return proxies
     .filter((p) => !fits(p))
-    .map((p) => `PRIMROSE_TRUSTED_PROXIES: "${p.slice(0, 60)}" is no address, network (10.0.0.0/8) or one of ${[...PROXY_NAMES].join(', ')}`);
+    .map(
+      (p) =>
+        `PRIMROSE_TRUSTED_PROXIES: "${p.slice(0, 60)}" is no address, network (10.0.0.0/8) or one of ${[...PROXY_NAMES].join(', ')}`,
+    );
 }
 
 /** Reads the settings from the environment. Throws one Error that names every variable at fault. */

@@ -9,7 +9,12 @@ interface Limit {
   readonly most: number;
 }
 
-const limit = (env: string, usual: number, least: number, most: number): Limit => ({ env: `PRIMROSE_${env}`, usual, least, most });
+const limit = (env: string, usual: number, least: number, most: number): Limit => ({
+  env: `PRIMROSE_${env}`,
+  usual,
+  least,
+  most,
+});
 const BILLION = 1_000_000_000;
 
 /** All bounds with their usual values. docs/settings.md has a line for each; a test holds that it has. */
@@ -21,7 +26,8 @@ export const LIMITS = {
   messageSize: limit('MESSAGE_SIZE', ENGINE_LIMITS.messageSize, 100, 1_000_000),
   expressionSteps: limit('EXPRESSION_STEPS', ENGINE_LIMITS.expressionSteps, 1000, BILLION),
   turnSteps: limit('TURN_STEPS', ENGINE_LIMITS.turnSteps, 1000, BILLION),
-  trainingSeconds: limit('TRAINING_SECONDS', 60, 1, 3600),
+  trainingSeconds: limit('TRAINING_SECONDS', 120, 1, 3600),
+  trainingWaitSeconds: limit('TRAINING_WAIT_SECONDS', 5, 0, 3600),
   streamsOfAVisitor: limit('STREAMS_OF_A_VISITOR', 4, 1, 1000),
   streams: limit('STREAMS', 10_000, 1, 1_000_000),
   opensAMinute: limit('OPENS_A_MINUTE', 120, 1, 10_000_000),
@@ -29,6 +35,7 @@ export const LIMITS = {
   channelOpensAMinute: limit('CHANNEL_OPENS_A_MINUTE', 3000, 1, 10_000_000),
   channelMessagesAMinute: limit('CHANNEL_MESSAGES_A_MINUTE', 6000, 1, 10_000_000),
   statementSeconds: limit('STATEMENT_SECONDS', 15, 1, 3600),
+  sweepMinutes: limit('SWEEP_MINUTES', 60, 1, 10_000),
   importSeconds: limit('IMPORT_SECONDS', 20, 1, 600),
   importMegabytes: limit('IMPORT_MEGABYTES', 256, 64, 8192),
   rehearsalSeconds: limit('REHEARSAL_SECONDS', 30, 1, 3600),

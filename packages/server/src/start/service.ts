@@ -16,6 +16,7 @@ import { accountHandlers } from '../http/routes/account.js';
 import { botHandlers } from '../http/routes/bots.js';
 import { conversationHandlers } from '../http/routes/conversations.js';
 import { draftHandlers } from '../http/routes/drafts.js';
+import { keepingHandlers } from '../http/routes/keeping.js';
 import { releaseHandlers } from '../http/routes/releases.js';
 import { simulationHandlers } from '../http/routes/simulations.js';
 import { talkHandlers } from '../http/routes/talk.js';
@@ -25,9 +26,11 @@ import { createChatCompletions } from '../outside/chat-completions.js';
 import { createHttpActions } from '../outside/http-action.js';
 import { Secrets } from '../outside/secrets.js';
 import { Rehearsing } from '../rehearsals/rehearsing.js';
+import { Sweeper } from '../retention/sweeper.js';
 import { Simulations } from '../simulations/simulations.js';
 import { openDatabase } from '../store/database.js';
 import { migrate } from '../store/migrate.js';
+import { LeaseGuard } from '../turns/lease-guard.js';
 import { createRunner } from '../turns/run.js';
 import { Turns } from '../turns/turns.js';
 import { Wakes } from '../turns/wakes.js';
@@ -54,9 +57,10 @@ export async function startService(config: Config, version: string): Promise<Ser
   const db = openDatabase(config.databaseUrl, config.poolSize, config.databaseCluster);
   await migrate(db);
   const process = newId(clock);
+  const guard = new LeaseGuard({ databaseUrl: config.databaseUrl, owner: process, leaseMs: config.leaseMs, clock, log });
   const wakes = new Wakes();
   const news = new News({ db, clock, wakes, log, process });
-  const listeners = new Listeners();
+  const listeners = new Listeners({ db, clock, log, ...config.limits });
   // Whoever talks to the draft next finds it trained.
   const watch = new DraftWatch(db, clock, log);
   const drafts = new Drafts(db, clock, (botId, { document, revision }) => {
@@ -71,7 +75,19 @@ export async function startService(config: Config, version: string): Promise<Ser
   const outbox = new Outbox({ db, clock, wakes, secrets, log, process, allowed: config.privateAddresses });
   const deliveries = { pushes, kick: outbox.kick.bind(outbox) };
   const run = createRunner({ db, clock, secrets, ...outside });
-  const turns = new Turns({ db, clock, loader, run, listeners, deliveries, wakes, log, leaseMs: config.leaseMs, tries: config.limits.turnTries, process });
+  const turns = new Turns({
+    db,
+    clock,
+    loader,
+    run,
+    listeners,
+    deliveries,
+    wakes,
+    log,
+    leaseMs: config.leaseMs,
+    tries: config.limits.turnTries,
+    process,
+  });
   const simulations = new Simulations({ db, clock, loader, listeners, secrets, ...outside });
   const rehearsing = new Rehearsing({ clock, listeners, limits: config.limits });
   const streams = new Set<Response>();
@@ -79,12 +95,13 @@ export async function startService(config: Config, version: string): Promise<Ser
   const app = createApp({
     log,
     secureCookies,
+    trustedProxies: config.trustedProxies,
     findPerson: createPersonFinder(db, clock),
     pages: { console: at('../../../console/dist/site'), chat: at('../../../web-chat/dist/site') },
     handlers: [
       // Those that visitors use come first.
       webChatHandlers({ db, clock, log, wakes, streams, turns, loader, limits: config.limits }),
-      messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl }),
+      messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl, limits: config.limits }),
       serviceHandlers({ db, version, news }),
       accountHandlers({ db, clock, secureCookies }),
       botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(DEMO_FOLDER) }),
@@ -93,6 +110,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       talkHandlers({ db }),
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
       conversationHandlers({ db, clock, turns, wakes, outbox }),
+      keepingHandlers({ db, clock, turns }),
       tryingHandlers({ ...bots, listeners, secrets, model: models.perform }),
     ],
   });
@@ -107,6 +125,8 @@ export async function startService(config: Config, version: string): Promise<Ser
   await news.start();
   turns.start();
   outbox.start();
+  const sweeper = new Sweeper({ db, clock, log, everyMinutes: config.limits.sweepMinutes });
+  sweeper.start();
   const stop = async (): Promise<void> => {
     stopping = true;
     const closed = new Promise<void>((resolve) => server.close(() => resolve()));
@@ -116,9 +136,10 @@ export async function startService(config: Config, version: string): Promise<Ser
     await turns.stop(config.stopMs);
     server.closeAllConnections();
     await closed;
+    await sweeper.stop();
     await news.stop();
     await outbox.stop();
-    await Promise.all([rehearsing.close(), listeners.close(), actions.close(), models.close()]);
+    await Promise.all([guard.close(), rehearsing.close(), listeners.close(), actions.close(), models.close()]);
     await db.destroy();
   };
   const address = server.address();

@@ -46,10 +46,8 @@ export async function listBots(
     ])
     .limit(options.limit);
   void (options.deleted ? query.whereNotNull('b.deleted_at') : query.whereNull('b.deleted_at'));
-  if (options.after !== undefined) {
-    const [at, id] = options.after.split('_');
-    void query.whereRaw('(b.changed_at, b.id) < (?, ?)', [new Date(Number(at)), id ?? '']);
-  }
+  const cursor = /^(\d{1,14})_([\w-]{1,40})$/.exec(options.after ?? '');
+  if (cursor) void query.whereRaw('(b.changed_at, b.id) < (?, ?)', [new Date(Number(cursor[1])), cursor[2] ?? '']);
   return query;
 }
 

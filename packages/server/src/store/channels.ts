@@ -61,7 +61,7 @@ export async function visitAt(
        FROM channels c JOIN bots b ON b.id = c.bot_id
        LEFT JOIN releases r ON r.id = c.release_id
        LEFT JOIN releases l ON l.id = b.live_release_id
-       LEFT JOIN visitors v ON v.bot_id = c.bot_id AND v.key_hash = ?
+       LEFT JOIN visitors v ON v.bot_id = c.bot_id AND v.kind = 'key' AND v.key_hash = ?
        WHERE c.address = ? AND c.kind = ?`,
       [keyHash, address, kind],
     ),

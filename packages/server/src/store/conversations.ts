@@ -1,4 +1,5 @@
 import type { Message } from '@primrose/core';
+import { messageColumn } from './columns.js';
 import type { Db } from './database.js';
 import { statement, transaction } from './hot.js';
 import type { LineRow } from './lines.js';
@@ -43,15 +44,22 @@ export interface TurnRow {
   readonly at: Date;
 }
 
-export async function insertVisitor(db: Db, row: { id: string; botId: string; keyHash: string; at: Date }): Promise<void> {
-  await db('visitors').insert({ id: row.id, bot_id: row.botId, key_hash: row.keyHash, variables: '{}', created_at: row.at });
+/** How a visitor is known: by a key of web chat, or as a sender on a messenger. What is one is never taken for the other. */
+export type VisitorKind = 'key' | 'sender';
+
+interface NewVisitor {
+  readonly id: string;
+  readonly botId: string;
+  readonly kind: VisitorKind;
+  readonly keyHash: string;
+  readonly at: Date;
 }
 
 /** Stores a visitor unless somebody has just done so. */
-export async function ensureVisitor(db: Db, row: { id: string; botId: string; keyHash: string; at: Date }): Promise<void> {
+export async function ensureVisitor(db: Db, { id, botId, kind, keyHash, at }: NewVisitor): Promise<void> {
   await db('visitors')
-    .insert({ id: row.id, bot_id: row.botId, key_hash: row.keyHash, variables: '{}', created_at: row.at })
-    .onConflict('key_hash')
+    .insert({ id, bot_id: botId, kind, key_hash: keyHash, variables: '{}', created_at: at })
+    .onConflict()
     .ignore();
 }
 
@@ -66,8 +74,8 @@ export async function claimConversation(db: Db, visitorId: string, before: strin
   return row?.conversation_id ?? id;
 }
 
-export async function visitorByKey(db: Db, botId: string, keyHash: string): Promise<VisitorRow | undefined> {
-  return db<VisitorRow>('visitors').where({ bot_id: botId, key_hash: keyHash }).first();
+export async function visitorByKey(db: Db, botId: string, kind: VisitorKind, keyHash: string): Promise<VisitorRow | undefined> {
+  return db<VisitorRow & { kind: VisitorKind }>('visitors').where({ bot_id: botId, kind, key_hash: keyHash }).first();
 }
 
 export async function setVisitorConversation(db: Db, id: string, conversationId: string): Promise<void> {
@@ -118,6 +126,23 @@ export async function linesAfter(db: Db, conversationId: string, seq: number): P
   );
 }
 
+/** Buttons are looked for in so many of the last messages of the bot. */
+const CHOICES_IN_LAST = 50;
+
+/** The words of a button that the bot has offered, the last time that it did; undefined where it has not. */
+export async function choiceWords(db: Db, conversationId: string, choice: string): Promise<string | undefined> {
+  const rows: { message: string }[] = await db('chat_lines')
+    .where({ conversation_id: conversationId, who: 'bot' })
+    .orderBy('seq', 'desc')
+    .limit(CHOICES_IN_LAST)
+    .select('message');
+  for (const { message } of rows) {
+    const found = messageColumn.read(message).choices?.find((c) => c.id === choice);
+    if (found) return found.says;
+  }
+  return undefined;
+}
+
 /** A conversation as lists show it. */
 export interface ListedConversation extends ConversationRow {
   readonly channel_id: string;
@@ -156,7 +181,7 @@ export async function listConversations(
     return rows
       .whereNotNull('c.handed_at')
       .orderBy('c.handed_at')
-      .offset(Number(after) || 0);
+      .offset(after !== undefined && /^\d{1,9}$/.test(after) ? Number(after) : 0);
   if (after !== undefined) void rows.where('c.id', '<', after);
   return rows.orderBy('c.id', 'desc');
 }
@@ -205,8 +230,35 @@ function turns(db: Db) {
   return db('turns as t').leftJoin('releases as r', 'r.id', 't.release_id').select('t.*', 'r.number as release_number');
 }
 
-export async function listTurns(db: Db, conversationId: string): Promise<TurnRow[]> {
-  return turns(db).where('t.conversation_id', conversationId).orderBy('t.number').limit(500);
+/** A page of turn sheets is no longer than this, unless one alone is. */
+const PAGE_BYTES = 4_000_000;
+
+/** Of rows with their sizes, in order, how many fit into one page; one at least. */
+export function fitting(rows: readonly { readonly bytes: number }[]): number {
+  let sum = 0;
+  const at = rows.findIndex(({ bytes }) => (sum += bytes) > PAGE_BYTES);
+  return at < 0 ? rows.length : Math.max(1, at);
+}
+
+/** The turns of a conversation behind a number, in order; `more` where that is not all. */
+export async function listTurns(
+  db: Db,
+  conversationId: string,
+  { after, limit }: { after: number; limit: number },
+): Promise<{ rows: TurnRow[]; more: boolean }> {
+  const sizes: { number: number; bytes: number }[] = await db('turns')
+    .where({ conversation_id: conversationId })
+    .where('number', '>', after)
+    .orderBy('number')
+    .limit(limit + 1)
+    .select('number', db.raw('LENGTH(sheet) + LENGTH(timings) AS bytes'));
+  const count = Math.min(limit, fitting(sizes));
+  const last = sizes[count - 1]?.number ?? after;
+  const rows: TurnRow[] = await turns(db)
+    .where('t.conversation_id', conversationId)
+    .whereBetween('t.number', [after + 1, last])
+    .orderBy('t.number');
+  return { rows, more: sizes.length > count };
 }
 
 export async function turnOfEvent(db: Db, eventId: string): Promise<TurnRow | undefined> {

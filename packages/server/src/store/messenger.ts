@@ -32,6 +32,8 @@ export interface ChannelEventRow {
   readonly sender: string | null;
   readonly conversation_id: string | null;
   readonly payload: string | null;
+  /** How often the same happened, the last time at `at`. */
+  readonly times: number;
   readonly at: Date;
 }
 
@@ -41,7 +43,7 @@ const SWEEP_EVERY = 20;
 let insertions = 0;
 
 /** Notes what happened on a channel; only the last hundred are kept. */
-export async function insertChannelEvent(db: Db, row: ChannelEventRow): Promise<void> {
+export async function insertChannelEvent(db: Db, row: Omit<ChannelEventRow, 'times'>): Promise<void> {
   await db('channel_events').insert(row);
   if (insertions++ % SWEEP_EVERY > 0) return;
   const oldest: { id: string } | undefined = await db('channel_events')
@@ -50,6 +52,17 @@ export async function insertChannelEvent(db: Db, row: ChannelEventRow): Promise<
     .offset(KEPT_EVENTS)
     .first('id');
   if (oldest) await db('channel_events').where({ channel_id: row.channel_id }).where('id', '<=', oldest.id).delete();
+}
+
+/** Counts something that anybody can bring about any number of times in the one row that tells of it. */
+export async function countChannelEvent(db: Db, row: Omit<ChannelEventRow, 'times'>, times: number): Promise<void> {
+  const { channel_id, outcome, about, at } = row;
+  const counted = await db('channel_events')
+    .where({ channel_id, outcome, about, sender: null })
+    .orderBy('id', 'desc')
+    .limit(1)
+    .update({ times: db.raw('times + ?', [times]), at });
+  if (counted === 0) await db('channel_events').insert({ ...row, times });
 }
 
 export async function listChannelEvents(db: Db, channelId: string): Promise<ChannelEventRow[]> {

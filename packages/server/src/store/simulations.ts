@@ -1,4 +1,5 @@
 import { wordsIn, type IncomingEvent, type Session, type TurnSheet, type Values } from '@primrose/core';
+import { fitting } from './conversations.js';
 import type { Db } from './database.js';
 import { transaction } from './hot.js';
 
@@ -105,6 +106,27 @@ export async function deleteSimulation(db: Db, id: string): Promise<void> {
 /** All turns of a simulation in the order in which they were run. */
 export async function simulatedTurns(db: Db, simulationId: string): Promise<SimulatedTurnRow[]> {
   return db<SimulatedTurnRow>('simulated_turns').where({ simulation_id: simulationId }).orderBy('seq').limit(MOST_TURNS);
+}
+
+/** The same behind a number, as far as one page goes; `last` is the last one's number where that is not all. */
+export async function simulatedTurnsAfter(
+  db: Db,
+  simulationId: string,
+  { after, limit }: { after: number; limit: number },
+): Promise<{ rows: SimulatedTurnRow[]; last: number | null }> {
+  const sizes: { seq: number; bytes: number }[] = await db('simulated_turns')
+    .where({ simulation_id: simulationId })
+    .where('seq', '>', after)
+    .orderBy('seq')
+    .limit(limit + 1)
+    .select('seq', db.raw('LENGTH(sheet) + LENGTH(timings) AS bytes'));
+  const count = Math.min(limit, fitting(sizes));
+  const last = sizes[count - 1]?.seq ?? after;
+  const rows = await db<SimulatedTurnRow>('simulated_turns')
+    .where({ simulation_id: simulationId })
+    .whereBetween('seq', [after + 1, last])
+    .orderBy('seq');
+  return { rows, last: sizes.length > count ? last : null };
 }
 
 export async function simulatedTurn(

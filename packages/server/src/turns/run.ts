@@ -55,6 +55,8 @@ export interface RunInput {
   readonly onSaid: () => void;
   readonly onWords: OnWords;
   readonly mind: Mind;
+  /** The version of the bot that the journal keeps. */
+  readonly version: string;
 }
 
 export interface RunnerParts {
@@ -73,8 +75,7 @@ export type RunTurn = (input: RunInput) => Promise<RanTurn>;
  */
 export function createRunner({ db, clock, secrets, action, model }: RunnerParts): RunTurn {
   return async (input) => {
-    const { loaded, session, event, eventId, journal, mind, onWords } = input;
-    const { version } = loaded;
+    const { loaded, session, event, eventId, journal, mind, onWords, version } = input;
     const watch = new StopWatch(clock);
     const reach = createReach(db, secrets, loaded.botId, loaded.bot.document);
     const { performers, end } = createPerformers({ clock, action, model, mind, reach, onWords, turnId: eventId });
@@ -111,7 +112,7 @@ async function storeBefore(
   changes: readonly Effect[],
   before: Stored,
 ): Promise<Stored> {
-  const { conversationId, eventId, owner, loaded } = input;
+  const { conversationId, eventId, owner, version } = input;
   const now = clock.now();
   const { due, last } = schedule(said, now, before.dueAt);
   const lines = said.map((message, i) => ({ position: before.said + i, who: 'bot', message, dueAt: due[i] ?? null }) as const);
@@ -119,7 +120,7 @@ async function storeBefore(
   const additions = [
     ...(lines.length > 0 ? [insertLines(conversationId, eventId, lines, { at: now, again: true })] : []),
     ...(input.pushed && lines.length > 0 ? [wantMore(conversationId)] : []),
-    ...changes.map((e) => noteChange({ eventId, path: e.path, version: loaded.version, request: storedRequest(e) })),
+    ...changes.map((e) => noteChange({ eventId, path: e.path, version, request: storedRequest(e) })),
   ];
   try {
     const moved = await transaction(db, (hot) => move(hot, { conversationId, gate, additions }));

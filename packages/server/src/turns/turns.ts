@@ -159,8 +159,7 @@ export class Turns {
     await this.#handBack(id, !away).catch(() => undefined);
     // The commit may have succeeded though its answer was lost: whoever listens reads what there is, or comes back for it.
     this.#parts.wakes.wake(id);
-    if (away)
-      return log.warn({ err: error, conversation: id }, 'the database does not take the turn; it will be tried again');
+    if (away) return log.warn({ err: error, conversation: id }, 'the database does not take the turn; it will be tried again');
     log.error({ err: error, conversation: id, tries: next?.tries }, 'a turn failed and will be tried again');
     if (next && next.tries - next.begun >= tries)
       await this.#putAside(id, next, reasonOf(error)).catch((again: unknown) =>
@@ -181,10 +180,10 @@ export class Turns {
     });
     const pushed = deliveries.pushes(next.channel_kind);
     try {
-      const { document, listens } = loaded.bot;
-      const mind = await prepareMind(listeners, document, listens);
+      const { mind, learning } = await prepareMind(listeners, loaded, begunAs(journal[0]?.version));
       const ran = await run({
         mind,
+        version: learning ? `${loaded.version}${UNTRAINED}` : loaded.version,
         onWords: bySentence((text) => wakes.words(id, text)),
         loaded,
         session,
@@ -228,8 +227,9 @@ export class Turns {
   }
 
   #version(botId: string, version: string): Promise<LoadedBot> {
-    const revision = draftVersion(version);
-    return revision === undefined ? this.#parts.loader.release(version) : this.#parts.loader.draft(botId, revision);
+    const name = version.replace(UNTRAINED, '');
+    const revision = draftVersion(name);
+    return revision === undefined ? this.#parts.loader.release(name) : this.#parts.loader.draft(botId, revision);
   }
 
   /**
@@ -253,6 +253,14 @@ export class Turns {
     wakes.wake(id);
     return false;
   }
+}
+
+/** Behind the version in the journal of a turn that went on before its bot had learned: who takes it up does so as well. */
+const UNTRAINED = ' untrained';
+
+function begunAs(version: string | undefined): 'trained' | 'untrained' | undefined {
+  if (version === undefined) return undefined;
+  return version.endsWith(UNTRAINED) ? 'untrained' : 'trained';
 }
 
 const DIED = 'each time the process that worked on it ended before it was done; it may have run out of memory';

@@ -24,6 +24,12 @@ export class Wakes {
     };
   }
 
+  /** True for the one listener of a conversation that looks by itself for what nobody told of. */
+  leads(conversationId: string, listener: Listener): boolean {
+    const [first] = this.#listeners.get(conversationId) ?? [];
+    return first === listener;
+  }
+
   /** `fresh` may hold lines that were just stored, so that they need not be read again. */
   wake(conversationId: string, fresh: readonly LineRow[] = []): void {
     this.#listeners.get(conversationId)?.forEach((listener) => listener(fresh));

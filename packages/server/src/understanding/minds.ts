@@ -1,7 +1,26 @@
-import { createMind, type BotDocument, type Mind } from '@primrose/core';
+import { createMind, type Mind } from '@primrose/core';
+import type { LoadedBot } from '../bots/loader.js';
 import type { Listeners } from './listeners.js';
 
-/** Gets a bot's listener ready, where it listens; what it then computes for a turn takes no time to wait for. Nothing of it is noted in the journal: the same bot gives the same. */
-export async function prepareMind(listeners: Listeners, document: BotDocument, listens: boolean): Promise<Mind> {
-  return createMind(document, listens ? await listeners.of(document) : undefined);
+/** What understands for a turn, and whether it does so without having learned. */
+export interface PreparedMind {
+  readonly mind: Mind;
+  readonly learning: boolean;
+}
+
+/**
+ * Gets a bot's listener ready, where it listens; what it then computes for a turn takes no time to wait for. Nothing of it is
+ * noted in the journal: the same bot gives the same. `begun` says how an earlier try of the turn went on, and so does this one.
+ */
+export async function prepareMind(
+  listeners: Listeners,
+  { bot, botId, releaseId }: LoadedBot,
+  begun?: 'trained' | 'untrained',
+): Promise<PreparedMind> {
+  const { document, listens } = bot;
+  if (!listens) return { mind: createMind(document, undefined), learning: false };
+  if (begun === 'trained') return { mind: createMind(document, await listeners.of(document, botId)), learning: false };
+  if (begun === 'untrained') return { mind: createMind(document, listeners.untrained(document), true), learning: true };
+  const { listener, learning } = await listeners.soon(document, botId, releaseId !== null);
+  return { mind: createMind(document, listener, learning), learning };
 }

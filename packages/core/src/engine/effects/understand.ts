@@ -19,6 +19,10 @@ export const understood = z.strictObject({
     z.strictObject({ intent: z.string(), score: z.number().min(0).max(1), roles: z.record(z.string(), jsonValue) }),
   ),
   values: z.array(z.strictObject({ entity: z.string(), value: jsonValue, from: z.int(), to: z.int(), text: z.string() })),
+  learning: z
+    .boolean()
+    .optional()
+    .describe('the bot was still learning: only phrases said to the letter and values were understood'),
 });
 const result = understood.extend({ outcome: z.literal('understood') });
 

@@ -1,9 +1,11 @@
 import { z } from 'zod';
 import { name, nodeBase, target, text } from '../../document/shapes.js';
 import { isKnown } from '../../expressions/functions.js';
-import { ANSWER_KINDS, readAnswer, readEntity, type Answer, type AnswerKind } from '../../understanding/answers.js';
+import { ANSWER_KINDS, readAnswer, readEntity, readListed, type Answer, type AnswerKind } from '../../understanding/answers.js';
 import { SURE_FROM } from '../../understanding/listener.js';
 import { compilePattern } from '../../understanding/recognise.js';
+import { wordingsOf } from '../../understanding/wordings.js';
+import { understoodPart } from '../../understanding/words.js';
 import { nearest } from '../../text/nearest.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import { wordsIn } from '../event.js';
@@ -21,6 +23,8 @@ const schema = z.strictObject({
 });
 
 const DEFAULT_TRIES = 2;
+/** From here on an answer is not compared with each wording of an entity. */
+const MANY_WORDINGS = 300;
 
 function isBuiltIn(expects: string): expects is AnswerKind {
   return (ANSWER_KINDS as readonly string[]).includes(expects);
@@ -60,14 +64,17 @@ export const ask = defineKind<z.infer<typeof schema>>({
     const says = compiler.text('/says', node.says);
     const again = node.again === undefined ? says : compiler.text('/again', node.again);
     const tries = node.tries ?? DEFAULT_TRIES;
-    const own = compiler.document.entities?.[node.expects]?.pattern;
-    const pattern = own === undefined ? undefined : compilePattern(own);
-    const ready = readyOptions(node.expects, compiler.document.languages, (l) => compiler.options(node.expects, l));
+    const entity = compiler.document.entities?.[node.expects];
+    const pattern = entity?.pattern === undefined ? undefined : compilePattern(entity.pattern);
+    const wordings = entity?.values && wordingsOf(entity, compiler.document.languages);
+    const many = wordings !== undefined && wordings.size > MANY_WORDINGS ? wordings : undefined;
+    const ready = many ? {} : readyOptions(node.expects, compiler.document.languages, (l) => compiler.options(node.expects, l));
     const read = (turn: Turn, said: string): Answer => {
       const setting = { at: turn.at, zone: turn.zone, language: turn.language };
       if (isBuiltIn(node.expects)) return readAnswer(node.expects, said, setting);
+      if (many) return readListed(said, many);
       if (!pattern) return readEntity(said, ready[turn.language] ?? []);
-      const matcher = pattern.matcher(said);
+      const matcher = pattern.matcher(understoodPart(said));
       return matcher.find() ? { value: matcher.group() ?? '', by: 'as written' } : undefined;
     };
     return {
@@ -103,6 +110,6 @@ function readyOptions<T>(
   expects: string,
   languages: readonly string[],
   options: (language: string) => T | undefined,
-): Record<string, T | undefined> {
+): Readonly<Record<string, T | undefined>> {
   return isBuiltIn(expects) ? {} : Object.fromEntries(languages.map((l) => [l, options(l)]));
 }

@@ -3,7 +3,7 @@ import type { Value } from '../../document/shapes.js';
 import { expression, id, nodeBase, target, template, text } from '../../document/shapes.js';
 import { plainText, readMarkdown } from '../../text/markdown.js';
 import { SURE_FROM } from '../../understanding/listener.js';
-import { matchOption, normalise } from '../../understanding/words.js';
+import { matchOption, normalise, understoodPart } from '../../understanding/words.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import { choiceIn, wordsIn } from '../event.js';
 import { defineKind, sampleText, wordsInOneLanguage, wordUses, type Exit, type Found, type Use } from '../kind.js';
@@ -117,7 +117,7 @@ export const choice = defineKind<Choice>({
         const match = pressed
           ? { id: pressed.id, by: 'pressed' }
           : matchOption(
-              wordsIn(event),
+              understoodPart(wordsIn(event)),
               offered.map((c) => ({ id: c.id, words: [c.says] })),
             );
         const chosen = offered.find((c) => c.id === match?.id);

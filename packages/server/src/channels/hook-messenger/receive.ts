@@ -23,7 +23,9 @@ import { isTester } from '../../store/messenger.js';
 import { statement } from '../../store/hot.js';
 import { insertConversation, type NewConversation } from '../../store/turning.js';
 import { firstState, type Turns } from '../../turns/turns.js';
-import { note } from '../events.js';
+import { addressKey, RateLimit } from '../../http/limits.js';
+import type { Limits } from '../../start/limits.js';
+import { Counted, note } from '../events.js';
 import type { Outbox } from '../outbox.js';
 import { hookMessenger } from './hook-messenger.js';
 
@@ -35,6 +37,28 @@ export interface ReceivingParts {
   readonly loader: BotLoader;
   readonly turns: Turns;
   readonly outbox: Outbox;
+  readonly gate: HookGate;
+}
+
+/** Bodies that are kept with their events, so that they can be kept as samples; larger ones are not. */
+const KEPT_BODIES = 200_000;
+const MINUTE_MS = 60_000;
+/** Forged webhooks of one address a minute; then nothing of it is looked at any more for the rest of it. */
+const FORGERIES = 30;
+
+/** What may come in by webhooks, and what of it is only counted. */
+export class HookGate {
+  readonly channels: RateLimit;
+  readonly senders: RateLimit;
+  readonly forgeries: RateLimit;
+  readonly counted: Counted;
+
+  constructor(db: Db, clock: Clock, limits: Pick<Limits, 'channelMessagesAMinute' | 'messagesAMinute'>) {
+    this.channels = new RateLimit(clock, limits.channelMessagesAMinute, MINUTE_MS);
+    this.senders = new RateLimit(clock, limits.messagesAMinute, MINUTE_MS);
+    this.forgeries = new RateLimit(clock, FORGERIES, MINUTE_MS);
+    this.counted = new Counted({ db, clock });
+  }
 }
 
 /** A messenger's channel that is there, with its mapping. */
@@ -72,15 +96,8 @@ export async function answerHandshake(
     return found?.ok ? found.value : null;
   };
   const passes = read(handshake.passes) === true;
-  const refused = {
-    direction: 'in',
-    outcome: 'refused',
-    about: 'the handshake did not pass',
-    sender: null,
-    payload: null,
-  } as const;
   if (!passes) {
-    await note(parts, channel.row.id, { ...refused, conversation_id: null });
+    parts.gate.counted.refused(channel.row.id, 'the handshake did not pass');
     throw new Refused('handshake-failed', {});
   }
   return textOf(read(handshake.answers));
@@ -103,24 +120,36 @@ export function isSigned(profile: HookProfile, secrets: Readonly<Record<string, 
 /** Takes a webhook: each event of it becomes one of ours, once. */
 export async function takeWebhook(parts: ReceivingParts, channel: HookChannel, req: Request, bytes: Buffer): Promise<Received> {
   const { row, profile } = channel;
-  const refuse = async (code: 'forged-signature' | 'hook-off' | 'hook-no-json', about: string) => {
-    const event = { direction: 'in', outcome: 'refused', about, sender: null, conversation_id: null } as const;
-    await note(parts, row.id, { ...event, payload: code === 'forged-signature' ? null : bytes.toString('utf8') });
+  const { gate } = parts;
+  const refuse = (code: 'forged-signature' | 'hook-off' | 'hook-no-json', about: string): never => {
+    gate.counted.refused(row.id, about);
     throw new Refused(code, {});
   };
+  const from = `${row.id} ${addressKey(req.ip)}`;
+  if (gate.forgeries.isUsedUp(from)) gate.forgeries.refuse();
   const secrets = await parts.secrets.open(channelOwner(row.id));
-  if (!isSigned(profile, secrets, req, bytes)) await refuse('forged-signature', 'the signature is not right');
-  if (row.is_on !== 1) await refuse('hook-off', 'the channel is switched off');
+  if (!isSigned(profile, secrets, req, bytes)) {
+    gate.forgeries.allows(from);
+    refuse('forged-signature', 'the signature is not right');
+  }
+  if (row.is_on !== 1) refuse('hook-off', 'the channel is switched off');
   let body: Value = null;
   try {
     body = jsonColumn.read(bytes.toString('utf8'));
   } catch {
-    await refuse('hook-no-json', 'the body is no JSON');
+    refuse('hook-no-json', 'the body is no JSON');
   }
   const counts = { taken: 0, repeats: 0, passedOver: 0 };
-  for (const reading of readHook(profile, body)) {
-    const payload = JSON.stringify(body);
+  const readings = readHook(profile, body);
+  const payload = bytes.length * readings.length > KEPT_BODIES ? null : bytes.toString('utf8');
+  for (const reading of readings) {
     if (reading.as === 'event') {
+      gate.channels.count(row.id);
+      if (!gate.senders.allows(`${row.id} ${reading.event.sender}`)) {
+        counts.passedOver++;
+        gate.counted.refused(row.id, 'more messages of one sender than are taken in a minute');
+        continue;
+      }
       const repeat = await takeEvent(parts, row, reading.event, payload);
       if (repeat) counts.repeats++;
       else counts.taken++;
@@ -134,7 +163,7 @@ export async function takeWebhook(parts: ReceivingParts, channel: HookChannel, r
   return counts;
 }
 
-async function takeEvent(parts: ReceivingParts, row: ServingChannel, event: HookEvent, payload: string): Promise<boolean> {
+async function takeEvent(parts: ReceivingParts, row: ServingChannel, event: HookEvent, payload: string | null): Promise<boolean> {
   const { db, clock, turns, outbox } = parts;
   const tests = await isTester(db, row.id, event.sender);
   if (!tests && row.live_id === null) {
@@ -189,10 +218,10 @@ async function conversationFor(parts: ReceivingParts, row: ServingChannel, event
   const { db, clock, loader } = parts;
   const keyHash = hashSecret(`${row.id} ${event.sender}`);
   const at = clock.now();
-  let visitor = await store.visitorByKey(db, row.bot_id, keyHash);
+  let visitor = await store.visitorByKey(db, row.bot_id, 'sender', keyHash);
   if (!visitor) {
-    await store.ensureVisitor(db, { id: newId(clock), botId: row.bot_id, keyHash, at });
-    visitor = await store.visitorByKey(db, row.bot_id, keyHash);
+    await store.ensureVisitor(db, { id: newId(clock), botId: row.bot_id, kind: 'sender', keyHash, at });
+    visitor = await store.visitorByKey(db, row.bot_id, 'sender', keyHash);
   }
   if (!visitor) throw new Error('a visitor that was just stored is gone');
   const present = visitor.conversation_id === null ? undefined : await store.findConversation(db, visitor.conversation_id);

@@ -6,11 +6,12 @@ import { Refused } from '../../base/refused.js';
 import type { Handlers } from '../../http/route.js';
 import { channelView } from '../../http/views.js';
 import { channelOwner } from '../../outside/secrets.js';
+import type { Limits } from '../../start/limits.js';
 import { jsonColumn, mappingColumn } from '../../store/columns.js';
 import { insertChannel, listChannels } from '../../store/channels.js';
 import * as store from '../../store/messenger.js';
 import { hookMessenger } from './hook-messenger.js';
-import { answerHandshake, hookChannel, takeWebhook, type ReceivingParts } from './receive.js';
+import { answerHandshake, hookChannel, HookGate, takeWebhook, type ReceivingParts } from './receive.js';
 
 const ADDRESS_LENGTH = 22;
 
@@ -24,12 +25,14 @@ export function assertUsable(profile: HookProfile): void {
 }
 
 /** What the routes of messengers work with. */
-export interface MessengerParts extends ReceivingParts {
+export interface MessengerParts extends Omit<ReceivingParts, 'gate'> {
+  readonly limits: Limits;
   readonly publicUrl: string;
 }
 
 /** Messengers: their settings for people, and the address that takes their webhooks. */
-export function messengerHandlers(parts: MessengerParts): Handlers {
+export function messengerHandlers(given: MessengerParts): Handlers {
+  const parts = { ...given, gate: new HookGate(given.db, given.clock, given.limits) };
   const { db, clock, publicUrl, secrets } = parts;
   const own = async (personId: string, botId: string, id: string) => {
     const bot = await ownBot(db, personId, botId);
@@ -81,6 +84,7 @@ export function messengerHandlers(parts: MessengerParts): Handlers {
         sender: e.sender,
         conversation: e.conversation_id,
         payload: readable(e.payload),
+        times: e.times,
       }));
       return { items, next: null };
     },

@@ -2,33 +2,48 @@ import type { Request, Response } from 'express';
 import { hashSecret, newId, newSecret } from '../../base/clock.js';
 import { bearer } from '../../http/auth.js';
 import type { BotLoader } from '../../bots/loader.js';
-import { RateLimit } from '../../http/limits.js';
+import { addressKey, RateLimit } from '../../http/limits.js';
 import { Refused } from '../../base/refused.js';
 import type { Handlers } from '../../http/route.js';
 import { lineView } from '../../http/views.js';
+import type { Limits } from '../../start/limits.js';
 import { channelByAddress, visitAt, type ServingChannel } from '../../store/channels.js';
 import { stateColumn } from '../../store/columns.js';
 import * as store from '../../store/conversations.js';
+import { dropOpening, findOpening, insertOpening, type OpeningRow } from '../../store/openings.js';
 import type { NewConversation } from '../../store/turning.js';
 import { firstState, type Turns } from '../../turns/turns.js';
 import { dueLines } from '../due.js';
+import { greeting, greetingOf, openEvent } from './openings.js';
 import { streamLines, type StreamParts } from './stream.js';
 import { webChat } from './web-chat.js';
 
 const MINUTE_MS = 60_000;
+/** How long the first message of a visitor waits for the turn with which the bot opened the conversation. */
+const OPENING_MS = 10_000;
 
 /** What the visitor's side works with. */
 export interface WebChatParts extends StreamParts {
   readonly turns: Turns;
   readonly loader: BotLoader;
-  readonly limits: { readonly opensAMinute: number; readonly messagesAMinute: number };
+  readonly limits: Limits;
 }
 
-/** A visitor at a channel, known by their key. */
+/** A visitor at a channel, known by their key. Who has only opened a chat has an opening, and no conversation. */
 interface Visit {
   readonly channel: ServingChannel;
+  readonly keyHash: string;
   readonly visitorId: string;
   readonly conversationId: string | null;
+  readonly opening: OpeningRow | undefined;
+}
+
+interface Beginning {
+  readonly id: string;
+  readonly visitorId: string;
+  readonly releaseId: string;
+  readonly language: string | undefined;
+  readonly at: Date;
 }
 
 /** The release that new conversations get, or the end of the request. */
@@ -41,8 +56,14 @@ function liveRelease(channel: ServingChannel): string {
 export function webChatHandlers(parts: WebChatParts): Handlers {
   const { db, clock, turns, loader, limits } = parts;
   const opens = new RateLimit(clock, limits.opensAMinute, MINUTE_MS);
+  const channelOpens = new RateLimit(clock, limits.channelOpensAMinute, MINUTE_MS);
   const messages = new RateLimit(clock, limits.messagesAMinute, MINUTE_MS);
+  const channelMessages = new RateLimit(clock, limits.channelMessagesAMinute, MINUTE_MS);
 
+  const countOpen = (channel: ServingChannel, req: Request): void => {
+    opens.count(addressKey(req.ip));
+    channelOpens.count(channel.id);
+  };
   const assertOpen = <T extends ServingChannel>(channel: T | undefined): T => {
     if (!channel || channel.bot_deleted !== null) throw new Refused('no-chat', {});
     if (channel.is_on !== 1) throw new Refused('chat-off', {});
@@ -52,15 +73,18 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
     assertOpen(await channelByAddress(db, address, webChat.kind));
   const visit = async (address: string, req: Request): Promise<Visit> => {
     const key = bearer(req);
-    const channel = assertOpen(await visitAt(db, { address, kind: webChat.kind }, key === undefined ? '' : hashSecret(key)));
-    if (channel.visitor_id === null) throw new Refused('visitor-unknown', {});
-    return { channel, visitorId: channel.visitor_id, conversationId: channel.conversation_id };
+    const keyHash = key === undefined ? '' : hashSecret(key);
+    const channel = assertOpen(await visitAt(db, { address, kind: webChat.kind }, keyHash));
+    const { visitor_id: known, conversation_id: conversationId } = channel;
+    if (known !== null && conversationId !== null)
+      return { channel, keyHash, visitorId: known, conversationId, opening: undefined };
+    const opening = await findOpening(db, channel.id, keyHash);
+    if (known === null && !opening) throw new Refused('visitor-unknown', {});
+    // Of a visitor who has not spoken nothing is stored; the id that they will have is that of their conversation.
+    return { channel, keyHash, visitorId: known ?? opening?.conversation_id ?? '', conversationId: null, opening };
   };
-  const begin = async (channel: ServingChannel, visitorId: string, language: string | undefined): Promise<string> => {
-    const releaseId = liveRelease(channel);
-    const state = firstState(await loader.release(releaseId), language);
-    const id = newId(clock);
-    const at = clock.now();
+  /** Stores a conversation with the event that opens it; the bot's turn comes at once. */
+  const begin = async (channel: ServingChannel, { id, visitorId, releaseId, language, at }: Beginning) => {
     const begins: NewConversation = {
       id,
       botId: channel.bot_id,
@@ -68,42 +92,99 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       source: 'channel',
       visitorId,
       releaseId,
-      state,
+      state: firstState(await loader.release(releaseId), language),
       visitorName: null,
       at,
     };
-    const event = { type: 'open', at: at.toISOString(), channel: webChat.kind } as const;
-    await turns.take({ conversationId: id, botId: channel.bot_id, source: channel.id, externalId: `open-${id}`, event, begins });
+    return {
+      conversationId: id,
+      botId: channel.bot_id,
+      source: channel.id,
+      externalId: `open-${id}`,
+      event: openEvent(at),
+      begins,
+    };
+  };
+  const beginNow = async (channel: ServingChannel, visitorId: string, language: string | undefined): Promise<string> => {
+    const id = newId(clock);
+    const at = clock.now();
+    await turns.take(await begin(channel, { id, visitorId, releaseId: liveRelease(channel), language, at }));
     await store.setVisitorConversation(db, visitorId, id);
     return id;
   };
+  /** Somebody speaks in a chat that was only opened: now it is stored, what the bot said first included. */
+  const speakFirst = async ({ channel, keyHash, visitorId }: Visit, opening: OpeningRow): Promise<string> => {
+    const { conversation_id: id, release_id: releaseId, at } = opening;
+    await store.ensureVisitor(db, { id: visitorId, botId: channel.bot_id, kind: 'key', keyHash, at });
+    const language = opening.language ?? undefined;
+    await turns.takeAndWait(await begin(channel, { id, visitorId, releaseId, language, at }), OPENING_MS);
+    await store.setVisitorConversation(db, visitorId, id);
+    await dropOpening(db, keyHash);
+    return id;
+  };
+  /** Opens a chat for somebody of whom nothing is known: one small row, where the bot's first words need nothing from outside. */
+  const openNew = async (channel: ServingChannel, language: string | undefined) => {
+    const key = newSecret();
+    const row: OpeningRow = {
+      key_hash: hashSecret(key),
+      channel_id: channel.id,
+      conversation_id: newId(clock),
+      release_id: liveRelease(channel),
+      language: language ?? null,
+      at: clock.now(),
+    };
+    const lines = await greeting(await loader.release(row.release_id), row);
+    if (lines) {
+      await insertOpening(db, row);
+      return { key, releaseId: row.release_id, language: undefined, lines };
+    }
+    const visitorId = newId(clock);
+    await store.ensureVisitor(db, { id: visitorId, botId: channel.bot_id, kind: 'key', keyHash: row.key_hash, at: row.at });
+    const id = await beginNow(channel, visitorId, language);
+    return { key, releaseId: row.release_id, language: undefined, lines: await store.linesAfter(db, id, 0) };
+  };
   const current = async (id: string | null): Promise<store.ConversationRow | undefined> =>
     id === null ? undefined : store.findConversation(db, id);
+  /** The chat of a key, as it stands; undefined where the key has none here. */
+  const present = async (channel: ServingChannel, key: string) => {
+    const keyHash = hashSecret(key);
+    const visitor = await store.visitorByKey(db, channel.bot_id, 'key', keyHash);
+    const conversation = visitor && (await current(visitor.conversation_id));
+    if (conversation) {
+      const { language } = stateColumn.read(conversation.state);
+      return { key, releaseId: conversation.release_id, language, lines: await store.linesAfter(db, conversation.id, 0) };
+    }
+    const opening = await findOpening(db, channel.id, keyHash);
+    if (!opening) return undefined;
+    return { key, releaseId: opening.release_id, language: undefined, lines: await greetingOf(loader, opening) };
+  };
+  /** The words of a button that the bot has offered in a conversation, or the end of the request. */
+  const wordsOf = async (conversationId: string, choice: string): Promise<string> => {
+    const says = await store.choiceWords(db, conversationId, choice);
+    if (says === undefined) throw new Refused('no-such-choice', { choice });
+    return says;
+  };
 
   return {
     openChat: async ({ params, body, req }) => {
-      opens.count(req.ip ?? '');
       const channel = await serving(params.channel);
-      const known = body.key === undefined ? undefined : await store.visitorByKey(db, channel.bot_id, hashSecret(body.key));
-      const key = known && body.key !== undefined ? body.key : newSecret();
-      const visitorId = known?.id ?? newId(clock);
-      const present = known && (await current(known.conversation_id));
-      if (!present) liveRelease(channel);
-      if (!known)
-        await store.insertVisitor(db, { id: visitorId, botId: channel.bot_id, keyHash: hashSecret(key), at: clock.now() });
-      const id = present?.id ?? (await begin(channel, visitorId, body.language));
-      const conversation = present ?? (await store.findConversation(db, id));
-      if (!conversation) throw new Error(`conversation ${id} is gone`);
-      const { bot } = await loader.release(conversation.release_id ?? liveRelease(channel));
-      const { language } = stateColumn.read(conversation.state);
-      const lines = dueLines(await store.linesAfter(db, id, 0), clock.now()).due.map(lineView);
-      return { key, name: bot.document.name, language, lines };
+      countOpen(channel, req);
+      const known = body.key === undefined ? undefined : await present(channel, body.key);
+      const { key, releaseId, language, lines } = known ?? (await openNew(channel, body.language));
+      const loaded = await loader.release(releaseId ?? liveRelease(channel));
+      const spoken = language ?? firstState(loaded, body.language).language;
+      const shown = dueLines(lines, clock.now()).due.map(lineView);
+      return { key, name: loaded.bot.document.name, language: spoken, lines: shown };
     },
     sayChat: async ({ params, body, req }) => {
-      const { channel, visitorId, conversationId } = await visit(params.channel, req);
+      const visited = await visit(params.channel, req);
+      const { channel, visitorId, opening } = visited;
       messages.count(visitorId);
-      if (conversationId === null) throw new Refused('no-conversation-yet', {});
-      const { id, text, choice } = body;
+      channelMessages.count(channel.id);
+      const conversationId = visited.conversationId ?? (opening && (await speakFirst(visited, opening)));
+      if (conversationId === undefined) throw new Refused('no-conversation-yet', {});
+      const { id, choice } = body;
+      const text = choice === undefined ? body.text : await wordsOf(conversationId, choice);
       const event = {
         type: 'message',
         at: clock.now().toISOString(),
@@ -118,16 +199,27 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
         source: channel.id,
         externalId,
         event,
-        shown: { id, text: text ?? choice ?? '' },
+        shown: { id, text: text ?? '' },
       });
       return { accepted: true, repeat: accepted.repeat };
     },
     startOverChat: async ({ params, req }) => {
-      const { channel, visitorId, conversationId } = await visit(params.channel, req);
-      opens.count(req.ip ?? '');
+      const { channel, keyHash, visitorId, conversationId, opening } = await visit(params.channel, req);
+      countOpen(channel, req);
+      if (opening && conversationId === null) {
+        await insertOpening(db, {
+          ...opening,
+          key_hash: keyHash,
+          conversation_id: newId(clock),
+          release_id: liveRelease(channel),
+          at: clock.now(),
+        });
+        parts.wakes.wake(opening.conversation_id);
+        return { accepted: true };
+      }
       const conversation = await current(conversationId);
       const state = conversation && stateColumn.read(conversation.state);
-      await begin(channel, visitorId, state?.language);
+      await beginNow(channel, visitorId, state?.language);
       if (conversation) {
         await store.endConversation(db, conversation.id, clock.now());
         parts.wakes.wake(conversation.id);
@@ -135,8 +227,14 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       return { accepted: true };
     },
     streamChat: async ({ params, req, res }: { params: { channel: string }; req: Request; res: Response }) => {
-      const { visitorId, conversationId } = await visit(params.channel, req);
-      await streamLines(parts, { visitorId, conversationId: conversationId ?? '' }, req, res);
+      const { channel, keyHash, visitorId, conversationId, opening } = await visit(params.channel, req);
+      const id = conversationId ?? opening?.conversation_id ?? '';
+      const left = async (): Promise<boolean> => {
+        const now = await findOpening(db, channel.id, keyHash);
+        return now !== undefined ? now.conversation_id !== id : store.isLeft(db, visitorId, id);
+      };
+      const before = opening ? await greetingOf(loader, opening) : [];
+      await streamLines(parts, { visitor: keyHash, conversationId: id, before, left }, req, res);
       return undefined;
     },
   };

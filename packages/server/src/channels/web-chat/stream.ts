@@ -4,13 +4,18 @@ import type { Clock } from '../../base/clock.js';
 import { beginEventStream } from '../../base/event-stream.js';
 import type { Db } from '../../store/database.js';
 import type { Wakes } from '../../turns/wakes.js';
+import { HttpProblem } from '../../http/problem.js';
 import { lineView } from '../../http/views.js';
+import type { Limits } from '../../start/limits.js';
 import * as store from '../../store/conversations.js';
+import { statement } from '../../store/hot.js';
+import { lastNumbers } from '../../store/turning.js';
 import type { LineRow } from '../../store/lines.js';
 import { dueLines } from '../due.js';
 
 /** What streams of lines work with; `streams` are the open ones, closed on stop. */
 export interface StreamParts {
+  readonly limits: Pick<Limits, 'streams' | 'streamsOfAVisitor'>;
   readonly db: Db;
   readonly clock: Clock;
   readonly log: Logger;
@@ -22,6 +27,35 @@ const KEEP_ALIVE_MS = 15_000;
 const RETRY_MS = 1_500;
 /** A client that takes nothing for so long is let go; it comes back and resumes where it was. */
 const MAX_STALL_MS = 30_000;
+
+/** Whose stream it is, and of what. */
+export interface Streamed {
+  /** By what streams of the same visitor are counted. */
+  readonly visitor: string;
+  readonly conversationId: string;
+  /** Lines that are not stored: what the bot said when the chat was opened. */
+  readonly before: readonly LineRow[];
+  /** Tells whether the visitor has another conversation now. */
+  readonly left: () => Promise<boolean>;
+}
+
+/** The open streams of each visitor, the oldest first. */
+const byVisitor = new Map<string, Response[]>();
+
+/** Notes a stream; when a visitor has too many, the oldest is told that another window has taken over, and goes. */
+function addStream(visitor: string, res: Response, most: number): () => void {
+  const streams = [...(byVisitor.get(visitor) ?? []), res];
+  byVisitor.set(visitor, streams);
+  if (streams.length > most) {
+    const oldest = streams.shift();
+    oldest?.end('event: elsewhere\ndata: {}\n\n');
+  }
+  return () => {
+    const left = (byVisitor.get(visitor) ?? []).filter((r) => r !== res);
+    if (left.length > 0) byVisitor.set(visitor, left);
+    else byVisitor.delete(visitor);
+  };
+}
 
 /** The line after which a client wants to go on, from its Last-Event-ID: `conversation:seq`. */
 function resumePoint(req: Request, conversationId: string): number {
@@ -35,15 +69,14 @@ function resumePoint(req: Request, conversationId: string): number {
  * comes and is due. Event `line` carries a line, `typing` says that the bot is about to say something, `over` that the
  * conversation was ended and a new one can be opened. No more is read than the client takes.
  */
-export async function streamLines(
-  parts: StreamParts,
-  { visitorId, conversationId }: { readonly visitorId: string; readonly conversationId: string },
-  req: Request,
-  res: Response,
-): Promise<void> {
-  const { clock, wakes, log, streams } = parts;
+export async function streamLines(parts: StreamParts, streamed: Streamed, req: Request, res: Response): Promise<void> {
+  const { db, clock, wakes, log, streams, limits } = parts;
+  const { conversationId } = streamed;
+  if (streams.size >= limits.streams)
+    throw new HttpProblem('not-ready', 'Too many chats are open at once just now. Try again in a moment.');
   beginEventStream(res, RETRY_MS);
-  const pump = new Pump(parts, visitorId, conversationId, resumePoint(req, conversationId), res);
+  const removeStream = addStream(streamed.visitor, res, limits.streamsOfAVisitor);
+  const pump = new Pump(parts, streamed, resumePoint(req, conversationId), res);
   const go = (fresh: readonly LineRow[] = []): void => {
     pump.run(fresh).catch((error: unknown) => {
       log.warn({ err: error }, 'a chat stream was cut off');
@@ -54,8 +87,12 @@ export async function streamLines(
   const silence = wakes.listenForWords(conversationId, (text) => pump.words(text));
   const endAlive = clock.every(KEEP_ALIVE_MS, () => {
     if (!res.writableNeedDrain) res.write(': alive\n\n');
-    // Nothing tells of a line whose commit was cut off after it had succeeded, so each stream looks by itself as well.
-    go();
+    // Nothing tells of a line whose commit was cut off after it had succeeded, so one stream of each conversation looks for it.
+    if (wakes.leads(conversationId, go))
+      statement(db, (hot) => lastNumbers(hot, [conversationId])).then(
+        (found) => wakes.saw(conversationId, found.get(conversationId) ?? 0),
+        (error: unknown) => log.debug({ err: error }, 'new lines could not be looked for'),
+      );
   });
   streams.add(res);
   pump.onDue = go;
@@ -65,6 +102,7 @@ export async function streamLines(
   pump.close();
   unlisten();
   silence();
+  removeStream();
   streams.delete(res);
 }
 
@@ -72,7 +110,7 @@ export async function streamLines(
 class Pump {
   onDue: () => void = () => undefined;
   readonly #parts: StreamParts;
-  readonly #visitorId: string;
+  readonly #streamed: Streamed;
   readonly #conversationId: string;
   readonly #res: Response;
   #seen: number;
@@ -82,10 +120,10 @@ class Pump {
   #typing: number | undefined;
   #endWaiting: (() => void) | undefined;
 
-  constructor(parts: StreamParts, visitorId: string, conversationId: string, seen: number, res: Response) {
+  constructor(parts: StreamParts, streamed: Streamed, seen: number, res: Response) {
     this.#parts = parts;
-    this.#visitorId = visitorId;
-    this.#conversationId = conversationId;
+    this.#streamed = streamed;
+    this.#conversationId = streamed.conversationId;
     this.#seen = seen;
     this.#res = res;
   }
@@ -120,20 +158,26 @@ class Pump {
   }
 
   async #send(): Promise<void> {
-    const { db, clock } = this.#parts;
+    const { clock } = this.#parts;
     const fresh = this.#fresh[0]?.seq === this.#seen + 1 ? this.#fresh : undefined;
     this.#fresh = [];
-    const lines = fresh ?? (await store.linesAfter(db, this.#conversationId, this.#seen));
+    const lines = fresh ?? (await this.#behind(this.#seen));
     const { due, next } = dueLines(lines, clock.now());
     if (due.length > 0) await this.#write(due.map((l) => this.#event(l)).join(''));
     this.#seen = due.at(-1)?.seq ?? this.#seen;
     if (next !== null) return this.#waitUntil(next);
     if (lines.length === store.LINES_AT_ONCE) this.#again = true;
     // Woken without a new line: the visitor may have begun another conversation.
-    else if (lines.length === 0 && (await store.isLeft(db, this.#visitorId, this.#conversationId))) {
+    else if (lines.length === 0 && (await this.#streamed.left())) {
       await this.#write('event: over\ndata: {}\n\n');
       this.#res.end();
     }
+  }
+
+  /** The lines behind a number: those that are stored, and before anything is, what the bot has opened with. */
+  async #behind(seen: number): Promise<readonly LineRow[]> {
+    const stored = await store.linesAfter(this.#parts.db, this.#conversationId, seen);
+    return stored.length > 0 ? stored : this.#streamed.before.filter((l) => l.seq > seen);
   }
 
   #event(line: LineRow): string {

@@ -7,7 +7,7 @@ import type { Db } from '../../store/database.js';
 import type { Turns } from '../../turns/turns.js';
 import type { Wakes } from '../../turns/wakes.js';
 import { HttpProblem } from '../problem.js';
-import { paged, PAGE, type Handlers } from '../route.js';
+import { firstNumber, paged, PAGE, type Handlers } from '../route.js';
 import { conversationView, lineView } from '../views.js';
 
 /** How long a request waits for the bot to take a conversation back. */
@@ -44,13 +44,13 @@ export function conversationHandlers({ db, clock, turns, wakes, outbox }: Conver
       const limit = query.limit ?? PAGE;
       const handed = query.state === 'handed';
       const rows = await store.listConversations(db, bot.id, { handed, limit: limit + 1, after: query.after });
-      const from = handed ? Number(query.after) || 0 : 0;
+      const from = handed ? firstNumber(query.after) : 0;
       const list = paged(rows, limit, conversationView, (r) => (handed ? String(from + limit) : r.id));
       return { ...list, handed: await store.countHanded(db, bot.id) };
     },
     getConversation: async ({ person, params, query }) => {
       const row = await own(person.id, params.bot, params.conversation);
-      const lines = await store.linesAfter(db, row.id, Number(query.after) || 0);
+      const lines = await store.linesAfter(db, row.id, firstNumber(query.after));
       const more = lines.length === store.LINES_AT_ONCE;
       return {
         conversation: conversationView(row),

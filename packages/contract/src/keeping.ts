@@ -1,0 +1,133 @@
+import { jsonValue } from '@primrose/core';
+import { z } from 'zod';
+import { endpoint } from './endpoint.js';
+import * as s from './shapes.js';
+
+const moment = z.iso.datetime();
+const MOST_DAYS = 36_500;
+const days = z.number().int().min(1).max(MOST_DAYS);
+
+/** The kinds of record of a bot that go after a time, in the order in which people read them. */
+export const RECORD_KINDS = ['conversations', 'sheets', 'events', 'visitors', 'webhooks', 'simulations', 'history'] as const;
+export type RecordKind = (typeof RECORD_KINDS)[number];
+
+/** How long one kind of record is kept. `days` is this bot's own time; null for the usual one. */
+export const kept = z.object({
+  kind: z.enum(RECORD_KINDS),
+  about: z.string(),
+  days: days.nullable(),
+  usual: days,
+});
+export type Kept = z.infer<typeof kept>;
+
+/** An event that was put aside, as its turn failed again and again. */
+export const asideEvent = z.object({
+  event: z.string(),
+  conversation: z.string(),
+  at: moment,
+  tries: z.number().int(),
+  reason: z.string(),
+  /** What the visitor said or pressed; null where nobody did. */
+  said: z.string().nullable(),
+  /** When somebody had it tried again. */
+  againAt: moment.nullable(),
+});
+export type AsideEvent = z.infer<typeof asideEvent>;
+
+/** A visitor of a bot, as far as anything is kept of them. */
+export const visitor = z.object({
+  id: z.string(),
+  /** By a key of web chat, or as a sender on a messenger. */
+  by: z.enum(['key', 'sender']),
+  name: z.string().nullable(),
+  firstAt: moment,
+  conversations: z.number().int(),
+  /** How many variables are kept of them. */
+  variables: z.number().int(),
+});
+export type Visitor = z.infer<typeof visitor>;
+
+const keptConversation = z.object({
+  id: z.string(),
+  channel: z.string(),
+  openedAt: moment,
+  lines: z.number().int(),
+  turns: z.number().int(),
+  events: z.number().int(),
+});
+
+/** Everything that is kept of one visitor; what was said stands in the conversations. */
+export const keptVisitor = visitor.extend({
+  values: z.record(z.string(), jsonValue),
+  items: z.array(keptConversation),
+  webhooks: z.number().int(),
+});
+export type KeptVisitor = z.infer<typeof keptVisitor>;
+
+const asideParams = z.object({ bot: z.string().max(80), event: z.string().max(80) });
+const visitorParams = z.object({ bot: z.string().max(80), visitor: z.string().max(80) });
+
+/** How long records are kept, what is kept of a visitor, and what was put aside: a part of the API's list. */
+export const keepingEndpoints = {
+  getRetention: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/retention',
+    about: 'How long each kind of record of a bot is kept',
+    access: 'person',
+    params: s.botParams,
+    reply: s.list(kept),
+  }),
+  setRetention: endpoint({
+    method: 'PUT',
+    path: '/api/bots/:bot/retention',
+    about: 'Keep kinds of record for so many days; null returns to the usual time. What is older goes within the hour',
+    access: 'person',
+    params: s.botParams,
+    body: z.partialRecord(z.enum(RECORD_KINDS), days.nullable()),
+    reply: s.list(kept),
+  }),
+  listVisitors: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/visitors',
+    about: 'The visitors of whom something is kept, the newest first',
+    access: 'person',
+    params: s.botParams,
+    query: s.page.extend({ name: z.string().max(80).optional() }),
+    reply: s.list(visitor),
+  }),
+  getVisitor: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/visitors/:visitor',
+    about: 'Everything that is kept of one visitor',
+    access: 'person',
+    params: visitorParams,
+    reply: keptVisitor,
+  }),
+  eraseVisitor: endpoint({
+    method: 'DELETE',
+    path: '/api/bots/:bot/visitors/:visitor',
+    about:
+      'Erase everything that is kept of one visitor: values, conversations, turn sheets, events, webhooks. It cannot be undone',
+    access: 'person',
+    params: visitorParams,
+    status: 204,
+  }),
+  listAside: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/aside',
+    about: 'Events that were put aside, as their turns failed again and again; the newest first',
+    access: 'person',
+    params: s.botParams,
+    query: s.page,
+    reply: s.list(asideEvent),
+  }),
+  tryAsideAgain: endpoint({
+    method: 'POST',
+    path: '/api/bots/:bot/aside/:event/again',
+    about: 'Answer an event that was put aside after all, in the conversation as it is now',
+    access: 'person',
+    params: asideParams,
+    reply: asideEvent,
+    status: 202,
+  }),
+} as const;

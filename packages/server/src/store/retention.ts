@@ -1,0 +1,214 @@
+import type { Db } from './database.js';
+
+/*
+ * What goes after its time, and what is erased. Every statement takes few rows: a sweep never holds what a turn needs for long.
+ * Each function returns how many rows it took, so that it is called until nothing is left.
+ */
+
+/** Conversations that are taken in one step, and rows of other tables. */
+const CONVERSATIONS_AT_ONCE = 20;
+const ROWS_AT_ONCE = 500;
+
+export async function botsWithTimes(db: Db): Promise<{ id: string; retention: string | null }[]> {
+  return db('bots').select('id', 'retention').orderBy('id');
+}
+
+export async function retentionOf(db: Db, botId: string): Promise<string | null> {
+  const row: { retention: string | null } | undefined = await db('bots').where({ id: botId }).first('retention');
+  return row?.retention ?? null;
+}
+
+export async function setRetention(db: Db, botId: string, retention: string | null): Promise<void> {
+  await db('bots').where({ id: botId }).update({ retention });
+}
+
+/** Tables whose rows belong to a conversation. */
+const OF_CONVERSATION = ['chat_lines', 'turns', 'deliveries', 'events_aside', 'channel_events'] as const;
+
+/** Takes conversations away with all that belongs to them. */
+export async function dropConversations(db: Db, ids: readonly string[]): Promise<number> {
+  if (ids.length === 0) return 0;
+  // Whoever works on one of them finds that it is not theirs any more, and stores nothing.
+  await db('conversations')
+    .whereIn('id', ids)
+    .update({ lease_owner: 'gone', lease_until: new Date('2999-01-01'), version: db.raw('version + 1') });
+  const events = db('events').whereIn('conversation_id', ids).select('id');
+  await db('journal').whereIn('event_id', events).delete();
+  for (const table of OF_CONVERSATION) await db(table).whereIn('conversation_id', ids).delete();
+  await db('events').whereIn('conversation_id', ids).delete();
+  await db('visitors').whereIn('conversation_id', ids).update({ conversation_id: null });
+  return db('conversations').whereIn('id', ids).delete();
+}
+
+async function dropSome(db: Db, rows: Promise<{ id: string }[]>): Promise<number> {
+  return dropConversations(
+    db,
+    (await rows).map((r) => r.id),
+  );
+}
+
+/** Conversations and runs in which nothing was said since `before` and nothing waits. */
+export async function dropOldConversations(db: Db, botId: string, before: Date): Promise<number> {
+  const later = db('chat_lines').whereRaw('chat_lines.conversation_id = c.id').where('at', '>=', before).select(db.raw('1'));
+  return dropSome(
+    db,
+    db('conversations as c')
+      .where('c.bot_id', botId)
+      .where('c.opened_at', '<', before)
+      .whereNull('c.waits_since')
+      .whereNotExists(later)
+      .limit(CONVERSATIONS_AT_ONCE)
+      .select('c.id'),
+  );
+}
+
+export async function dropOldSheets(db: Db, botId: string, before: Date): Promise<number> {
+  const rows: { event_id: string }[] = await db('conversations as c')
+    .join('turns as t', 't.conversation_id', 'c.id')
+    .where('c.bot_id', botId)
+    .where('c.opened_at', '<', before)
+    .where('t.at', '<', before)
+    .limit(ROWS_AT_ONCE)
+    .select('t.event_id');
+  return db('turns')
+    .whereIn(
+      'event_id',
+      rows.map((r) => r.event_id),
+    )
+    .delete();
+}
+
+/** Events that were answered, or put aside; the last one of each conversation stays, as its number counts. */
+export async function dropOldEvents(db: Db, botId: string, before: Date): Promise<number> {
+  const rows: { id: string }[] = await db('conversations as c')
+    .join('events as e', 'e.conversation_id', 'c.id')
+    .where('c.bot_id', botId)
+    .where('c.opened_at', '<', before)
+    .where('e.accepted_at', '<', before)
+    .whereRaw('e.seq < c.done_event')
+    .limit(ROWS_AT_ONCE)
+    .select('e.id');
+  const ids = rows.map((r) => r.id);
+  await db('events_aside').whereIn('event_id', ids).delete();
+  return db('events').whereIn('id', ids).delete();
+}
+
+/** Visitors without a conversation. */
+export async function dropOldVisitors(db: Db, botId: string, before: Date): Promise<number> {
+  const rows: { id: string }[] = await db('visitors as v')
+    .where('v.bot_id', botId)
+    .where('v.created_at', '<', before)
+    .whereNotExists(db('conversations').whereRaw('conversations.visitor_id = v.id').select(db.raw('1')))
+    .limit(ROWS_AT_ONCE)
+    .select('v.id');
+  return db('visitors')
+    .whereIn(
+      'id',
+      rows.map((r) => r.id),
+    )
+    .delete();
+}
+
+export async function dropOldWebhooks(db: Db, botId: string, before: Date): Promise<number> {
+  const channels = db('channels').where({ bot_id: botId }).select('id');
+  return db('channel_events').whereIn('channel_id', channels).where('at', '<', before).limit(ROWS_AT_ONCE).delete();
+}
+
+export async function dropOldSimulations(db: Db, botId: string, before: Date): Promise<number> {
+  const rows: { id: string }[] = await db('simulations')
+    .where({ bot_id: botId })
+    .where('last_at', '<', before)
+    .limit(CONVERSATIONS_AT_ONCE)
+    .select('id');
+  return dropSimulations(
+    db,
+    rows.map((r) => r.id),
+  );
+}
+
+async function dropSimulations(db: Db, ids: readonly string[]): Promise<number> {
+  await db('simulated_turns').whereIn('simulation_id', ids).delete();
+  return db('simulations').whereIn('id', ids).delete();
+}
+
+/** Edits before the last snapshot that is older than `before`: every newer revision is built upon that one. */
+export async function dropOldHistory(db: Db, botId: string, before: Date): Promise<number> {
+  const old: { revision: number } | undefined = await db('edits')
+    .where({ bot_id: botId })
+    .where('at', '<', before)
+    .orderBy('revision', 'desc')
+    .first('revision');
+  if (!old) return 0;
+  const base: { revision: number } | undefined = await db('snapshots')
+    .where({ bot_id: botId })
+    .where('revision', '<=', old.revision)
+    .orderBy('revision', 'desc')
+    .first('revision');
+  if (!base) return 0;
+  const gone = await db('snapshots').where({ bot_id: botId }).where('revision', '<', base.revision).limit(20).delete();
+  return gone + (await db('edits').where({ bot_id: botId }).where('revision', '<=', base.revision).limit(ROWS_AT_ONCE).delete());
+}
+
+/** Bots that were deleted before a moment. */
+export async function botsDeletedBefore(db: Db, before: Date): Promise<string[]> {
+  const rows: { id: string }[] = await db('bots').where('deleted_at', '<', before).limit(10).select('id');
+  return rows.map((r) => r.id);
+}
+
+/** Tables whose rows belong to a bot, and the few that are left of it when all else has gone. */
+const OF_BOT = [
+  'events_aside',
+  'visitors',
+  'edits',
+  'snapshots',
+  'releases',
+  'live_changes',
+  'connections',
+  'samples',
+  'made_up_visitors',
+  'rehearsal_runs',
+  'channels',
+] as const;
+
+/** Takes a part of a bot away; 0 when nothing of it is left. */
+export async function dropPartOfBot(db: Db, botId: string): Promise<number> {
+  const conversations = await dropSome(
+    db,
+    db('conversations').where({ bot_id: botId }).limit(CONVERSATIONS_AT_ONCE).select('id'),
+  );
+  if (conversations > 0) return conversations;
+  const simulations: { id: string }[] = await db('simulations')
+    .where({ bot_id: botId })
+    .limit(CONVERSATIONS_AT_ONCE)
+    .select('id');
+  if (simulations.length > 0)
+    return dropSimulations(
+      db,
+      simulations.map((r) => r.id),
+    );
+  const channels: { id: string }[] = await db('channels').where({ bot_id: botId }).select('id');
+  const ids = channels.map((c) => c.id);
+  for (const table of ['channel_events', 'channel_testers', 'openings'] as const) {
+    const gone = await db(table).whereIn('channel_id', ids).limit(ROWS_AT_ONCE).delete();
+    if (gone > 0) return gone;
+  }
+  await db('secrets')
+    .whereIn('owner', [`connection ${botId}`, ...ids.map((id) => `channel ${id}`)])
+    .delete();
+  for (const table of OF_BOT) {
+    const gone = await db(table).where({ bot_id: botId }).limit(ROWS_AT_ONCE).delete();
+    if (gone > 0) return gone;
+  }
+  return db('bots').where({ id: botId }).delete();
+}
+
+/** What belongs to no bot: links and sessions that have expired, chats opened without a word, classifiers that nobody uses. */
+export async function dropExpired(db: Db, before: Date, classifiersBefore: Date): Promise<number> {
+  const [links, sessions, openings, classifiers] = [
+    await db('sign_in_links').where('expires_at', '<', before).limit(ROWS_AT_ONCE).delete(),
+    await db('console_sessions').where('expires_at', '<', before).limit(ROWS_AT_ONCE).delete(),
+    await db('openings').where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
+    await db('classifiers').where('used_at', '<', classifiersBefore).limit(20).delete(),
+  ];
+  return links + sessions + openings + classifiers;
+}

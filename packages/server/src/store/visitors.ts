@@ -1,0 +1,106 @@
+import type { Db } from './database.js';
+import { dropConversations } from './retention.js';
+
+export interface KeptVisitorRow {
+  readonly id: string;
+  readonly kind: 'key' | 'sender';
+  readonly variables: string;
+  readonly created_at: Date;
+  readonly name: string | null;
+  readonly conversations: number;
+}
+
+function kept(db: Db, botId: string) {
+  const of = db('conversations').whereRaw('conversations.visitor_id = v.id');
+  return db('visitors as v')
+    .where('v.bot_id', botId)
+    .select('v.id', 'v.kind', 'v.variables', 'v.created_at')
+    .select(
+      of.clone().whereNotNull('visitor_name').orderBy('id', 'desc').limit(1).select('visitor_name').as('name'),
+      of.clone().count('*').as('conversations'),
+    );
+}
+
+/** Visitors of a bot, the newest first, behind the one whose id is `after`; `name` is how a name begins. */
+export async function listVisitors(
+  db: Db,
+  botId: string,
+  { limit, after, name }: { limit: number; after: string | undefined; name: string | undefined },
+): Promise<KeptVisitorRow[]> {
+  const rows = kept(db, botId).orderBy('v.id', 'desc').limit(limit);
+  if (after !== undefined) void rows.where('v.id', '<', after);
+  if (name !== undefined)
+    void rows.whereExists(
+      db('conversations')
+        .whereRaw('conversations.visitor_id = v.id')
+        .whereLike('visitor_name', `${name.replace(/[\\%_]/g, '\\$&')}%`)
+        .select(db.raw('1')),
+    );
+  return rows;
+}
+
+export async function findVisitor(db: Db, botId: string, id: string): Promise<KeptVisitorRow | undefined> {
+  return (await kept(db, botId).where('v.id', id).first()) as KeptVisitorRow | undefined;
+}
+
+export interface VisitorConversationRow {
+  readonly id: string;
+  readonly channel: string | null;
+  readonly opened_at: Date;
+  readonly lines: number;
+  readonly turns: number;
+  readonly events: number;
+}
+
+/** The conversations of a visitor with how much is kept of each; at most 500, the newest first. */
+export async function conversationsOfVisitor(db: Db, botId: string, visitorId: string): Promise<VisitorConversationRow[]> {
+  const count = (table: string) => db(table).whereRaw(`${table}.conversation_id = c.id`).count('*').as(table);
+  return db('conversations as c')
+    .leftJoin('channels as ch', 'ch.id', 'c.channel_id')
+    .where({ 'c.bot_id': botId, 'c.visitor_id': visitorId })
+    .orderBy('c.id', 'desc')
+    .limit(500)
+    .select('c.id', 'ch.kind as channel', 'c.opened_at', count('turns'), count('events'))
+    .select(db('chat_lines').whereRaw('chat_lines.conversation_id = c.id').count('*').as('lines'));
+}
+
+/** The sender that a visitor is on each messenger: webhooks bear it. */
+function sendersOf(db: Db, visitorId: string) {
+  return db('deliveries as d')
+    .join('conversations as c', 'c.id', 'd.conversation_id')
+    .where('c.visitor_id', visitorId)
+    .distinct('d.channel_id', 'd.recipient');
+}
+
+/** Webhooks that came from a visitor, or went to one. */
+export async function countWebhooksOf(db: Db, visitorId: string): Promise<number> {
+  let count = 0;
+  for (const { channel_id, recipient } of (await sendersOf(db, visitorId)) as { channel_id: string; recipient: string }[]) {
+    const row: { count?: number | string } | undefined = await db('channel_events')
+      .where({ channel_id, sender: recipient })
+      .count('* as count')
+      .first();
+    count += Number(row?.count ?? 0);
+  }
+  return count;
+}
+
+/** Erases a visitor with everything of them, in small steps. What is erased first is what leads to the rest last. */
+export async function eraseVisitor(db: Db, botId: string, visitorId: string): Promise<void> {
+  for (const { channel_id, recipient } of (await sendersOf(db, visitorId)) as { channel_id: string; recipient: string }[]) {
+    await db('channel_events').where({ channel_id, sender: recipient }).delete();
+    await db('channel_testers').where({ channel_id, sender: recipient }).delete();
+  }
+  for (;;) {
+    const rows: { id: string }[] = await db('conversations')
+      .where({ bot_id: botId, visitor_id: visitorId })
+      .limit(20)
+      .select('id');
+    if (rows.length === 0) break;
+    await dropConversations(
+      db,
+      rows.map((r) => r.id),
+    );
+  }
+  await db('visitors').where({ bot_id: botId, id: visitorId }).delete();
+}
