@@ -358,10 +358,16 @@ describe('a release', () => {
       return one;
     };
     const [stays, moves] = [await visitor(), await visitor()];
+    // Who only opens a chat has no conversation yet.
+    await moves.say('x');
+    await moves.until('One? Heard.');
     await replace(bot, 1, asking('Two?'));
     await stays.say('x');
     await stays.until('One? Heard.');
-    expect(await (await visitor()).until('Two?')).to.have.length(1);
+    const third = await visitor();
+    expect(await third.until('Two?')).to.have.length(1);
+    await third.say('x');
+    await third.until('Two? Heard.');
     const { items } = await client.call('listReleases', { params: { bot }, query: {} });
     expect(items.map((r) => [r.number, r.live, r.open])).to.deep.equal([
       [2, true, 1],

@@ -160,7 +160,13 @@ describe('the steps of a turn on the database', () => {
 
   it('stores nothing of a move that the conversation does not let, also what its transaction did before', async () => {
     const [id, visitor] = [await conversation(), newId(clock)];
-    await store.insertVisitor(db, { id: visitor, botId: id, keyHash: visitor.padEnd(64, '0').slice(0, 64), at: clock.now() });
+    await store.ensureVisitor(db, {
+      id: visitor,
+      botId: id,
+      kind: 'key',
+      keyHash: visitor.padEnd(64, '0').slice(0, 64),
+      at: clock.now(),
+    });
     const line = { position: 0, who: 'bot', message: { text: 'x', blocks: [] }, dueAt: null } as const;
     const say = (owner: string) =>
       transaction(db, async (hot) => {
@@ -331,7 +337,7 @@ describe('the steps of a turn on the database', () => {
   it('keeps both of two changes that two conversations of a visitor make at once', async () => {
     const visitor = newId(clock);
     const keyHash = visitor.padEnd(64, '0').slice(0, 64);
-    await store.insertVisitor(db, { id: visitor, botId: visitor, keyHash, at: clock.now() });
+    await store.ensureVisitor(db, { id: visitor, botId: visitor, kind: 'key', keyHash, at: clock.now() });
     const change = (name: string) =>
       transaction(db, (hot) =>
         turning.changeVisitor(hot, visitor, [

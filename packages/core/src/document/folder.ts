@@ -1,4 +1,5 @@
-import { Document, isMap, isScalar, parseDocument, type YAMLMap } from 'yaml';
+import { Document, isMap, isScalar, parseDocument, visit, type YAMLMap } from 'yaml';
+import { yamlWords } from './yaml-words.js';
 import type { Problem } from './problem.js';
 import type { BotDocument } from './schema.js';
 
@@ -174,8 +175,10 @@ export function readFolder(folder: Folder): FolderResult {
     if (!isBotFile(file) || at in texts) continue;
     const document = parseDocument(text);
     for (const error of document.errors) {
-      problems.push({ file, line: error.linePos?.[0].line ?? 1, message: error.message.split('\n')[0] ?? '' });
+      problems.push({ file, line: error.linePos?.[0].line ?? 1, message: yamlWords(error) });
     }
+    const alias = aliasIn(document);
+    if (alias !== undefined) problems.push({ file, line: lineAt(text, alias.at), message: aliasWords(alias.name) });
     if (document.errors.length === 0 && !isMap(document.contents))
       problems.push({ file, line: 1, message: 'it should hold keys and values' });
     parsed.set(at, { file, document, text });
@@ -184,6 +187,23 @@ export function readFolder(folder: Folder): FolderResult {
   if (problems.length > 0) return { ok: false, problems };
   return assemble(parsed, texts);
 }
+
+/** The first alias (`*name`) in a file: a few of them can stand for any number of values. */
+function aliasIn(document: Document): { readonly name: string; readonly at: number } | undefined {
+  let found: { name: string; at: number } | undefined;
+  visit(document, {
+    Alias: (_key, node) => {
+      found = { name: node.source, at: node.range?.[0] ?? 0 };
+      return visit.BREAK;
+    },
+  });
+  return found;
+}
+
+const aliasWords = (name: string): string =>
+  `"*${name}" stands for a value elsewhere in the file, which is not taken here; write the value itself`;
+
+const lineAt = (text: string, at: number): number => text.slice(0, at).split('\n').length;
 
 /** Files that stand at their former place and at their present one as well. */
 function twice(folder: Folder): FolderProblem[] {

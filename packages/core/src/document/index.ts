@@ -47,4 +47,5 @@ export {
   type Value,
 } from './shapes.js';
 export { FORMAT_VERSION, withPresentPaths } from './upgrade.js';
+export { MAX_NESTING, sizeOf } from './size.js';
 export { applyChanges } from './variables.js';

@@ -24,6 +24,9 @@ export interface Refusals {
   'zip-leads-out': { readonly name: string };
   'zip-too-large': { readonly files: number; readonly bytes: number };
   'zip-cut': Nothing;
+  'file-too-deep': Nothing;
+  'file-too-much': { readonly seconds: number; readonly megabytes: number };
+  'imports-busy': { readonly waiting: number };
   'zip-without-bot': Nothing;
   'file-mistake': { readonly file: string; readonly line: number; readonly message: string };
   'not-paused': Nothing;

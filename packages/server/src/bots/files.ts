@@ -1,9 +1,10 @@
-import { strFromU8, strToU8, unzipSync, zipSync, type UnzipFileInfo } from 'fflate';
+import { strFromU8, strToU8, Unzip, UnzipInflate, zipSync } from 'fflate';
 import { isBotFile, readFolder, writeFolder, type BotDocument } from '@primrose/core';
 import { Refused } from '../base/refused.js';
 
 const MAX_FILES = 2000;
 const MAX_UNPACKED_BYTES = 20_000_000;
+const CHUNK_BYTES = 16_384;
 
 /** A bot as one file: its document as JSON, made for reading. */
 export function writeFile(document: BotDocument): Uint8Array {
@@ -33,42 +34,62 @@ function readJson(bytes: Uint8Array): unknown {
   }
 }
 
-/** Looks at every entry before anything is unpacked: names that lead elsewhere, too many files or too much in them end it. */
-function checkEntry(entry: UnzipFileInfo, sum: { files: number; bytes: number }): boolean {
-  const { name, originalSize } = entry;
-  if (
-    name.startsWith('/') ||
-    name.includes('\\') ||
-    name.includes('\0') ||
-    name.split('/').includes('..') ||
-    /^[a-z]:/i.test(name)
-  )
-    throw new Refused('zip-leads-out', { name });
-  if (name.endsWith('/')) return false;
-  sum.files++;
-  sum.bytes += originalSize;
-  if (sum.files > MAX_FILES || sum.bytes > MAX_UNPACKED_BYTES)
-    throw new Refused('zip-too-large', { files: MAX_FILES, bytes: MAX_UNPACKED_BYTES });
-  return true;
+/** A name that leads out of the folder ends the import. */
+function assertInside(name: string): void {
+  const leadsOut =
+    name.startsWith('/') || name.includes('\\') || name.includes('\0') || name.split('/').includes('..') || /^[a-z]:/i.test(name);
+  if (leadsOut) throw new Refused('zip-leads-out', { name });
+}
+
+/**
+ * Unpacks the files of a bot from a zip, from its beginning to its end: each byte is read once and what comes of it is counted
+ * as it comes, so that neither a size that lies nor entries that share their bytes let more through.
+ */
+function unpack(bytes: Uint8Array): Map<string, Uint8Array> {
+  const files = new Map<string, Uint8Array>();
+  let [entries, unpacked] = [0, 0];
+  const unzip = new Unzip((file) => {
+    assertInside(file.name);
+    entries++;
+    if (entries > MAX_FILES) throw new Refused('zip-too-large', { files: MAX_FILES, bytes: MAX_UNPACKED_BYTES });
+    if (file.name.endsWith('/') || !mayBeBotFile(file.name)) return;
+    const parts: Uint8Array[] = [];
+    file.ondata = (error, part, final) => {
+      if (error) throw error;
+      unpacked += part.length;
+      if (unpacked > MAX_UNPACKED_BYTES) throw new Refused('zip-too-large', { files: MAX_FILES, bytes: MAX_UNPACKED_BYTES });
+      parts.push(part);
+      if (final) files.set(file.name, Buffer.concat(parts));
+    };
+    file.start();
+  });
+  unzip.register(UnzipInflate);
+  for (let at = 0; at < bytes.length; at += CHUNK_BYTES)
+    unzip.push(bytes.subarray(at, at + CHUNK_BYTES), at + CHUNK_BYTES >= bytes.length);
+  return files;
+}
+
+/** By its name it may be a file of a bot, where all stand in one folder as well. */
+function mayBeBotFile(name: string): boolean {
+  return isBotFile(name) || isBotFile(name.slice(name.indexOf('/') + 1));
 }
 
 /** The files of a bot in a zip; where all stand in one folder, that folder is taken off. */
 function readZip(bytes: Uint8Array): unknown {
-  const sum = { files: 0, bytes: 0 };
-  let unpacked: Record<string, Uint8Array>;
+  let unpacked: Map<string, Uint8Array>;
   try {
-    unpacked = unzipSync(bytes, { filter: (entry) => checkEntry(entry, sum) });
+    unpacked = unpack(bytes);
   } catch (error) {
     if (error instanceof Refused) throw error;
     throw new Refused('zip-cut', {});
   }
-  const paths = Object.keys(unpacked);
+  const paths = [...unpacked.keys()];
   const top = paths.find((p) => p.endsWith('/bot.yaml') && p.split('/').length === 2)?.slice(0, -'bot.yaml'.length);
   const prefix = paths.includes('bot.yaml') || top === undefined ? '' : top;
   const own = paths.filter((p) => p.startsWith(prefix) && isBotFile(p.slice(prefix.length)));
   if (own.length === 0) throw new Refused('zip-without-bot', {});
   const folder = readFolder(
-    Object.fromEntries(own.map((p) => [p.slice(prefix.length), strFromU8(unpacked[p] ?? new Uint8Array())])),
+    Object.fromEntries(own.map((p) => [p.slice(prefix.length), strFromU8(unpacked.get(p) ?? new Uint8Array())])),
   );
   if (folder.ok) return folder.source;
   const [first] = folder.problems;

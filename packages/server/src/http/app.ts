@@ -6,10 +6,13 @@ import type { Logger } from 'pino';
 import { z } from 'zod';
 import { endpoints, openApiDocument, turnRecord, type Endpoint } from '@primrose/contract';
 import { documentJsonSchema } from '@primrose/core';
+import { sleep, type Clock } from '../base/clock.js';
 import type { Db } from '../store/database.js';
 import type { News } from '../observe/news.js';
 import { HttpProblem, problemHandler } from './problem.js';
 import { addRoutes, type FindPerson, type Handlers } from './route.js';
+
+const HEALTH_MS = 1500;
 
 /** The folders of the built pages. */
 export interface Pages {
@@ -71,10 +74,12 @@ export function createApp({ log, findPerson, handlers, pages, secureCookies, tru
 /** What the service says of itself: whether it is ready, and its API. */
 export function serviceHandlers({
   db,
+  clock,
   version,
   news,
 }: {
   readonly db: Db;
+  readonly clock: Clock;
   readonly version: string;
   readonly news: News;
 }): Handlers {
@@ -87,13 +92,19 @@ export function serviceHandlers({
   }));
   return {
     health: async () => {
+      // A database that is frozen answers nothing: whoever asks is to hear so soon, not when the statement's time is over.
+      const { done, wake } = sleep(clock, HEALTH_MS);
+      const late = done.then(() => Promise.reject(new Error('late')));
       try {
-        await db.raw('SELECT 1');
+        await Promise.race([db.raw('SELECT 1'), late]);
       } catch {
         throw new HttpProblem(
           'not-ready',
           'The database does not answer. Is MariaDB running, and is PRIMROSE_DATABASE_URL right?',
         );
+      } finally {
+        late.catch(() => undefined);
+        wake();
       }
       return { ready: true, version, processes: news.processes };
     },

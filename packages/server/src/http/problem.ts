@@ -29,10 +29,14 @@ export function detailsOf(error: unknown): ProblemDetails | undefined {
   return error instanceof Refused ? wordedProblem(error) : undefined;
 }
 
+const sizeWords = (bytes: number): string =>
+  bytes >= 2 ** 20 ? `${Math.round(bytes / 2 ** 20)} MB` : `${Math.round(bytes / 1024)} kB`;
+
 /** Errors of the libraries in front of us and of the database, translated once, by code. */
 function translate(error: unknown): ProblemDetails | undefined {
-  const { type, status } = error as { type?: string; status?: number };
-  if (type === 'entity.too.large') return problemDetails('too-large', 'The body is larger than 4 MB. Send less at once.');
+  const { type, status, limit = 0 } = error as { type?: string; status?: number; limit?: number };
+  if (type === 'entity.too.large')
+    return problemDetails('too-large', `The body is larger than ${sizeWords(limit)}. Send less at once.`);
   if (type === 'entity.parse.failed')
     return problemDetails('invalid-input', 'The body cannot be read as JSON. Check its quotes and commas.');
   if (type === 'charset.unsupported' || type === 'encoding.unsupported')
@@ -46,8 +50,6 @@ function translate(error: unknown): ProblemDetails | undefined {
       'The database has no room left on its disk. Nothing was stored; make room there, then try again.',
     );
   }
-  if (error instanceof RangeError)
-    return problemDetails('invalid-input', 'The body is nested too deeply. Send something flatter.');
   if (typeof status === 'number' && status >= 400 && status < 500)
     return problemDetails('invalid-input', 'The request cannot be read. Check its address and body.');
   return undefined;

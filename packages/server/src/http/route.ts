@@ -1,4 +1,4 @@
-import express, { type Express, type Request, type Response } from 'express';
+import express, { type Express, type NextFunction, type Request, type Response } from 'express';
 import type { z } from 'zod';
 import {
   endpoints,
@@ -11,8 +11,10 @@ import {
   type ReplyOf,
   type FieldError,
 } from '@primrose/contract';
-import { pointer } from '@primrose/core';
+import { pointer, sizeOf } from '@primrose/core';
+import { Refused } from '../base/refused.js';
 import type { Person } from '../store/people.js';
+import { bearer } from './auth.js';
 import { HttpProblem } from './problem.js';
 
 /** What a handler gets: input that its endpoint's schemas accepted, and who asks. */
@@ -31,7 +33,10 @@ export type Handlers = { readonly [N in EndpointName]?: Handler<N> };
 export type FindPerson = (req: Request) => Promise<Person>;
 
 export const PAGE = 50;
+/** What people may send, and what anybody may. */
 const BODY_LIMIT = '4mb';
+const PUBLIC_LIMIT = '64kb';
+const HOOK_LIMIT = '1mb';
 
 /** Cuts a list that was read one longer than a page; `next` is the cursor of the following page. */
 export function paged<T, V>(
@@ -68,9 +73,14 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
   for (const [name, handler] of Object.entries(handlers) as [EndpointName, Handler<EndpointName>][]) {
     const e = endpoints[name] as Endpoint;
     const method = e.method.toLowerCase() as 'get';
-    const reader = e.upload ? express.raw({ type: [...e.upload], limit: BODY_LIMIT }) : express.json({ limit: BODY_LIMIT });
-    app[method](e.path, reader, async (req, res) => {
-      const person = e.access === 'person' ? await findPerson(req) : NOBODY;
+    // Who asks is known before anything that they send is read.
+    const identified = async (req: Request, res: Response, next: NextFunction): Promise<void> => {
+      if (e.access === 'visitor' && bearer(req) === undefined) throw new Refused('visitor-unknown', {});
+      if (e.access === 'person') res.locals['person'] = await findPerson(req);
+      next();
+    };
+    app[method](e.path, identified, bodyReader(e), async (req: Request, res: Response) => {
+      const person = (res.locals['person'] as Person | undefined) ?? NOBODY;
       const asked = {
         params: read(e.params, req.params, ''),
         query: read(e.query, req.query, ''),
@@ -87,10 +97,18 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
   }
 }
 
+function bodyReader(e: Endpoint) {
+  const known = e.access === 'person';
+  if (e.upload) return express.raw({ type: [...e.upload], limit: known ? BODY_LIMIT : HOOK_LIMIT });
+  return express.json({ limit: known ? BODY_LIMIT : PUBLIC_LIMIT });
+}
+
 function readBody(e: Endpoint, req: Request): unknown {
   if (!e.body) return undefined;
   if (!req.is('application/json'))
     throw new HttpProblem('wrong-content-type', 'Send the body as JSON with the header content-type: application/json.');
+  if (sizeOf(req.body) === Infinity)
+    throw new HttpProblem('invalid-input', 'The body is nested too deeply. Send something flatter.');
   return read(e.body, req.body, '');
 }
 

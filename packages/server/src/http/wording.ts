@@ -102,6 +102,19 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'invalid-document',
     says: () => 'The zip cannot be unpacked. It may have been cut off on its way; export it again.',
   },
+  'file-too-deep': {
+    as: 'invalid-document',
+    says: () => 'The file holds values that are nested too deeply. Nothing was imported.',
+  },
+  'file-too-much': {
+    as: 'too-large',
+    says: ({ seconds, megabytes }) =>
+      `The file could not be read within ${seconds} s and ${megabytes} MB of memory. Nothing was imported; split it, or write it more plainly.`,
+  },
+  'imports-busy': {
+    as: 'too-many',
+    says: ({ waiting }) => `${waiting} files wait to be read already. Import this one when they are done.`,
+  },
   'zip-without-bot': {
     as: 'invalid-document',
     says: () => 'The zip holds no bot: there is no bot.yaml in it. Choose a zip that was exported from Primrose.',

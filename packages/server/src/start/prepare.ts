@@ -28,6 +28,10 @@ const MESSENGER_NAME = 'Gullpost';
 /** What the stand-in messenger and the demo's channel agree on; made up, and only good for the stand-in. */
 const MESSENGER_SECRETS = { token: 'gull-token', seal: 'gull-seal', check: 'gull-check' } as const;
 
+/** A migration may take its time. */
+const MIGRATION_MS = 600_000;
+const TOKENS_OF_A_NAME = 5;
+
 export interface Prepared {
   readonly console: string;
   readonly api: string;
@@ -39,7 +43,7 @@ export interface Prepared {
 
 export interface PrepareOptions {
   readonly demo: boolean;
-  /** A new token under this name, in place of the one that had it. */
+  /** A new token under this name. */
   readonly tokenName?: string;
   /** Addresses of stand-ins by connection name, for the demo bot. */
   readonly standIns: Readonly<Record<string, string>>;
@@ -47,7 +51,7 @@ export interface PrepareOptions {
 
 /** Brings the database up to date, sees to the owner and the demo, and makes a sign-in link. */
 export async function prepare(config: Config, options: PrepareOptions): Promise<Prepared> {
-  const db = openDatabase(config.databaseUrl, 4, config.databaseCluster);
+  const db = openDatabase(config.databaseUrl, 4, { cluster: config.databaseCluster, statementMs: MIGRATION_MS });
   const clock = systemClock;
   try {
     await migrate(db);
@@ -56,7 +60,7 @@ export async function prepare(config: Config, options: PrepareOptions): Promise<
     const demo = options.demo ? await ensureDemo({ db, secrets }, owner.id, options.standIns) : undefined;
     const link = newSecret();
     await people.insertSignInLink(db, hashSecret(link), owner.id, new Date(clock.now().getTime() + LINK_VALID_MS));
-    const token = options.tokenName === undefined ? null : await replaceToken(db, owner.id, options.tokenName);
+    const token = options.tokenName === undefined ? null : await anotherToken(db, owner.id, options.tokenName);
     return {
       console: `${config.publicUrl}/sign-in#${link}`,
       api: `${config.publicUrl}/api`,
@@ -77,9 +81,12 @@ async function ensureOwner(db: Db): Promise<people.Person> {
   return person;
 }
 
-async function replaceToken(db: Db, personId: string, name: string): Promise<string> {
-  await people.deleteToken(db, personId, { name });
-  return (await makeToken({ db, clock: systemClock }, personId, name)).secret;
+/** Makes a token. The last ones of the same name stay valid: a script that has read one goes on working over the next start. */
+async function anotherToken(db: Db, personId: string, name: string): Promise<string> {
+  const made = await makeToken({ db, clock: systemClock }, personId, name);
+  const same = (await people.listTokens(db, personId)).filter((t) => t.name === name);
+  for (const { id } of same.slice(0, -TOKENS_OF_A_NAME)) await people.deleteToken(db, personId, { id });
+  return made.secret;
 }
 
 interface DemoAddresses {

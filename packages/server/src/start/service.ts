@@ -2,8 +2,9 @@ import type { Response } from 'express';
 import { createServer, type Server } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import { pino } from 'pino';
-import { newId, systemClock } from '../base/clock.js';
+import { newId, sleep, systemClock } from '../base/clock.js';
 import { createBotLoader } from '../bots/loader.js';
+import { FileReading } from '../bots/reading.js';
 import { messengerHandlers } from '../channels/hook-messenger/routes.js';
 import { Outbox } from '../channels/outbox.js';
 import { pushes } from '../channels/registry.js';
@@ -43,6 +44,9 @@ export interface Service {
   readonly stop: () => Promise<void>;
 }
 
+const MIGRATION_MS = 600_000;
+/** What the rest of a stop may take, beyond the time that turns have. */
+const STOP_REST_MS = 3000;
 /** Longer than clients and proxies keep a connection that nobody uses, so that none is closed while a request is on its way. */
 const KEEP_ALIVE_MS = 65_000;
 
@@ -54,20 +58,24 @@ export async function startService(config: Config, version: string): Promise<Ser
   const log = pino({ level: config.logLevel });
   const clock = systemClock;
   const { publicUrl, secureCookies } = config;
-  const db = openDatabase(config.databaseUrl, config.poolSize, config.databaseCluster);
-  await migrate(db);
+  const { limits } = config;
+  await migrateAlone(config);
+  const db = openDatabase(config.databaseUrl, config.poolSize, {
+    cluster: config.databaseCluster,
+    statementMs: limits.statementSeconds * 1000,
+  });
   const process = newId(clock);
   const guard = new LeaseGuard({ databaseUrl: config.databaseUrl, owner: process, leaseMs: config.leaseMs, clock, log });
   const wakes = new Wakes();
   const news = new News({ db, clock, wakes, log, process });
-  const listeners = new Listeners({ db, clock, log, ...config.limits });
+  const listeners = new Listeners({ db, clock, log, ...limits });
   // Whoever talks to the draft next finds it trained.
   const watch = new DraftWatch(db, clock, log);
   const drafts = new Drafts(db, clock, (botId, { document, revision }) => {
     listeners.prepare(botId, document);
     watch.tell(botId, revision);
   });
-  const loader = createBotLoader(db, drafts, config.limits);
+  const loader = createBotLoader(db, drafts, limits);
   const actions = createHttpActions(config.privateAddresses);
   const models = createChatCompletions(config.privateAddresses);
   const secrets = new Secrets(db, clock, config.secretKey);
@@ -85,13 +93,14 @@ export async function startService(config: Config, version: string): Promise<Ser
     wakes,
     log,
     leaseMs: config.leaseMs,
-    tries: config.limits.turnTries,
+    tries: limits.turnTries,
     process,
   });
   const simulations = new Simulations({ db, clock, loader, listeners, secrets, ...outside });
-  const rehearsing = new Rehearsing({ clock, listeners, limits: config.limits });
+  const rehearsing = new Rehearsing({ clock, listeners, limits: limits });
   const streams = new Set<Response>();
   const bots = { db, clock, drafts };
+  const files = new FileReading(clock, limits);
   const app = createApp({
     log,
     secureCookies,
@@ -100,12 +109,12 @@ export async function startService(config: Config, version: string): Promise<Ser
     pages: { console: at('../../../console/dist/site'), chat: at('../../../web-chat/dist/site') },
     handlers: [
       // Those that visitors use come first.
-      webChatHandlers({ db, clock, log, wakes, streams, turns, loader, limits: config.limits }),
-      messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl, limits: config.limits }),
-      serviceHandlers({ db, version, news }),
+      webChatHandlers({ db, clock, log, wakes, streams, turns, loader, limits: limits }),
+      messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl, limits: limits }),
+      serviceHandlers({ db, clock, version, news }),
       accountHandlers({ db, clock, secureCookies }),
       botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(DEMO_FOLDER) }),
-      draftHandlers({ ...bots, log, watch, streams }),
+      draftHandlers({ ...bots, log, watch, streams, files }),
       releaseHandlers({ ...bots, rehearsing }),
       talkHandlers({ db }),
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
@@ -125,9 +134,9 @@ export async function startService(config: Config, version: string): Promise<Ser
   await news.start();
   turns.start();
   outbox.start();
-  const sweeper = new Sweeper({ db, clock, log, everyMinutes: config.limits.sweepMinutes });
+  const sweeper = new Sweeper({ db, clock, log, everyMinutes: limits.sweepMinutes });
   sweeper.start();
-  const stop = async (): Promise<void> => {
+  const stopAll = async (): Promise<void> => {
     stopping = true;
     const closed = new Promise<void>((resolve) => server.close(() => resolve()));
     streams.forEach((s) => s.destroy());
@@ -139,11 +148,27 @@ export async function startService(config: Config, version: string): Promise<Ser
     await sweeper.stop();
     await news.stop();
     await outbox.stop();
-    await Promise.all([guard.close(), rehearsing.close(), listeners.close(), actions.close(), models.close()]);
+    await Promise.all([guard.close(), files.close(), rehearsing.close(), listeners.close(), actions.close(), models.close()]);
     await db.destroy();
+  };
+  /** However slow any part is to stop, all of them have one time together; what is left then ends with the process. */
+  const stop = async (): Promise<void> => {
+    const { done, wake } = sleep(clock, config.stopMs + STOP_REST_MS);
+    await Promise.race([stopAll(), done]);
+    wake();
   };
   const address = server.address();
   return { port: typeof address === 'object' && address ? address.port : config.port, stop };
+}
+
+/** Brings the database up to date, which may take longer than a statement of the running service. */
+async function migrateAlone(config: Config): Promise<void> {
+  const db = openDatabase(config.databaseUrl, 2, { cluster: config.databaseCluster, statementMs: MIGRATION_MS });
+  try {
+    await migrate(db);
+  } finally {
+    await db.destroy();
+  }
 }
 
 function listen(server: Server, { host, port }: Config): Promise<void> {

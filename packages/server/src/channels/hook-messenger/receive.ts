@@ -121,8 +121,13 @@ export function isSigned(profile: HookProfile, secrets: Readonly<Record<string, 
 export async function takeWebhook(parts: ReceivingParts, channel: HookChannel, req: Request, bytes: Buffer): Promise<Received> {
   const { row, profile } = channel;
   const { gate } = parts;
-  const refuse = (code: 'forged-signature' | 'hook-off' | 'hook-no-json', about: string): never => {
-    gate.counted.refused(row.id, about);
+  const refuse = async (code: 'forged-signature' | 'hook-off' | 'hook-no-json', about: string): Promise<never> => {
+    const authentic = profile.signature !== undefined && code !== 'forged-signature';
+    const told = { direction: 'in', outcome: 'refused', about, sender: null, conversation_id: null } as const;
+    // What bears the right signature is listed with its body; what anybody can send is only counted.
+    if (authentic) gate.channels.count(row.id);
+    if (authentic) await note(parts, row.id, { ...told, payload: bytes.toString('utf8') });
+    else gate.counted.refused(row.id, about);
     throw new Refused(code, {});
   };
   const from = `${row.id} ${addressKey(req.ip)}`;
@@ -130,14 +135,14 @@ export async function takeWebhook(parts: ReceivingParts, channel: HookChannel, r
   const secrets = await parts.secrets.open(channelOwner(row.id));
   if (!isSigned(profile, secrets, req, bytes)) {
     gate.forgeries.allows(from);
-    refuse('forged-signature', 'the signature is not right');
+    await refuse('forged-signature', 'the signature is not right');
   }
-  if (row.is_on !== 1) refuse('hook-off', 'the channel is switched off');
+  if (row.is_on !== 1) await refuse('hook-off', 'the channel is switched off');
   let body: Value = null;
   try {
     body = jsonColumn.read(bytes.toString('utf8'));
   } catch {
-    refuse('hook-no-json', 'the body is no JSON');
+    await refuse('hook-no-json', 'the body is no JSON');
   }
   const counts = { taken: 0, repeats: 0, passedOver: 0 };
   const readings = readHook(profile, body);

@@ -112,8 +112,16 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
     await store.setVisitorConversation(db, visitorId, id);
     return id;
   };
+  /** First words that are on their way, by visitor: several at once begin one conversation. */
+  const beginning = new Map<string, Promise<string>>();
+  const speakFirst = (visited: Visit, opening: OpeningRow): Promise<string> => {
+    const { keyHash } = visited;
+    const under = beginning.get(keyHash) ?? storeOpening(visited, opening).finally(() => beginning.delete(keyHash));
+    beginning.set(keyHash, under);
+    return under;
+  };
   /** Somebody speaks in a chat that was only opened: now it is stored, what the bot said first included. */
-  const speakFirst = async ({ channel, keyHash, visitorId }: Visit, opening: OpeningRow): Promise<string> => {
+  const storeOpening = async ({ channel, keyHash, visitorId }: Visit, opening: OpeningRow): Promise<string> => {
     const { conversation_id: id, release_id: releaseId, at } = opening;
     await store.ensureVisitor(db, { id: visitorId, botId: channel.bot_id, kind: 'key', keyHash, at });
     const language = opening.language ?? undefined;

@@ -4,15 +4,16 @@ import { createBot, ownBot, ownDraft, ownRelease } from '../../bots/bots.js';
 import { acceptDocument, storedDocument } from '../../bots/documents.js';
 import { streamEdits, type Streaming } from '../../drafts/watch.js';
 import type { DraftAt } from '../../drafts/drafts.js';
-import { readFile, writeFile, writeZip } from '../../bots/files.js';
+import { writeFile, writeZip } from '../../bots/files.js';
+import type { FileReading } from '../../bots/reading.js';
 import { listEdits, listHistory, nextRedo, nextUndo } from '../../store/edits.js';
 import type { BotParts } from '../../bots/bots.js';
 import { numberCursor, paged, PAGE, sendFile, type Handlers } from '../route.js';
 import { botView, draftView, editView, pastEditView } from '../views.js';
 
 /** Drafts: editing, undoing, history, and bots as files. */
-export function draftHandlers(parts: BotParts & Streaming): Handlers {
-  const { db, clock, drafts } = parts;
+export function draftHandlers(parts: BotParts & Streaming & { readonly files: FileReading }): Handlers {
+  const { db, clock, drafts, files } = parts;
 
   /** What the person who asks could undo and redo now. */
   const steps = async (botId: string, personId: string) => {
@@ -88,12 +89,12 @@ export function draftHandlers(parts: BotParts & Streaming): Handlers {
     },
     importBot: async ({ person, params, query, req }) => {
       const { id } = await ownBot(db, person.id, params.bot);
-      const outcome = acceptDocument(readFile(req.body as Buffer));
+      const outcome = await files.read(req.body as Buffer);
       const now = await drafts.replace({ botId: id, personId: person.id, revision: query.revision, kind: 'import' }, outcome);
       return drafted(id, person.id, outcome, now);
     },
     importNewBot: async ({ person, req }) => {
-      const document = acceptDocument(readFile(req.body as Buffer));
+      const document = await files.read(req.body as Buffer);
       return draftView(await createBot(db, clock, person.id, document), { undo: false, redo: false });
     },
   };
