@@ -172,7 +172,7 @@ describe('patches', () => {
 });
 
 describe('checks', () => {
-  const found = (nodes: Record<string, unknown>, more = {}) => codes(checkBot(botOf(nodes, more)));
+  const found = (nodes: Record<string, unknown>, more = {}) => codes(checkBot(botOf(nodes, { languages: ['en'], ...more })));
 
   it('finds exits that lead nowhere, or to what is not there', () => {
     expect(found({ a: { kind: 'say', says: 'x' } })).to.deep.equal(['a/exits/said dangling-exit']);
@@ -197,7 +197,7 @@ describe('checks', () => {
           b: { kind: 'say', says: 'So {{ flow.dai }} {{ session.reference }} {{ day }}', exits: { said: 'c' } },
           c: END,
         },
-        { variables: { session: { reference: { type: 'text' } } } },
+        { languages: ['en'], variables: { session: { reference: { type: 'text' } } } },
       ),
     );
     expect(problems.map((p) => [p.code, p.facts['name'], p.facts['suggestion'] ?? null])).to.deep.equal([

@@ -128,6 +128,36 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
   ],
   ['loop-cut', { runs: 200 }, 'The turn was cut after 200 nodes without waiting. Put an ask or a choice into the loop.'],
   [
+    'expression-type',
+    { near: 'flow.count > "0"', message: '> does not work between a number and a text' },
+    '"flow.count > "0"" will not work: > does not work between a number and a text.',
+  ],
+  [
+    'call-circle',
+    { flows: ['a', 'b'] },
+    'These flows call each other in a circle: a, b. A walk through it is ended when it is too deep; let one of them lead back instead.',
+  ],
+  [
+    'untranslated',
+    { language: 'fr', texts: 2, intents: 1, values: 0, first: 'main/hello/says' },
+    'Not everything is said in "fr": 2 texts, 1 intent without a phrase. The first is main/hello/says. Write the words, or take the language away.',
+  ],
+  [
+    'no-secret',
+    { name: 'office' },
+    'The connection "office" shows a secret, and none is kept for it. With a stand-in it works, with visitors it fails: enter the secret on the Actions page.',
+  ],
+  [
+    'entity-crowded',
+    { name: 'town', count: 12 },
+    '"town" has so many wordings that 12 of them are recognised only with fewer misspellings than others.',
+  ],
+  [
+    'too-many-phrases',
+    { phrases: 9000, learned: 5700, most: 19 },
+    'There are 9000 phrases, which is more than there is time to learn. 5700 are learned: the first 19 of each intent. Keep those that differ most.',
+  ],
+  [
     'value-too-large',
     { name: 'flow.list', size: 700_000, most: 200_000 },
     'flow.list was left as it was: its new value would be 700000 characters, and at most 200000 are kept of one value.',

@@ -49,7 +49,7 @@ describe('on a database cluster of three nodes', () => {
   });
 
   it('one of many claims on different nodes holds', async () => {
-    const dbs: Db[] = NODES.map((url) => openDatabase(url, 2, true));
+    const dbs: Db[] = NODES.map((url) => openDatabase(url, 2, { cluster: true }));
     const id = newId(systemClock);
     const [first] = dbs;
     await first?.('conversations').insert({
@@ -82,7 +82,7 @@ describe('on a database cluster of three nodes', () => {
   });
 
   it('changes to one visitor’s variables on all nodes at once are all kept', async () => {
-    const dbs = NODES.map((url) => openDatabase(url, 2, true));
+    const dbs = NODES.map((url) => openDatabase(url, 2, { cluster: true }));
     const id = newId(systemClock);
     await dbs[0]?.('visitors').insert({
       id,

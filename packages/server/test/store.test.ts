@@ -199,7 +199,7 @@ describe('the steps of a turn on the database', () => {
     const turn = { conversationId: id, owner: 'me', next: taken, loaded: plainly, ran, pushed: false };
     expect(await commitTurn(db, clock, turn)).to.deep.equal({ more: false, lines: [] });
     expect(await lines(id)).to.deep.equal(['One moment…', 'Then not.']);
-    expect(await store.listTurns(db, id, ALL_TURNS)).to.have.length(1);
+    expect((await store.listTurns(db, id, ALL_TURNS)).rows).to.have.length(1);
   });
 
   it('lets one runner hold a conversation, until the lease is over', async () => {
@@ -328,7 +328,7 @@ describe('the steps of a turn on the database', () => {
     await ask((hot) => turning.takeLease(hot, id, claim('other', new Date(Date.now() + 10))));
     const turn = { conversationId: id, owner: 'me', next: taken, loaded, ran, pushed: false };
     expect(await commitTurn(db, clock, turn).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
-    expect(await store.listTurns(db, id, ALL_TURNS)).to.deep.equal([]);
+    expect((await store.listTurns(db, id, ALL_TURNS)).rows).to.deep.equal([]);
     expect((await next(id)).event_id).to.equal(eventId);
     const late = createRunner(runnerParts(() => Promise.reject(new Error('must not be called'))));
     expect(await late(await input(id, newId(clock))).catch((e: unknown) => e)).to.be.instanceOf(LostLease);

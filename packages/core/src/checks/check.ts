@@ -8,6 +8,10 @@ import { nearest } from '../text/nearest.js';
 import type { AnyKind, Use } from '../engine/kind.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
 import { asksVisitor, calledFlows, isStill, usesOf, waits } from '../engine/refers.js';
+import { typeMistake, type TypedScopes } from '../expressions/types.js';
+import { circleProblems } from './calls.js';
+import { actionTexts, actionTypeProblems } from './connections.js';
+import { languageProblems } from './languages.js';
 import { partProblems } from './parts.js';
 import { rehearsalProblems } from './rehearsals.js';
 
@@ -15,6 +19,8 @@ const TURN_FACTS = ['text', 'channel', 'language', 'name', 'first_name', 'pictur
 const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone'];
 
 interface Names {
+  /** The declared types of what can be named. */
+  readonly types: TypedScopes;
   readonly known: ReadonlyMap<string, ReadonlySet<string>>;
   readonly written: ReadonlySet<string>;
 }
@@ -39,9 +45,10 @@ export function checkBot(document: BotDocument): Problem[] {
     });
   }
   const everWritten = new Set(Object.values(document.flows).flatMap(writes));
-  problems.push(...partProblems(document), ...rehearsalProblems(document));
+  problems.push(...declaredTypes(document), ...partProblems(document), ...actionProblems(document, everWritten));
+  problems.push(...rehearsalProblems(document));
   for (const id of Object.keys(document.flows)) problems.push(...checkFlow(document, id, everWritten));
-  return problems;
+  return [...problems, ...circleProblems(document), ...languageProblems(document)];
 }
 
 function suggest(name: string, known: Iterable<string>): { name: string; suggestion: string | null } {
@@ -68,7 +75,8 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
       facts,
     });
   }
-  for (const key of ['takes', 'gives'] as const) problems.push(...typeProblems(document, flow[key] ?? {}, flowId, key));
+  for (const key of ['takes', 'gives'] as const)
+    problems.push(...typeProblems(document, flow[key] ?? {}, `/${key}`).map((p) => ({ ...p, flow: flowId })));
   for (const name of Object.keys(flow.gives ?? {})) {
     if (name in (flow.takes ?? {}) || writes(flow).includes(`flow.${name}`)) continue;
     problems.push({ code: 'never-given', severity: 'warning', flow: flowId, field: `/gives/${name}`, facts: { name } });
@@ -87,14 +95,44 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
   return [...problems, ...walkProblems(document, flow, flowId)];
 }
 
-/** Inputs and outputs whose type is neither a built-in one nor one of the bot's entities. */
-function typeProblems(document: BotDocument, table: NonNullable<Flow['takes']>, flow: string, key: string): Problem[] {
+/** What is declared outside of flows with a type that nothing is: variables, what contexts carry, what actions take and give. */
+function declaredTypes(document: BotDocument): Problem[] {
+  const { variables = {}, contexts = {}, connections = {} } = document;
+  return [
+    ...Object.entries(variables).flatMap(([scope, table]) => typeProblems(document, table, `/variables/${scope}`)),
+    ...Object.entries(contexts).flatMap(([name, c]) => typeProblems(document, c.carries ?? {}, `/contexts/${name}/carries`)),
+    ...Object.entries(connections).flatMap(([name, { actions }]) =>
+      Object.entries(actions).flatMap(([id, a]) => [
+        ...typeProblems(document, a.takes ?? {}, `/connections/${name}/actions/${id}/takes`),
+        ...typeProblems(document, a.types ?? {}, `/connections/${name}/actions/${id}/types`),
+      ]),
+    ),
+  ];
+}
+
+/** What is wrong in the templates of actions. An action knows what it takes; of variables those that every flow has. */
+function actionProblems(document: BotDocument, everWritten: ReadonlySet<string>): Problem[] {
+  const anywhere = namesOf(document, { nodes: {} }, everWritten);
+  const known = new Map([...anywhere.known].filter(([root]) => root !== 'flow'));
+  const names = { ...anywhere, known };
+  return Object.entries(document.connections ?? {}).flatMap(([connection, { actions }]) =>
+    Object.entries(actions).flatMap(([id, action]) => [
+      ...actionTypeProblems(connection, id, action),
+      ...actionTexts(connection, id, action).flatMap(({ path, use }) =>
+        expressionProblems(use, names).map((p) => ({ ...p, field: pointer(path) + use.field })),
+      ),
+    ]),
+  );
+}
+
+/** Declarations whose type is neither a built-in one nor one of the bot's entities. */
+function typeProblems(document: BotDocument, table: NonNullable<Flow['takes']>, at: string): Problem[] {
   const known = [...VALUE_TYPES, ...Object.keys(document.entities ?? {})];
   return Object.entries(table).flatMap(([name, declaration]): Problem[] => {
     const type = typeName(declaration).replace(/\?$/, '');
     if (known.includes(type)) return [];
     const facts = { name, type, suggestion: nearest(type, known) ?? null, known };
-    return [{ code: 'unknown-type', severity: 'error', flow, field: `/${key}/${name}`, facts }];
+    return [{ code: 'unknown-type', severity: 'error', field: `${at}/${name}`, facts }];
   });
 }
 
@@ -136,7 +174,32 @@ function namesOf(document: BotDocument, flow: Flow, everWritten: ReadonlySet<str
     Object.entries(table).flatMap(([key, type]) =>
       typeof type !== 'string' && type.value !== undefined ? [`${scope}.${key}`] : [],
     );
-  return { known, written: new Set([...everWritten, ...valued(session, 'session'), ...valued(visitor, 'visitor')]) };
+  const declared = (table: Flow['takes'] = {}) =>
+    Object.fromEntries(Object.entries(table).map(([name, type]) => [name, typeName(type).replace(/\?$/, '')]));
+  const types = {
+    flow: { ...anyOf(known.get('flow')), ...writtenTypes(flow), ...declared(flow.takes) },
+    session: declared(session),
+    visitor: declared(visitor),
+    settings: declared(settings),
+  };
+  return { types, known, written: new Set([...everWritten, ...valued(session, 'session'), ...valued(visitor, 'visitor')]) };
+}
+
+const anyOf = (names: Iterable<string> = []) => Object.fromEntries([...names].map((name) => [name, 'any']));
+
+/** What nodes write into variables of the flow, where one kind of value is all that is ever written. */
+function writtenTypes(flow: Flow): Record<string, string> {
+  const found = new Map<string, Set<string>>();
+  for (const node of Object.values(flow.nodes)) {
+    const types = nodeKinds.get(node.kind)?.types?.(node) ?? {};
+    for (const use of usesOf(node)) {
+      if (use.as !== 'target' || !use.text.startsWith('flow.')) continue;
+      const name = use.text.slice('flow.'.length);
+      found.set(name, (found.get(name) ?? new Set<string>()).add(types[use.text] ?? 'any'));
+    }
+  }
+  const sure = [...found].flatMap(([name, types]) => (types.size === 1 ? [[name, [...types][0] ?? 'any'] as const] : []));
+  return Object.fromEntries(sure);
 }
 
 /** What the texts of a flow may name, for completion and for checking while typing. */
@@ -157,10 +220,30 @@ function useProblems(use: Use, names: Names, document: BotDocument, node: FlowNo
   const { language } = use;
   if (language !== undefined && !document.languages.includes(language))
     return [{ code: 'unknown-language', severity: 'warning', ...at, facts: { language, known: document.languages } }];
+  return expressionProblems(use, names);
+}
+
+/** What is wrong in the expressions of a text: it cannot be read, names what is not there, or uses values as what they are not. */
+function expressionProblems(use: Use, names: Names): Problem[] {
   const compiled = use.as === 'expression' ? compileExpression(use.text) : compileTemplate(use.text);
-  if (!compiled.ok)
-    return [{ code: compiled.problem.code, severity: 'error', ...at, facts: expressionFacts(compiled.problem, use.text) }];
-  return compiled.value.reads.flatMap((r) => readingProblems(r, use, names));
+  if (!compiled.ok) {
+    const facts = expressionFacts(compiled.problem, use.text);
+    return [{ code: compiled.problem.code, severity: 'error', field: use.field, facts }];
+  }
+  const { value } = compiled;
+  const parts = 'expressions' in value ? value.expressions : [{ source: use.text, start: 0 }];
+  const mistakes = parts.flatMap(({ source, start }): Problem[] => {
+    const message = typeMistake(source, names.types);
+    const facts = {
+      message: message ?? '',
+      start,
+      end: start + source.length,
+      near: source.trim().slice(0, 40),
+      suggestion: null,
+    };
+    return message === undefined ? [] : [{ code: 'expression-type', severity: 'warning', field: use.field, facts }];
+  });
+  return [...value.reads.flatMap((r) => readingProblems(r, use, names)), ...mistakes];
 }
 
 /** The facts of an expression problem: where, what, and what might have been meant. */

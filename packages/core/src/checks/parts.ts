@@ -1,12 +1,13 @@
 import { pointer, type Problem } from '../document/problem.js';
-import type { BotDocument, KnowledgeDocument } from '../document/schema.js';
+import type { BotDocument, Entity, KnowledgeDocument } from '../document/schema.js';
 import { splitDocument } from '../knowledge/split.js';
 import { referencesOf } from '../engine/refers.js';
 import { nearest } from '../text/nearest.js';
 import { EVERYDAY } from '../understanding/everyday.js';
-import { phrasesOf } from '../understanding/listener.js';
+import { phrasesOf, teachingOf } from '../understanding/listener.js';
 import { readPhrase } from '../understanding/phrases.js';
 import { BUILT_IN_ENTITIES, compilePattern } from '../understanding/recognise.js';
+import { wordingsOf } from '../understanding/wordings.js';
 import { normalise } from '../understanding/words.js';
 
 const ENOUGH_PHRASES = 5;
@@ -20,6 +21,7 @@ export function partProblems(document: BotDocument): Problem[] {
   return [
     ...entityProblems(document),
     ...intentProblems(document),
+    ...teachingProblems(document),
     ...samePhrases(document),
     ...contextProblems(document),
     ...modelProblems(document),
@@ -27,13 +29,24 @@ export function partProblems(document: BotDocument): Problem[] {
   ];
 }
 
-function entityProblems({ entities = {} }: BotDocument): Problem[] {
-  return Object.entries(entities).flatMap(([name, { values, pattern }]) => {
+/** A list of this many values is looked at once for all the checks that run as somebody types. */
+const crowds = new WeakMap<Entity, number>();
+
+function crowding(entity: Entity, languages: readonly string[]): number {
+  const known = crowds.get(entity) ?? wordingsOf(entity, languages).withoutRoom;
+  crowds.set(entity, known);
+  return known;
+}
+
+function entityProblems({ entities = {}, languages }: BotDocument): Problem[] {
+  return Object.entries(entities).flatMap(([name, entity]) => {
+    const { values, pattern } = entity;
     if ((values === undefined) === (pattern === undefined))
       return [problem('entity-form', 'error', ['entities', name], { name })];
     if (pattern !== undefined && !compilePattern(pattern))
       return [problem('bad-pattern', 'error', ['entities', name, 'pattern'], { name })];
-    return [];
+    const crowded = values === undefined ? 0 : crowding(entity, languages);
+    return crowded === 0 ? [] : [problem('entity-crowded', 'warning', ['entities', name], { name, count: crowded })];
   });
 }
 
@@ -91,6 +104,12 @@ function markProblems(document: BotDocument, name: string): Problem[] {
     });
     return [...unknown, ...marks];
   });
+}
+
+/** More phrases than there is time to learn. */
+function teachingProblems(document: BotDocument): Problem[] {
+  const { phrases, learned, mostOfEach } = teachingOf(document);
+  return learned === phrases ? [] : [problem('too-many-phrases', 'warning', ['intents'], { phrases, learned, most: mostOfEach })];
 }
 
 /** Phrases that stand in two intents: whichever is meant, the other is wrong. */

@@ -38,6 +38,17 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'expression-syntax': (f) => `The expression cannot be read${at(f)}: ${t(f['message'])}.${meant(f)}`,
   'expression-function': (f) => `The expression cannot be used${at(f)}: ${t(f['message'])}.${meant(f)}`,
   'expression-limit': (f) => `The expression is too large${at(f)}: ${t(f['message'])}. Split it up.`,
+  'expression-type': (f) => `"${t(f['near'])}" will not work: ${t(f['message'])}.`,
+  'call-circle': (f) =>
+    `These flows call each other in a circle: ${t(f['flows'])}. A walk through it is ended when it is too deep; let one of them lead back instead.`,
+  untranslated: (f) =>
+    `Not everything is said in "${t(f['language'])}": ${missingWords(f)}.${f['first'] === null ? '' : ` The first is ${t(f['first'])}.`} Write the words, or take the language away.`,
+  'no-secret': (f) =>
+    `The connection "${t(f['name'])}" shows a secret, and none is kept for it. With a stand-in it works, with visitors it fails: enter the secret on the Actions page.`,
+  'entity-crowded': (f) =>
+    `"${t(f['name'])}" has so many wordings that ${t(f['count'])} of them are recognised only with fewer misspellings than others.`,
+  'too-many-phrases': (f) =>
+    `There are ${t(f['phrases'])} phrases, which is more than there is time to learn. ${t(f['learned'])} are learned: the first ${t(f['most'])} of each intent. Keep those that differ most.`,
   'template-open': (f) => `A value is not closed${at(f)}: ${t(f['message'])}. Write }} behind it.`,
   undeclared: (f) =>
     `${t(f['name'])} is not declared.${meant(f) || ` Declare it under the bot’s ${t(f['scope'])} variables, or use flow.`}`,
@@ -135,6 +146,19 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
       ? `The exit "${t(f['exit'])}" leads nowhere, so the flow ended here.`
       : `The flow "${t(f['flow'])}" has no first node.`,
 };
+
+/** What is missing in a language, counted. */
+function missingWords(f: Facts): string {
+  const of = (key: string, one: string, many: string) => {
+    const count = Number(f[key] ?? 0);
+    return count === 0 ? [] : [`${count} ${count === 1 ? one : many}`];
+  };
+  return [
+    ...of('texts', 'text', 'texts'),
+    ...of('intents', 'intent without a phrase', 'intents without a phrase'),
+    ...of('values', 'listed value', 'listed values'),
+  ].join(', ');
+}
 
 function sizeWords(size: Value | undefined): string {
   return Number.isFinite(Number(size)) ? `${t(Number(size))} characters` : 'nested too deeply';

@@ -99,6 +99,8 @@ export const action = z.strictObject({
     })
     .optional(),
   gives: z.record(name, value).optional(),
+  /** What kind of value each field of `gives` has: an answer that does not fit is no answer. */
+  types: z.record(name, typeDeclaration).optional(),
   /** The service takes the idempotency key: doing it twice is the same as doing it once. */
   repeatable: z.boolean().optional(),
 });

@@ -12,6 +12,7 @@ function broken(source: string, reason: string): Template {
   return {
     source,
     reads: [],
+    expressions: [],
     text: (_view, onGap) => (onGap(gap), ''),
     value: (_view, onGap) => (onGap(gap), null),
   };
@@ -96,6 +97,7 @@ export class Compiler {
       headers: Object.entries(sends?.headers ?? {}).map(([key, v]) => [key, this.template(v)]),
       body: this.value(sends?.body ?? null),
       gives: this.fields(found.action.gives),
+      types: found.action.types ?? {},
     };
   }
 

@@ -1,4 +1,4 @@
-import type { Value } from '../document/shapes.js';
+import type { TypeDeclaration, Value } from '../document/shapes.js';
 import type { Template } from '../expressions/template.js';
 
 /** A text ready to be said: templates by language, several when they take turns. */
@@ -26,4 +26,6 @@ export interface PreparedAction {
   readonly headers: readonly (readonly [string, Template])[];
   readonly body: PreparedValue;
   readonly gives: readonly (readonly [string, PreparedValue])[];
+  /** The declared types of what it gives. */
+  readonly types: Readonly<Record<string, TypeDeclaration>>;
 }

@@ -99,6 +99,28 @@ const MIXED: Readonly<Record<string, Operator>> = {
   '%': (a, b) => a % b,
 };
 
+const COMPARED: Readonly<Record<string, (a: number, b: number) => boolean>> = {
+  '==': (a, b) => a === b,
+  '!=': (a, b) => a !== b,
+  '<': (a, b) => a < b,
+  '<=': (a, b) => a <= b,
+  '>': (a, b) => a > b,
+  '>=': (a, b) => a >= b,
+};
+
+/** Numbers are compared whichever way they are written; some of these the library knows, and refuses to be told again. */
+function registerComparison(env: Environment, left: string, sign: string, right: string): void {
+  const compare = COMPARED[sign];
+  try {
+    env.registerOperator(
+      `${left} ${sign} ${right}: bool`,
+      (a: number | bigint, b: number | bigint) => compare?.(Number(a), Number(b)) ?? false,
+    );
+  } catch {
+    // It is there already.
+  }
+}
+
 /**
  * The CEL environment of Primrose. JavaScript numbers arrive as doubles, so sums of a double and an int are registered.
  * Nesting, length and literal sizes are bounded by `limits`.
@@ -114,6 +136,12 @@ export function createEnvironment(): Environment {
     env.registerOperator(`double ${sign} int`, mixed);
     env.registerOperator(`int ${sign} double`, mixed);
   }
+  for (const sign of ['==', '!=', '<', '<=', '>', '>='] as const)
+    for (const [left, right] of [
+      ['double', 'int'],
+      ['int', 'double'],
+    ] as const)
+      registerComparison(env, left, sign, right);
   env.registerOperator('double % double', (a: number, b: number) => a % b);
   const num = (n: number | bigint) => Number(n);
   const one = (signature: string, run: (...args: never[]) => unknown) => env.registerFunction(signature, run);

@@ -20,6 +20,8 @@ export interface Filling {
 export interface Template {
   readonly source: string;
   readonly reads: readonly Reading[];
+  /** The expressions in it, each with where it begins. */
+  readonly expressions: readonly { readonly source: string; readonly start: number }[];
   /** The text; a missing value is an empty text and is told to `onGap`. */
   readonly text: (view: View, onGap: (gap: Gap) => void, filling?: Filling) => string;
   /** Like `text`, but a template that is one single expression keeps the type of its value. */
@@ -35,6 +37,7 @@ interface Segment {
 export function compileTemplate(source: string): Compiled<Template> {
   const segments: Segment[] = [];
   const reads: Reading[] = [];
+  const expressions: { source: string; start: number }[] = [];
   let at = 0;
   for (;;) {
     const open = source.indexOf('{{', at);
@@ -59,11 +62,12 @@ export function compileTemplate(source: string): Compiled<Template> {
     }
     if (open > at) segments.push({ text: source.slice(at, open) });
     segments.push({ text: inside.trim(), expression: compiled.value });
+    expressions.push({ source: inside, start: shift });
     reads.push(...compiled.value.reads.map((r) => ({ ...r, start: r.start + shift, end: r.end + shift })));
     at = close + 2;
   }
   if (at < source.length) segments.push({ text: source.slice(at) });
-  return { ok: true, value: assemble(source, segments, reads) };
+  return { ok: true, value: { ...assemble(source, segments), reads, expressions } };
 }
 
 /** Where the `}}` of an expression stands; braces inside quotes do not count. -1 when it is never closed. */
@@ -81,7 +85,7 @@ function closing(source: string, from: number): number {
   return -1;
 }
 
-function assemble(source: string, segments: readonly Segment[], reads: readonly Reading[]): Template {
+function assemble(source: string, segments: readonly Segment[]): Pick<Template, 'source' | 'text' | 'value'> {
   const [only] = segments;
   const single = segments.length === 1 ? only?.expression : undefined;
   const text: Template['text'] = (view, onGap, { escape = (s: string) => s, steps }: Filling = {}) => {
@@ -94,7 +98,7 @@ function assemble(source: string, segments: readonly Segment[], reads: readonly 
   };
   const value: Template['value'] = (view, onGap, filling) =>
     single ? resolve(single, view, onGap, filling?.steps) : text(view, onGap, filling);
-  return { source, reads, text, value };
+  return { source, text, value };
 }
 
 function resolve(expression: Expression, view: View, onGap: (gap: Gap) => void, steps: Steps | undefined): Value {

@@ -110,6 +110,11 @@ function explain(error: unknown, { url, timeoutMs, changes }: Call, come: Come, 
   return failureOf('bad-answer', `${host} ${what}`, href);
 }
 
+/** True for an answer that is a web page. */
+export function isPage({ headers }: Answer): boolean {
+  return /\b(?:text\/html|application\/xhtml\+xml)\b/.test(String(headers['content-type'] ?? ''));
+}
+
 /** True for an answer whose type is JSON. */
 export function isJson({ headers }: Answer): boolean {
   return /\bjson\b/.test(String(headers['content-type'] ?? ''));

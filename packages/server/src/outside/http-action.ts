@@ -1,6 +1,6 @@
-import { failureOf, type ActionEffect, type ActionResult, type Value } from '@primrose/core';
+import { failureOf, MAX_NESTING, sizeOf, type ActionEffect, type ActionResult, type Value } from '@primrose/core';
 import type { AllowedAddresses } from './agent.js';
-import { addressIn, createCaller, isJson, type Answer } from './call.js';
+import { addressIn, BadAnswer, createCaller, isJson, isPage, type Answer } from './call.js';
 import type { Reach } from './reach.js';
 
 const MAX_ANSWER_BYTES = 2_000_000;
@@ -45,6 +45,9 @@ function addressOf({ target, query }: ActionEffect, address: string): URL | unde
 
 async function read(answer: Answer, url: string): Promise<ActionResult> {
   const text = await answer.body.text();
+  if (isPage(answer) && answer.status < 300)
+    throw new BadAnswer('answered with a web page (HTML) and not with data; is the address that of its API?');
   const body = text === '' ? null : isJson(answer) ? (JSON.parse(text) as Value) : text;
+  if (sizeOf(body) === Infinity) throw new BadAnswer(`answered with values nested more than ${MAX_NESTING} deep`);
   return { outcome: 'answered', status: answer.status, body, url };
 }

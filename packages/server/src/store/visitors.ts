@@ -33,7 +33,7 @@ export async function listVisitors(
     void rows.whereExists(
       db('conversations')
         .whereRaw('conversations.visitor_id = v.id')
-        .whereLike('visitor_name', `${name.replace(/[\\%_]/g, '\\$&')}%`)
+        .where('visitor_name', 'like', `${name.replace(/[\\%_]/g, '\\$&')}%`)
         .select(db.raw('1')),
     );
   return rows;

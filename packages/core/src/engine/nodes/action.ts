@@ -1,11 +1,24 @@
 import { z } from 'zod';
 import { actionNames, findAction } from '../../document/actions.js';
 import type { Value } from '../../document/shapes.js';
-import { duration, durationMs, expression, id, name, nodeBase, target, typeName, value } from '../../document/shapes.js';
+import {
+  duration,
+  durationMs,
+  expression,
+  id,
+  name,
+  nodeBase,
+  target,
+  typeName,
+  value,
+  type TypeDeclaration,
+} from '../../document/shapes.js';
+import { fitsType } from '../../document/variables.js';
 import { textOf } from '../../expressions/functions.js';
 import { nearest } from '../../text/nearest.js';
 import type { Outcome } from '../compiled.js';
 import type { ActionEffect, ActionResult } from '../effects/action.js';
+import { failureSays, type VisibleFailure } from '../failure-words.js';
 import { caseExits, defineKind, type Found, type Place, type Use } from '../kind.js';
 import type { PreparedAction } from '../prepared.js';
 import type { Turn } from '../turn.js';
@@ -99,16 +112,42 @@ function emptyInput(source: PreparedAction['query'][number][1], inputs: Readonly
   return more.length === 0 && read !== undefined && read.field === undefined && read.root in inputs && inputs[read.root] === null;
 }
 
-/** The action's own result: the only field it gives, several as an object, or the whole answer when it names none. */
-function resultOf(turn: Turn, action: PreparedAction, body: Value): Value {
-  const fields = action.gives.map(([key, v]) => [key, turn.value(`gives/${key}`, v, { answer: body })] as const);
+type Given = { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly reason: string };
+
+/**
+ * The action's own result: the only field it gives, several as an object, or the whole answer when it names none. An answer in
+ * which a field is missing, or is of another type than the action declares, is none.
+ */
+function resultOf(turn: Turn, action: PreparedAction, body: Value): Given {
+  const fields = action.gives.map(([key, v]) => {
+    const mayMiss = typeName(action.types[key]).endsWith('?');
+    return [key, turn.value(`gives/${key}`, v, { answer: body }, mayMiss)] as const;
+  });
+  for (const [key, v] of fields) {
+    const reason = misfit(turn, key, action.types[key], v);
+    if (reason !== undefined) return { ok: false, reason };
+  }
   const [only] = fields;
-  if (only === undefined) return body;
-  return fields.length === 1 ? only[1] : Object.fromEntries(fields);
+  if (only === undefined) return { ok: true, value: body };
+  return { ok: true, value: fields.length === 1 ? only[1] : Object.fromEntries(fields) };
 }
 
-function failed(turn: Turn, runs: string, status: number | null, reason: string): Outcome {
-  turn.view.turn['failure'] = { action: runs, status, reason };
+function misfit(turn: Turn, key: string, type: TypeDeclaration | undefined, v: Value): string | undefined {
+  if (type === undefined) return undefined;
+  const wanted = typeName(type).replace(/\?$/, '');
+  if (v === null) return typeName(type).endsWith('?') ? undefined : `its answer has no "${key}" (${wanted})`;
+  if (fitsType(turn.bot.document, type, v)) return undefined;
+  return `"${key}" in its answer should be ${wanted}, but is ${JSON.stringify(v).slice(0, 60)}`;
+}
+
+interface Failing {
+  readonly status: number | null;
+  readonly code: VisibleFailure;
+  readonly reason: string;
+}
+
+function failed(turn: Turn, runs: string, { status, code, reason }: Failing): Outcome {
+  turn.view.turn['failure'] = { action: runs, status, reason, says: failureSays(code, turn.language) };
   turn.problem('action-failed', { action: runs, status, reason });
   return { exit: 'failed', note: reason };
 }
@@ -146,23 +185,26 @@ export const action = defineKind<ActionNode>({
     const timeoutMs = node.timeout === undefined ? DEFAULT_TIMEOUT_MS : durationMs(node.timeout);
     const settle = (turn: Turn, result: ActionResult): Outcome => {
       if (!prepared) return { exit: 'failed' };
-      if (result.outcome === 'failed') return failed(turn, node.runs, null, result.reason);
+      if (result.outcome === 'failed') return failed(turn, node.runs, { ...result, status: null });
       const good = result.status >= 200 && result.status < 300;
-      if (good && node.into !== undefined) turn.write(node.into, resultOf(turn, prepared, result.body));
+      const given = good ? resultOf(turn, prepared, result.body) : undefined;
+      if (given?.ok && node.into !== undefined) turn.write(node.into, given.value);
       const locals = { answer: result.body, status: result.status };
       const met = cases.find((c) => turn.evaluate(c.field, c.when, locals) === true);
       if (met) return { exit: met.exit };
-      return good
-        ? { exit: 'done' }
-        : failed(turn, node.runs, result.status, `${node.runs} answered with status ${result.status}`);
+      const { status } = result;
+      if (given && !given.ok) return failed(turn, node.runs, { status, code: 'bad-answer', reason: given.reason });
+      if (good) return { exit: 'done' };
+      return failed(turn, node.runs, { status, code: 'answered', reason: `${node.runs} answered with status ${status}` });
     };
     return {
       run: function* (turn): Walking<Outcome> {
-        if (!prepared) return failed(turn, node.runs, null, `there is no action "${node.runs}" in this bot`);
+        const mistake = (reason: string) => failed(turn, node.runs, { status: null, code: 'not-configured', reason });
+        if (!prepared) return mistake(`there is no action "${node.runs}" in this bot`);
         const inputs: Record<string, Value> = Object.fromEntries(prepared.takes.map((key) => [key, null]));
         for (const [key, v] of given) inputs[key] = turn.value(`/given/${key}`, v, undefined, prepared.optional.has(key));
         const filledIn = turn.path(prepared.target, inputs);
-        if (!filledIn.ok) return failed(turn, node.runs, null, filledIn.reason);
+        if (!filledIn.ok) return mistake(filledIn.reason);
         const effect = buildEffect(turn, prepared, { target: filledIn.path, inputs, timeoutMs });
         const came = yield* perform(turn, effect);
         turn.recordEffect({ request: effect, result: came });

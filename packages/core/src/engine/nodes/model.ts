@@ -7,6 +7,8 @@ import { nearest } from '../../text/nearest.js';
 import { estimateTokens } from '../../text/tokens.js';
 import { answerSchema, readModelAnswer, type AnswerFields } from '../model-answer.js';
 import type { Outcome } from '../compiled.js';
+import type { FailureCode } from '../effects/effect.js';
+import { failureSays } from '../failure-words.js';
 import type { ModelEffect, ModelResult, PromptPart } from '../effects/model.js';
 import { wordsIn } from '../event.js';
 import { defineKind, type Found, type Use } from '../kind.js';
@@ -77,8 +79,8 @@ function clockLine(turn: Turn): string {
   return `It is ${day}, ${date}, ${hour}, in the time zone ${place}.`;
 }
 
-function failed(turn: Turn, node: ModelNode, reason: string): Outcome {
-  turn.view.turn['failure'] = { model: node.uses, reason };
+function failed(turn: Turn, node: ModelNode, reason: string, code: FailureCode = 'bad-answer'): Outcome {
+  turn.view.turn['failure'] = { model: node.uses, reason, says: failureSays(code, turn.language) };
   turn.problem('model-failed', { model: node.uses, reason });
   return { exit: 'failed', note: reason };
 }
@@ -144,7 +146,7 @@ export const model = defineKind<ModelNode>({
       };
     };
     const settle = (turn: Turn, result: ModelResult): Outcome => {
-      if (result.outcome === 'failed') return failed(turn, node, result.reason);
+      if (result.outcome === 'failed') return failed(turn, node, result.reason, result.code);
       const answer = fields ? fromFields(turn, node, fields, result) : result.text.trim();
       if (answer === undefined || answer === '') return failed(turn, node, 'its answer is not what was asked for');
       turn.write(node.into, answer);
