@@ -79,6 +79,8 @@ export async function startService(url, more = {}) {
     PRIMROSE_LOG: 'error',
     PRIMROSE_OPENS_A_MINUTE: '10000000',
     PRIMROSE_MESSAGES_A_MINUTE: '10000000',
+    PRIMROSE_CHANNEL_OPENS_A_MINUTE: '10000000',
+    PRIMROSE_CHANNEL_MESSAGES_A_MINUTE: '10000000',
     ...more,
   };
   const { token, console: link } = await prepare(env);

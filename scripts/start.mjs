@@ -34,6 +34,10 @@ const MESSENGER_PORT = 4830;
 const MESSENGER_TOKEN = 'gull-token';
 const MESSENGER_CHECK = 'gull-check';
 const READY_MS = 60_000;
+/** Between two starts of a service that ends by itself: from so long to so long, and anew after one that lasted. */
+const FIRST_WAIT_MS = 500;
+const MAX_WAIT_MS = 30_000;
+const STEADY_MS = 60_000;
 
 function readOptions() {
   const spec = {
@@ -166,13 +170,47 @@ async function start(options, stops) {
   say('Preparing the database…');
   const links = prepare(env, [...args, ...(options.json ? ['--token-name', 'start --json'] : [])]);
   say('Starting the service…');
-  const service = await startProgram(SERVER, ['serve'], env);
-  stops.push(() => stopProcess(service.child.pid));
-  writeFileSync(RUN_FILE, JSON.stringify({ env, pid: service.child.pid }), { mode: 0o600 });
+  const service = await keepService(env);
+  stops.push(service.stop);
   stops.push(() => rmSync(RUN_FILE, { force: true }));
   if (links.hook) await connectMessenger(options.messenger, links.hook);
   announce(options, links, (Date.now() - began) / 1000);
-  return service.child;
+}
+
+/**
+ * Runs the service and starts it again whenever it ends by itself, a little later each time that it did not last. An event that
+ * takes it down is put aside after some tries, so this comes to an end.
+ */
+async function keepService(env) {
+  let stopped = false;
+  let timer;
+  let waitMs = FIRST_WAIT_MS;
+  let service;
+  const run = async () => {
+    const begun = Date.now();
+    service = await startProgram(SERVER, ['serve'], env);
+    writeFileSync(RUN_FILE, JSON.stringify({ env, pid: service.child.pid }), { mode: 0o600 });
+    service.child.once('exit', (code, signal) => ended(begun, signal ?? code));
+  };
+  const ended = (begun, why) => {
+    if (stopped) return;
+    waitMs = Date.now() - begun > STEADY_MS ? FIRST_WAIT_MS : Math.min(waitMs * 2, MAX_WAIT_MS);
+    say(`The service ended by itself (${why}); its last messages stand above. It is started again in ${waitMs / 1000} s.`);
+    timer = setTimeout(() => {
+      const begins = Date.now();
+      run().catch((error) => {
+        say(error.message);
+        ended(begins, 'not ready');
+      });
+    }, waitMs);
+  };
+  await run();
+  const stop = async () => {
+    stopped = true;
+    clearTimeout(timer);
+    await stopProcess(service.child.pid);
+  };
+  return { stop };
 }
 
 /** The key with which secrets are kept: the operator's, or one of our own beside the database, made once. */
@@ -235,11 +273,7 @@ async function main() {
     });
   }
   try {
-    const service = await start(options, stops);
-    service.once('exit', () => {
-      if (!stopping) say('The service stopped unexpectedly. Its last messages stand above.');
-      void stop(1);
-    });
+    await start(options, stops);
   } catch (error) {
     say(error instanceof Halt ? error.message : String(error.stack ?? error));
     await stop(1);

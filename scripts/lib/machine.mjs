@@ -22,6 +22,20 @@ function onPath(program) {
   return folders.map((f) => join(f, program)).find((f) => existsSync(f));
 }
 
+const LOCK_SECONDS = 300;
+const LOCK_LOOK_MS = 3000;
+
+/** Fetches the lists of packages. Their lock has no waiting of its own, so it is tried again while another program has it. */
+function aptUpdate(env) {
+  for (const end = Date.now() + LOCK_SECONDS * 1000; ;) {
+    const done = spawnSync('apt-get', ['update', '-qq'], { stdio: ['ignore', 'ignore', 'pipe'], encoding: 'utf8', env });
+    const locked = done.status !== 0 && /could not get lock|unable to lock/i.test(done.stderr);
+    if (!locked || Date.now() > end) return void process.stderr.write(done.stderr ?? '');
+    say('The package manager is busy; waiting for it…');
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, LOCK_LOOK_MS);
+  }
+}
+
 /** The path of a program; installs its Debian package when it is missing and we are root. */
 export function ensureProgram(program, debianPackage) {
   const present = onPath(program);
@@ -32,8 +46,11 @@ export function ensureProgram(program, debianPackage) {
   }
   say(`Installing Debian's ${debianPackage} (once, about a minute)…`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  spawnSync('apt-get', ['update', '-qq'], { stdio: ['ignore', 'ignore', 'inherit'], env });
-  const done = spawnSync('apt-get', command.split(' ').slice(1).concat('-qq'), { stdio: ['ignore', 'ignore', 'inherit'], env });
+  // Another program may be at the package manager, as after the start of a machine: it is waited for.
+  const patient = ['-o', `DPkg::Lock::Timeout=${LOCK_SECONDS}`];
+  aptUpdate(env);
+  const args = [...patient, ...command.split(' ').slice(1), '-qq'];
+  const done = spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env });
   const installed = onPath(program);
   if (done.status !== 0 || !installed)
     throw new Halt(`${debianPackage} could not be installed. Try it by hand and start again:\n  ${command}`);
@@ -79,6 +96,7 @@ export function ensureBuilt() {
   run('tsc', ['-b']);
   run('vite', ['build', '--logLevel', 'warn', 'packages/console']);
   run('vite', ['build', '--logLevel', 'warn', 'packages/web-chat']);
+  run('vite', ['build', '--logLevel', 'warn', '--config', 'packages/cli/vite.config.js', 'packages/cli']);
   writeFileSync(stamp, new Date().toISOString());
 }
 

@@ -20,6 +20,7 @@ export const SUITES = [
     name: 'talking',
     files: server('talk', 'acting', 'order', 'store', 'runs', 'keeper', 'parts', 'outside', 'stored', 'wording'),
   },
+  { name: 'trust', files: server('trust') },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
   {
     name: 'properties',

@@ -55,6 +55,36 @@ export async function findBot(client: Client, word: string): Promise<BotSummary>
   );
 }
 
+/** Ends a command that would make a second bot of the same name: it is seldom meant. */
+export async function assertNewName(client: Client, name: string | undefined): Promise<void> {
+  const same = name === undefined ? [] : (await allBots(client)).filter((b) => b.bot === name);
+  const [first] = same;
+  if (!first) return;
+  throw new CommandFailure(
+    EXIT.usage,
+    `There is a bot "${first.bot}" already (${first.name}). Put this into it with --bot ${first.bot}, or make another one with --force.`,
+  );
+}
+
+/** So many of something: `1 bot`, `2 bots`. */
+export function count(n: number, one: string, many = `${one}s`): string {
+  return `${n} ${n === 1 ? one : many}`;
+}
+
+/** Asks whether something that cannot simply be undone is meant; a program has to say so with --yes. */
+export async function assertMeant({ io }: Context, yes: boolean | undefined, question: string): Promise<void> {
+  if (yes) return;
+  if (!io.tty) throw new CommandFailure(EXIT.usage, `${question} Say so with --yes.`);
+  const { createInterface } = await import('node:readline/promises');
+  const lines = createInterface({ input: io.input, output: io.errors });
+  try {
+    const answer = await lines.question(`${question} (yes or no) `);
+    if (!/^y(es)?$/i.test(answer.trim())) throw new CommandFailure(EXIT.usage, 'Nothing was done.');
+  } finally {
+    lines.close();
+  }
+}
+
 /** Columns of texts, as wide as they need to be. */
 export function table(rows: readonly (readonly string[])[]): string {
   const widths = rows.reduce<number[]>((w, row) => row.map((cell, i) => Math.max(w[i] ?? 0, cell.length)), []);

@@ -1,7 +1,17 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { isBotFile, problemSentence, readDocument, readFolder, writeFolder, type BotDocument, type Folder } from '@primrose/core';
+import {
+  isBotFile,
+  problemSentence,
+  readDocument,
+  readFolder,
+  strayFiles,
+  writeFolder,
+  type BotDocument,
+  type Folder,
+  type FolderProblem,
+} from '@primrose/core';
 import { z } from 'zod';
 import { CommandFailure, EXIT } from './outcome.js';
 
@@ -35,6 +45,13 @@ export function readFiles(path: string): Folder {
   return Object.fromEntries(
     names.filter((f) => isBotFile(f) && statSync(join(path, f)).isFile()).map((f) => [f, readFileSync(join(path, f), 'utf8')]),
   );
+}
+
+/** Files in a folder that look as if they belonged to a bot and are not read. */
+export function readStray(path: string): FolderProblem[] {
+  if (!existsSync(path) || !statSync(path).isDirectory()) return [];
+  const names = readdirSync(path, { recursive: true, encoding: 'utf8' }).map((f) => f.replaceAll('\\', '/'));
+  return strayFiles(names.filter((f) => !f.includes('node_modules/') && statSync(join(path, f)).isFile()));
 }
 
 /** The document that a folder holds. Throws with every mistake by file and line. */

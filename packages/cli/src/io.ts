@@ -1,5 +1,5 @@
 import type { Readable, Writable } from 'node:stream';
-import type { ExitCode } from './outcome.js';
+import type { ExitCode } from './exits.js';
 
 /** What a run of the client reads and writes, and the world that it sees. */
 export interface Io {

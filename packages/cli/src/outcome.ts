@@ -1,8 +1,7 @@
-import { ApiError, UnreachableError } from '@primrose/contract';
+import { ApiError, UnreachableError, type ApiProblemCode } from '@primrose/contract';
+import { EXIT, type ExitCode } from './exits.js';
 
-/** What the client's exit code says. */
-export const EXIT = { ok: 0, failed: 1, usage: 2, problems: 3, conflict: 4, unreachable: 5, signedOut: 6 } as const;
-export type ExitCode = (typeof EXIT)[keyof typeof EXIT];
+export { EXIT, type ExitCode } from './exits.js';
 
 /** Ends a command with a message and an exit code; `lines` are details under it. */
 export class CommandFailure extends Error {
@@ -14,6 +13,22 @@ export class CommandFailure extends Error {
     this.lines = lines;
   }
 }
+
+/** What the service refuses, by what a program that calls the client would do about it. */
+const EXITS: Partial<Record<ApiProblemCode, ExitCode>> = {
+  'stale-revision': EXIT.conflict,
+  clash: EXIT.conflict,
+  'release-stopped': EXIT.problems,
+  'rehearsals-failed': EXIT.problems,
+  'invalid-document': EXIT.problems,
+  'invalid-input': EXIT.usage,
+  'not-found': EXIT.missing,
+  'no-release': EXIT.missing,
+  'not-ready': EXIT.unreachable,
+  'too-many': EXIT.tooMuch,
+  'too-large': EXIT.tooMuch,
+  'no-room': EXIT.tooMuch,
+};
 
 /** Any error as what a person should read, and the exit code for programs. */
 export function explain(error: unknown): CommandFailure {
@@ -32,7 +47,5 @@ export function explain(error: unknown): CommandFailure {
       EXIT.signedOut,
       'The API token is missing or not valid. Make one under Settings in the console, then "primrose configure --token …" or PRIMROSE_TOKEN.',
     );
-  if (code === 'stale-revision') return new CommandFailure(EXIT.conflict, detail, lines);
-  if (code === 'release-stopped' || code === 'invalid-document') return new CommandFailure(EXIT.problems, detail, lines);
-  return new CommandFailure(EXIT.failed, detail, lines);
+  return new CommandFailure(EXITS[code] ?? EXIT.failed, detail, lines);
 }

@@ -1,24 +1,38 @@
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
-import { cmdBots, cmdConfigure, cmdNewToken, cmdRelease, cmdRevokeToken, cmdStatus, cmdTokens } from './commands/bots.js';
-import { cmdDraw, type DrawOptions } from './commands/draw.js';
-import { cmdCheck, cmdPull, cmdPush } from './commands/files.js';
-import { cmdChannels, cmdConversation, cmdConversations, cmdLookup, cmdUnderstand } from './commands/listening.js';
-import { cmdRehearse, type RehearseOptions } from './commands/rehearse.js';
-import { cmdTalk, type TalkOptions } from './commands/talk/talk.js';
-import { cmdCompare, cmdExport, cmdHistory, cmdImport, cmdLive, cmdReleases, cmdRestore, cmdStep } from './commands/versions.js';
-import { createContext, type Context } from './context.js';
+import type { DrawOptions } from './commands/draw.js';
+import type { RehearseOptions } from './commands/rehearse.js';
+import type { TalkOptions } from './commands/talk/talk.js';
+import type { Context } from './context.js';
 import type { Ending, Io } from './io.js';
-import { EXIT, explain, type ExitCode } from './outcome.js';
+import { EXIT, type ExitCode } from './exits.js';
 
-const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string };
+/** The version of the client, wherever it runs from: its sources, their build, or the bundle of it. */
+function versionOfClient(): string {
+  for (const place of ['../package.json', '../../package.json']) {
+    const file = new URL(place, import.meta.url);
+    if (!existsSync(file)) continue;
+    const { name, version } = JSON.parse(readFileSync(file, 'utf8')) as { name?: string; version?: string };
+    if (name === '@primrose/cli' && version !== undefined) return version;
+  }
+  return 'unknown';
+}
 
 const AFTER_HELP = `
 Address and token come from PRIMROSE_ADDRESS and PRIMROSE_TOKEN, else from the file that "primrose configure" writes.
 BOT is a bot's name, its id, or the name in its bot.yaml.
 
-Exit codes: 0 done, 1 failed, 2 wrong usage, 3 the bot has errors, 4 somebody else's newer edits are in the way,
-5 the service cannot be reached, 6 the token is missing or not valid.`;
+With --json a list is {"items": […]}, and an error is {"error": {…}} on standard error. -o - is standard output.
+
+Exit codes: 0 done, 1 failed, 2 wrong usage, 3 the bot or its files have errors, 4 somebody else's newer edits are in the way,
+5 the service cannot be reached or is not ready, 6 the token is missing or not valid, 7 there is no such thing, 8 too much at once.`;
+
+/** The commands, each module loaded when one of its commands runs: what a command does not need takes none of its time. */
+const bots = () => import('./commands/bots.js');
+const files = () => import('./commands/files.js');
+const listening = () => import('./commands/listening.js');
+const versions = () => import('./commands/versions.js');
+const keeping = () => import('./commands/keeping.js');
 
 interface Json {
   readonly json?: boolean;
@@ -27,43 +41,50 @@ interface Json {
 function createProgram(io: Io, ending: Ending): Command {
   const program = new Command('primrose')
     .description('The command-line client of Primrose.')
-    .version(version)
+    .version(versionOfClient())
     .exitOverride()
     .configureOutput({ writeOut: (text) => io.output.write(text), writeErr: (text) => io.errors.write(text) })
     .showHelpAfterError('(see primrose --help)');
   program.addHelpText('after', AFTER_HELP);
   const command = (spec: string, about: string) =>
     program.command(spec).description(about).option('--json', 'print JSON for programs').exitOverride();
-  const context = (options: { json?: boolean }): Context => createContext(io, ending, options.json ?? false);
+  const context = async (options: { json?: boolean }): Promise<Context> =>
+    (await import('./context.js')).createContext(io, ending, options.json ?? false);
 
   command('configure', 'keep the address and an API token for later')
     .option('--address <url>', 'where Primrose answers')
     .option('--token <secret>', 'an API token')
-    .action((o: Json & { address?: string; token?: string }) => cmdConfigure(context(o), o));
-  command('status', 'is the service there, and who am I').action((o: { json?: boolean }) => cmdStatus(context(o)));
-  command('bots', 'list the bots').action((o: { json?: boolean }) => cmdBots(context(o)));
+    .action(async (o: Json & { address?: string; token?: string }) => (await bots()).cmdConfigure(await context(o), o));
+  command('status', 'is the service there, and who am I').action(async (o: { json?: boolean }) =>
+    (await bots()).cmdStatus(await context(o)),
+  );
+  command('bots', 'list the bots').action(async (o: { json?: boolean }) => (await bots()).cmdBots(await context(o)));
   command('pull <bot> [folder]', 'write the draft of a bot into a folder')
     .option('--force', 'overwrite local changes')
     .option('--file <name>', 'write one JSON file instead')
-    .action((bot: string, folder: string | undefined, o: { json?: boolean; force?: boolean; file?: string }) =>
-      cmdPull(context(o), bot, folder, o),
+    .action(async (bot: string, folder: string | undefined, o: { json?: boolean; force?: boolean; file?: string }) =>
+      (await files()).cmdPull(await context(o), bot, folder, o),
     );
   command('push [folder]', 'put a folder in place of the draft')
     .option('--bot <bot>', 'push into this bot')
     .option('--new', 'make a new bot of it')
-    .option('--force', 'overwrite newer edits')
-    .action((folder: string | undefined, o: { json?: boolean; bot?: string; new?: boolean; force?: boolean }) =>
-      cmdPush(context(o), folder ?? '.', o),
+    .option('--force', 'overwrite newer edits; with --new make another bot of the same name')
+    .action(async (folder: string | undefined, o: { json?: boolean; bot?: string; new?: boolean; force?: boolean }) =>
+      (await files()).cmdPush(await context(o), folder ?? '.', o),
     );
   command('check [folder]', 'check a folder, or the draft of a bot')
     .option('--bot <bot>', 'check the draft of this bot')
-    .action((folder: string | undefined, o: { json?: boolean; bot?: string }) => cmdCheck(context(o), folder, o.bot));
+    .action(async (folder: string | undefined, o: { json?: boolean; bot?: string }) =>
+      (await files()).cmdCheck(await context(o), folder, o.bot),
+    );
   command('draw <flow> [folder]', 'write a flow of a folder, or of the draft of a bot, as an SVG picture')
     .option('--bot <bot>', 'draw from the draft of this bot')
     .option('-o, --output <file>', 'the file, FLOW.svg otherwise; - for the output')
     .option('--theme <theme>', 'light or dark', 'light')
     .option('--language <tag>', 'show the words of this language')
-    .action((flow: string, folder: string | undefined, o: Json & DrawOptions) => cmdDraw(context(o), flow, folder, o));
+    .action(async (flow: string, folder: string | undefined, o: Json & DrawOptions) =>
+      (await import('./commands/draw.js')).cmdDraw(await context(o), flow, folder, o),
+    );
   command('talk <bot>', 'talk to the draft in the terminal')
     .option('--sheet', 'show the turn sheet after every turn')
     .option('--language <tag>', 'speak as a visitor of this language')
@@ -71,69 +92,121 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--clock <moment>', 'let the clock stand at a moment, such as 2026-05-14T09:00Z')
     .option('--simulation <name>', 'take up a kept conversation, by name or id')
     .addHelpText('after', '\nWithin the talk, /help lists its commands: going back, branches, sheets, the clock and more.')
-    .action((bot: string, o: Json & TalkOptions) => cmdTalk(context(o), bot, o));
+    .action(async (bot: string, o: Json & TalkOptions) =>
+      (await import('./commands/talk/talk.js')).cmdTalk(await context(o), bot, o),
+    );
   command('rehearse [bot]', 'run the rehearsals of a draft, or of a folder; exit code 1 when one fails')
     .option('--folder <folder>', 'the rehearsals of this folder, as it is on disk')
     .option('--only <names>', 'only these, with commas between')
     .option('--junit <file>', 'write the outcome as JUnit XML too')
     .option('--coverage', 'list the exits that no rehearsal took')
-    .action((bot: string | undefined, o: Json & RehearseOptions) => cmdRehearse(context(o), bot, o));
+    .action(async (bot: string | undefined, o: Json & RehearseOptions) =>
+      (await import('./commands/rehearse.js')).cmdRehearse(await context(o), bot, o),
+    );
   command('understand <bot> <text>', 'what the draft understands a text as: intents, scores, values')
     .option('--language <tag>', 'as a visitor of this language says it')
-    .action((bot: string, text: string, o: Json & { language?: string }) => cmdUnderstand(context(o), bot, text, o));
+    .action(async (bot: string, text: string, o: Json & { language?: string }) =>
+      (await listening()).cmdUnderstand(await context(o), bot, text, o),
+    );
   command('lookup <bot> <question>', 'what the bot’s documents say on a question, with where it stands')
     .option('--in <knowledge>', 'the knowledge base, where there are several')
-    .action((bot: string, question: string, o: Json & { in?: string }) => cmdLookup(context(o), bot, question, o));
-  command('channels <bot>', 'list the channels and what each serves').action((bot: string, o: Json) =>
-    cmdChannels(context(o), bot),
+    .action(async (bot: string, question: string, o: Json & { in?: string }) =>
+      (await listening()).cmdLookup(await context(o), bot, question, o),
+    );
+  command('channels <bot>', 'list the channels and what each serves').action(async (bot: string, o: Json) =>
+    (await listening()).cmdChannels(await context(o), bot),
   );
   command('conversations <bot>', 'list the conversations with visitors')
     .option('--handed', 'only those that wait for a person')
     .option('-n, --limit <count>', 'how many', '20')
-    .action((bot: string, o: Json & { handed?: boolean; limit: string }) => cmdConversations(context(o), bot, o));
+    .action(async (bot: string, o: Json & { handed?: boolean; limit: string }) =>
+      (await listening()).cmdConversations(await context(o), bot, o),
+    );
   command('conversation <bot> <id>', 'read one conversation; with --json its turn sheets as well').action(
-    (bot: string, id: string, o: Json) => cmdConversation(context(o), bot, id),
+    async (bot: string, id: string, o: Json) => (await listening()).cmdConversation(await context(o), bot, id),
   );
   command('release <bot>', 'release the draft as it is')
     .option('-m, --note <text>', 'what is new in it', '')
     .option('--move', 'move open conversations to it')
     .option('--not-live', 'keep serving the release that is live now')
     .option('--despite <reason>', 'release although rehearsals fail, and why')
-    .action((bot: string, o: { json?: boolean; note: string; move?: boolean; notLive?: boolean; despite?: string }) =>
-      cmdRelease(context(o), bot, o),
+    .action(async (bot: string, o: { json?: boolean; note: string; move?: boolean; notLive?: boolean; despite?: string }) =>
+      (await bots()).cmdRelease(await context(o), bot, o),
     );
-  command('releases <bot>', 'list the releases and which one is live').action((bot: string, o: Json) =>
-    cmdReleases(context(o), bot),
+  command('releases <bot>', 'list the releases and which one is live').action(async (bot: string, o: Json) =>
+    (await versions()).cmdReleases(await context(o), bot),
   );
   command('compare <bot> <from> [to]', 'what differs between two versions: release numbers, revisions (r12), or draft').action(
-    (bot: string, from: string, to: string | undefined, o: Json) => cmdCompare(context(o), bot, from, to ?? 'draft'),
+    async (bot: string, from: string, to: string | undefined, o: Json) =>
+      (await versions()).cmdCompare(await context(o), bot, from, to ?? 'draft'),
   );
   command('live <bot> <release>', 'make a release the live one')
     .option('--move', 'move open conversations to it')
-    .action((bot: string, release: string, o: Json & { move?: boolean }) => cmdLive(context(o), bot, release, o));
+    .action(async (bot: string, release: string, o: Json & { move?: boolean }) =>
+      (await versions()).cmdLive(await context(o), bot, release, o),
+    );
   command('roll-back <bot>', 'make the release live that was live before')
     .option('--move', 'move open conversations to it')
-    .action((bot: string, o: Json & { move?: boolean }) => cmdLive(context(o), bot, undefined, o));
+    .action(async (bot: string, o: Json & { move?: boolean }) => (await versions()).cmdLive(await context(o), bot, undefined, o));
   command('history <bot>', 'who changed what in the draft')
     .option('-n, --limit <count>', 'how many edits', '20')
-    .action((bot: string, o: Json & { limit: string }) => cmdHistory(context(o), bot, Number(o.limit)));
-  command('undo <bot>', 'take back your last edit of the draft').action((bot: string, o: Json) =>
-    cmdStep(context(o), bot, 'undoEdit'),
+    .action(async (bot: string, o: Json & { limit: string }) =>
+      (await versions()).cmdHistory(await context(o), bot, Number(o.limit)),
+    );
+  command('undo <bot>', 'take back your last edit of the draft').action(async (bot: string, o: Json) =>
+    (await versions()).cmdStep(await context(o), bot, 'undoEdit'),
   );
-  command('redo <bot>', 'make again what you have undone last').action((bot: string, o: Json) =>
-    cmdStep(context(o), bot, 'redoEdit'),
+  command('redo <bot>', 'make again what you have undone last').action(async (bot: string, o: Json) =>
+    (await versions()).cmdStep(await context(o), bot, 'redoEdit'),
   );
-  command('restore <bot> <revision>', 'bring the draft back to a revision').action((bot: string, revision: string, o: Json) =>
-    cmdRestore(context(o), bot, revision),
+  command('restore <bot> <revision>', 'bring the draft back to a revision').action(
+    async (bot: string, revision: string, o: Json) => (await versions()).cmdRestore(await context(o), bot, revision),
   );
   command('export <bot>', 'write the draft or a release into one file')
-    .option('-o, --output <file>', 'the file; NAME.zip makes a zip')
+    .option('-o, --output <file>', 'the file; NAME.zip makes a zip; - for standard output')
     .option('--zip', 'a zip of the folder instead of one JSON document')
     .option('--release <number>', 'a release instead of the draft')
-    .action((bot: string, o: Json & { output?: string; zip?: boolean; release?: string }) => cmdExport(context(o), bot, o));
-  command('import <file>', 'make a new bot of an exported file')
+    .action(async (bot: string, o: Json & { output?: string; zip?: boolean; release?: string }) =>
+      (await versions()).cmdExport(await context(o), bot, o),
+    );
+  command('import <file>', 'make a new bot of an exported file; - for standard input')
     .option('--bot <bot>', 'put it into the draft of this bot, as one edit')
-    .action((file: string, o: Json & { bot?: string }) => cmdImport(context(o), file, o));
+    .option('--force', 'make another bot of the same name')
+    .action(async (file: string, o: Json & { bot?: string; force?: boolean }) =>
+      (await versions()).cmdImport(await context(o), file, o),
+    );
+
+  command('delete <bot>', 'put a bot away; it can be restored for some weeks')
+    .option('--yes', 'do not ask')
+    .action(async (bot: string, o: Json & { yes?: boolean }) => (await bots()).cmdDelete(await context(o), bot, o));
+  command('rename <bot> <name>', 'give a bot another name').action(async (bot: string, name: string, o: Json) =>
+    (await bots()).cmdRename(await context(o), bot, name),
+  );
+  command('connections <bot> [connection]', 'list the connections, or set where one leads and the secret that it shows')
+    .option('--address <url>', 'where it leads on this installation; - for the written address')
+    .option('--stand-in <url>', 'what simulations call in its place; - for none')
+    .option('--secret', 'keep a secret, read from standard input; an empty line forgets it')
+    .action(async (bot: string, name: string | undefined, o: Json & { address?: string; standIn?: string; secret?: boolean }) =>
+      (await keeping()).cmdConnections(await context(o), bot, name, o),
+    );
+  command('retention <bot>', 'how long records are kept; --set conversations=90,sheets=usual changes it')
+    .option('--set <times>', 'kinds with days, commas between')
+    .action(async (bot: string, o: Json & { set?: string }) => (await keeping()).cmdRetention(await context(o), bot, o.set));
+  command('visitors <bot>', 'list the visitors of whom something is kept')
+    .option('--name <beginning>', 'only those whose name begins so')
+    .option('-n, --limit <count>', 'how many', '20')
+    .action(async (bot: string, o: Json & { name?: string; limit: string }) =>
+      (await keeping()).cmdVisitors(await context(o), bot, o),
+    );
+  command('visitor <bot> <id>', 'show everything that is kept of a visitor, or erase it')
+    .option('--erase', 'erase it all; it cannot be undone')
+    .option('--yes', 'do not ask')
+    .action(async (bot: string, id: string, o: Json & { erase?: boolean; yes?: boolean }) =>
+      (await keeping()).cmdVisitor(await context(o), bot, id, o),
+    );
+  command('aside <bot> [event]', 'list events that were put aside, or have one answered after all').action(
+    async (bot: string, event: string | undefined, o: Json) => (await keeping()).cmdAside(await context(o), bot, event),
+  );
 
   const token = program.command('token').description('API tokens: list, new, revoke').exitOverride();
   token
@@ -141,20 +214,25 @@ function createProgram(io: Io, ending: Ending): Command {
     .description('the tokens there are')
     .option('--json', 'print JSON')
     .exitOverride()
-    .action((o: { json?: boolean }) => cmdTokens(context(o)));
+    .action(async (o: { json?: boolean }) => (await bots()).cmdTokens(await context(o)));
   token
     .command('new <name>')
     .description('make a token; it is shown once')
     .option('--json', 'print JSON')
     .exitOverride()
-    .action((name: string, o: { json?: boolean }) => cmdNewToken(context(o), name));
+    .action(async (name: string, o: { json?: boolean }) => (await bots()).cmdNewToken(await context(o), name));
   token
     .command('revoke <token>')
     .description('make a token invalid, by name or id')
     .option('--json', 'print JSON')
     .exitOverride()
-    .action((word: string, o: { json?: boolean }) => cmdRevokeToken(context(o), word));
+    .action(async (word: string, o: { json?: boolean }) => (await bots()).cmdRevokeToken(await context(o), word));
   return program;
+}
+
+/** Whoever read what we write has read enough, as `head` does. */
+function isClosedPipe(error: unknown): boolean {
+  return (error as { code?: string } | null)?.code === 'EPIPE';
 }
 
 /** Runs the client with some arguments; returns the code with which it ends. Throws nothing. */
@@ -165,8 +243,12 @@ export async function runClient(args: readonly string[], io: Io): Promise<ExitCo
     return ending.exit;
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.ok : EXIT.usage;
-    const { message, lines, exit } = explain(error);
-    io.errors.write(`${[message, ...lines].join('\n')}\n`);
+    if (isClosedPipe(error)) return EXIT.ok;
+    const { message, lines, exit } = (await import('./outcome.js')).explain(error);
+    const told = args.includes('--json')
+      ? JSON.stringify({ error: { message, ...(lines.length > 0 ? { lines } : {}), exit } })
+      : [message, ...lines].join('\n');
+    io.errors.write(`${told}\n`);
     return exit;
   }
 }

@@ -302,7 +302,7 @@ export const endpoints = {
       /** Why it is released although rehearsals fail. */
       despite: z.string().trim().min(3).max(500).optional(),
     }),
-    reply: s.release,
+    reply: s.release.extend({ warnings: z.array(z.string()) }),
     status: 201,
     problems: ['rehearsals-failed', 'release-stopped', 'nothing-to-release', 'stale-revision'],
   }),

@@ -278,11 +278,11 @@ describe('what a flow begins with', () => {
       flow: 'sail',
       given: { port: 'kelpwick', seats: 'many', day: null, spare: 1 },
     });
-    expect(said(fired)).to.deep.equal(['kelpwick 2026-05-15 2']);
+    expect(said(fired)).to.deep.equal(['Kelpwick 2026-05-15 2']);
     expect(fired.sheet.problems.map((p) => [p.code, p.facts['name']])).to.deep.equal([['wrong-type', 'seats']]);
     expect(fired.sheet.left?.[0]?.values).to.not.have.property('spare');
     const called = await ran(OPEN);
-    expect(said(called)).to.deep.equal(['tarn-holm 2026-05-15 2']);
+    expect(said(called)).to.deep.equal(['Tarn Holm 2026-05-15 2']);
     expect(called.sheet.problems.map((p) => [p.code, p.facts['name']])).to.deep.equal([['wrong-type', 'seats']]);
   });
 });

@@ -98,7 +98,7 @@ describe('an intent', () => {
     talk.say('Kelpwick');
     expect(talk.say('I want to sail to Tarn Holm')).to.deep.equal(['From where?']);
     expect(talk.last?.sheet.understood).to.include({ took: 'sail', by: 'begins' });
-    expect(talk.say('Kelpwick')).to.deep.equal(['kelpwick to tarn-holm.']);
+    expect(talk.say('Kelpwick')).to.deep.equal(['Kelpwick to Tarn Holm.']);
   });
 
   it('answers the first words of a conversation that nobody opened', () => {
@@ -111,7 +111,7 @@ describe('an intent', () => {
     talk.open();
     expect(talk.say('how much is a ticket?')).to.deep.equal(['Eight pounds.', 'Which port?']);
     expect(talk.last?.sheet.path[0]).to.include({ node: 'ask', note: 'fares came between' });
-    expect(talk.say('Tarn Holm')).to.deep.equal(['You said tarn-holm.']);
+    expect(talk.say('Tarn Holm')).to.deep.equal(['You said Tarn Holm.']);
   });
 
   it('comes between only where it may', () => {
@@ -124,7 +124,7 @@ describe('an intent', () => {
   it('is not asked about what the waiting node understands itself', () => {
     const talk = new Talk(listening());
     talk.open();
-    expect(talk.say('sail from Kelpwick')).to.deep.equal(['You said kelpwick.']);
+    expect(talk.say('sail from Kelpwick')).to.deep.equal(['You said Kelpwick.']);
   });
 
   it('fills in what its own flow waits for', () => {
@@ -132,7 +132,7 @@ describe('an intent', () => {
     const sail = { ...document.intents?.['sail'], interrupts: true };
     const talk = new Talk({ ...document, intents: { ...document.intents, sail } });
     expect(words(talk.turn({ text: 'sailing over to Tarn Holm' }))).to.deep.equal(['From where?']);
-    expect(talk.say('a trip to Kelpwick from Tarn Holm')).to.deep.equal(['tarn-holm to kelpwick.']);
+    expect(talk.say('a trip to Kelpwick from Tarn Holm')).to.deep.equal(['Tarn Holm to Kelpwick.']);
     expect(talk.last?.sheet.understood).to.include({ took: 'sail', by: 'fills' });
   });
 
@@ -178,7 +178,7 @@ describe('a context', () => {
   it('lets an intent count that needs it, and fills its flow', () => {
     const talk = opened();
     expect(after(talk)).to.deep.equal(['trip']);
-    expect(talk.say('and the one after')).to.deep.equal(['Later to tarn-holm.']);
+    expect(talk.say('and the one after')).to.deep.equal(['Later to Tarn Holm.']);
     const { before, after: left, states } = talk.last?.sheet.contexts ?? {};
     expect([before, left]).to.deep.equal([['trip'], ['trip']]);
     expect([states?.before['trip']?.turns, states?.after['trip']?.turns]).to.deep.equal([2, 1]);

@@ -251,7 +251,8 @@ describe('a rehearsal', () => {
       },
       { samples: { booked: { answers: 'office.bok' }, wrote: { writes: 'nobody' } } },
     );
-    expect(checkBot(document).map((p) => `${p.severity} ${p.field}: ${problemSentence(p)}`)).to.deep.equal([
+    const found = checkBot(document).filter((p) => p.code !== 'untranslated');
+    expect(found.map((p) => `${p.severity} ${p.field}: ${problemSentence(p)}`)).to.deep.equal([
       'warning /samples/booked/answers: There is no action "office.bok".',
       'warning /samples/wrote/writes: There is no model profile "nobody".',
       'warning /rehearsals/one/samples/0: There is no sample "bookd". Did you mean booked?',

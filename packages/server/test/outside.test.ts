@@ -8,7 +8,7 @@ import { createHttpActions } from '../src/outside/http-action.js';
 const listen = (server: Server | TcpServer): Promise<number> =>
   new Promise((resolve) => server.listen(0, '127.0.0.1', () => resolve((server.address() as AddressInfo).port)));
 
-const at = (address: string) => ({ ok: true, address, headers: {} }) as const;
+const at = (address: string) => ({ ok: true, address, headers: {}, secrets: [] }) as const;
 
 describe('what goes wrong on the way to a service', () => {
   const actions = createHttpActions('loopback');

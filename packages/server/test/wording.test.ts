@@ -87,6 +87,13 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
   'hook-off': [{}, 'channel-off', 'The channel is switched off. Send this again later.'],
   'hook-no-json': [{}, 'invalid-input', 'The body cannot be read as JSON.'],
   'hook-unreleased': [{}, 'no-release', 'This bot has not been released yet. Release it, then send this again.'],
+  'file-too-deep': [{}, 'invalid-document', 'The file holds values that are nested too deeply. Nothing was imported.'],
+  'file-too-much': [
+    { seconds: 20, megabytes: 256 },
+    'too-large',
+    'The file could not be read within 20 s and 256 MB of memory. Nothing was imported; split it, or write it more plainly.',
+  ],
+  'imports-busy': [{ waiting: 20 }, 'too-many', '20 files wait to be read already. Import this one when they are done.'],
   'rehearsals-busy': [{ waiting: 20 }, 'too-many', '20 runs of rehearsals wait already. Run these when one of them is done.'],
   'not-learned': [
     { seconds: 120 },

@@ -1,8 +1,8 @@
 import { ApiError, type Draft, type Edit } from '@primrose/contract';
 import { checkBot, problemSentence, type BotDocument, type Problem } from '@primrose/core';
 import { mkdirSync, writeFileSync } from 'node:fs';
-import { findBot, type Context } from '../context.js';
-import { fingerprint, readBotFolder, readFiles, readOrigin, writeBotFolder, writeOrigin } from '../folder.js';
+import { assertNewName, count, findBot, type Context } from '../context.js';
+import { fingerprint, readBotFolder, readFiles, readOrigin, readStray, writeBotFolder, writeOrigin } from '../folder.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
 interface PullOptions {
@@ -15,6 +15,7 @@ export async function cmdPull(context: Context, word: string, path: string | und
   const { client, address, asJson, json, print } = context;
   const bot = await findBot(client, word);
   const draft = await client.call('getDraft', { params: { bot: bot.id } });
+  if (options.file === '-') return void context.io.output.write(`${JSON.stringify(draft.document, null, 2)}\n`);
   if (options.file !== undefined) {
     writeFileSync(options.file, `${JSON.stringify(draft.document, null, 2)}\n`);
     return asJson
@@ -52,8 +53,10 @@ interface PushOptions {
 /** Puts a folder in place of the draft it was pulled from. What others changed elsewhere since stays; a clash stops it. */
 export async function cmdPush(context: Context, path: string, options: PushOptions): Promise<void> {
   const { client, address, asJson, json, print } = context;
+  tellStray(context, path);
   const { document } = readBotFolder(path);
   const kept = readOrigin(path);
+  if (options.new && !options.force) await assertNewName(client, document.bot);
   const draft = options.new
     ? await client.call('createBot', { body: { from: 'document', document: document as never } })
     : await replace(context, document, kept, options);
@@ -72,7 +75,7 @@ export async function cmdPush(context: Context, path: string, options: PushOptio
   if (merged.length > 0)
     print(`Others had changed other places; these files have that now:\n${merged.map((f) => `  ${f}`).join('\n')}`);
   if (problems.length > 0)
-    print(`The checks find ${errors} errors and ${problems.length - errors} warnings: primrose check ${path}`);
+    print(`The checks find ${count(errors, 'error')} and ${count(problems.length - errors, 'warning')}: primrose check ${path}`);
 }
 
 async function replace(
@@ -129,6 +132,7 @@ function editLine(edit: Edit): string {
 
 /** Checks a folder (without the service) or the draft of a bot. Exit code 3 when there are errors. */
 export async function cmdCheck(context: Context, path: string | undefined, botWord: string | undefined): Promise<void> {
+  if (botWord === undefined) tellStray(context, path ?? '.');
   const found = botWord === undefined ? checkFolder(path ?? '.') : await checkDraft(context, botWord);
   const errors = found.filter((f) => f.problem.severity === 'error').length;
   if (context.asJson)
@@ -139,9 +143,14 @@ export async function cmdCheck(context: Context, path: string | undefined, botWo
     });
   else {
     found.forEach(({ at, problem }) => context.print(`${at}: ${problem.severity}: ${problemSentence(problem)}`));
-    context.print(found.length === 0 ? 'No problems.' : `${errors} errors, ${found.length - errors} warnings.`);
+    context.print(found.length === 0 ? 'No problems.' : `${count(errors, 'error')}, ${count(found.length - errors, 'warning')}.`);
   }
   if (errors > 0) context.endWith(EXIT.problems);
+}
+
+/** Names files that look as if they belonged to the bot and are not read. On the side of errors: the output is the command's own. */
+function tellStray({ io }: Context, path: string): void {
+  for (const { file, message } of readStray(path)) io.errors.write(`${file}: ${message}.\n`);
 }
 
 type Located = { readonly at: string; readonly problem: Problem };

@@ -52,7 +52,7 @@ export async function cmdLookup(
 export async function cmdChannels({ client, asJson, json, print }: Context, word: string): Promise<void> {
   const bot = await findBot(client, word);
   const { items } = await client.call('listChannels', { params: { bot: bot.id } });
-  if (asJson) return json(items);
+  if (asJson) return json({ items });
   const rows = items.map((c) => [
     c.name,
     c.kind,

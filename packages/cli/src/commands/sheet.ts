@@ -7,6 +7,7 @@ import {
   plainText,
   problemSentence,
   textOf,
+  type PassedOver,
   type Performed,
   type Value,
 } from '@primrose/core';
@@ -28,6 +29,17 @@ export function spoken(turn: TurnRecord): string {
       : [];
   return [...messages, ...after].join('\n');
 }
+
+/** Why an intent that was sure enough was passed over. */
+const PASSED: Readonly<Record<PassedOver, string>> = {
+  'starts-nothing': 'it begins no flow',
+  'no-context': 'its context was not open',
+  stays: 'it may not come between',
+  answered: 'the node that waited took it as its answer',
+  'fills-nothing': 'its flow is under way, and it fills in nothing of it',
+  'too-deep': 'too many flows are under way inside each other',
+  'not-heard': 'the node that waited does not listen for it',
+};
 
 const cut = (text: string, most = 100): string => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
 
@@ -65,7 +77,14 @@ function heardText({ understood, contexts }: TurnRecord['sheet']): string[] {
   const intents = understood.intents.slice(0, 3).map((i) => `${i.intent} ${i.score.toFixed(2).replace(/^0/, '')}`);
   const values = understood.values.map((v) => `${v.entity} ${textOf(v.value)}`);
   const open = contexts && contexts.after.length > 0 ? [`contexts ${contexts.after.join(', ')}`] : [];
-  return [`     heard ${[intents.join(', ') || 'nothing', ...values, ...open].join(' · ')}`];
+  const passed = (understood.passed ?? []).map((p) => `     !     ${p.intent} was passed over: ${PASSED[p.why]}`);
+  const filled = Object.entries(understood.filled ?? {}).map(([name, v]) => `${name} ${textOf(v)}`);
+  return [
+    `     heard ${[intents.join(', ') || 'nothing', ...values, ...open].join(' · ')}`,
+    ...(understood.learning ? ['     !     the bot was still learning: only phrases said to the letter were understood'] : []),
+    ...(filled.length > 0 ? [`     fills ${filled.join(', ')}`] : []),
+    ...passed,
+  ];
 }
 
 /** How a node was left. */

@@ -1,7 +1,7 @@
 import { writeFileSync, readFileSync } from 'node:fs';
 import { ApiError, editWords, type Drafted } from '@primrose/contract';
 import type { Clash } from '@primrose/core';
-import { findBot, table, type Context } from '../context.js';
+import { assertNewName, findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
 const MAX_CHANGES = 4;
@@ -12,7 +12,7 @@ const moment = (at: string): string => at.slice(0, 16).replace('T', ' ');
 export async function cmdReleases({ client, asJson, json, print }: Context, word: string): Promise<void> {
   const bot = await findBot(client, word);
   const { items } = await client.call('listReleases', { params: { bot: bot.id }, query: { limit: 200 } });
-  if (asJson) return json(items);
+  if (asJson) return json({ items });
   if (items.length === 0) return print(`${bot.name} has not been released yet: primrose release ${bot.bot}`);
   const rows = items.map((r) => [String(r.number), r.live ? 'live' : '', moment(r.at), r.by, String(r.open), r.note]);
   print(table([['RELEASE', '', 'WHEN', 'WHO', 'OPEN', 'NOTE'], ...rows]));
@@ -56,7 +56,7 @@ export async function cmdLive(context: Context, word: string, number: string | u
 export async function cmdHistory({ client, asJson, json, print }: Context, word: string, limit: number): Promise<void> {
   const bot = await findBot(client, word);
   const { items } = await client.call('listHistory', { params: { bot: bot.id }, query: { limit } });
-  if (asJson) return json(items);
+  if (asJson) return json({ items });
   if (items.length === 0) return print('The draft is as it was made; nothing was edited yet.');
   for (const e of items) {
     const what = editWords(e);
@@ -110,6 +110,7 @@ export async function cmdExport(context: Context, word: string, options: ExportO
   const form = options.zip || options.output?.endsWith('.zip') ? 'folder' : 'file';
   const release = options.release === undefined ? {} : { release: Number(options.release) };
   const { bytes } = await client.download('exportBot', { params: { bot: bot.id }, query: { form, ...release } });
+  if (options.output === '-') return void context.io.output.write(bytes);
   const file = options.output ?? `${bot.bot}.${form === 'folder' ? 'zip' : 'json'}`;
   writeFileSync(file, bytes);
   if (asJson) json({ bot: bot.id, file, bytes: bytes.length });
@@ -117,11 +118,16 @@ export async function cmdExport(context: Context, word: string, options: ExportO
 }
 
 /** Makes a new bot of an exported file, or puts it into the draft of one that is there. */
-export async function cmdImport(context: Context, file: string, options: { readonly bot?: string }): Promise<void> {
+export async function cmdImport(
+  context: Context,
+  file: string,
+  options: { readonly bot?: string; readonly force?: boolean },
+): Promise<void> {
   const { client, asJson, json, print } = context;
-  const bytes = new Uint8Array(readExported(file));
+  const bytes = new Uint8Array(await readExported(context, file));
   const type = bytes[0] === 0x50 && bytes[1] === 0x4b ? 'application/zip' : 'application/json';
   if (options.bot === undefined) {
+    if (!options.force) await assertNewName(client, nameIn(bytes));
     const made = await client.upload('importNewBot', {}, { bytes, type });
     return asJson ? json({ bot: made.bot.id, revision: made.revision }) : print(`${made.bot.name} is a new bot, ${made.bot.id}.`);
   }
@@ -130,7 +136,18 @@ export async function cmdImport(context: Context, file: string, options: { reado
   await changing(context, bot.name, client.upload('importBot', input, { bytes, type }));
 }
 
-function readExported(file: string): Buffer {
+/** The name that a bot has in an exported JSON document; undefined where it is a zip, or nothing that can be read. */
+function nameIn(bytes: Uint8Array): string | undefined {
+  try {
+    const { bot } = JSON.parse(Buffer.from(bytes).toString('utf8')) as { bot?: unknown };
+    return typeof bot === 'string' ? bot : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+async function readExported({ io }: Context, file: string): Promise<Buffer> {
+  if (file === '-') return Buffer.concat((await io.input.toArray()).map((c) => Buffer.from(c as Uint8Array)));
   try {
     return readFileSync(file);
   } catch {

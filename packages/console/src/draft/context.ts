@@ -1,5 +1,6 @@
-import { checkBot, type BotDocument, type Problem } from '@primrose/core';
+import { checkBot, secretProblems, type BotDocument, type Problem } from '@primrose/core';
 import { createContext, useContext, useEffect, useMemo, useState } from 'react';
+import { useCall } from '../api.js';
 import type { DraftHandle } from './useDraft.js';
 
 export const DraftContext = createContext<DraftHandle | undefined>(undefined);
@@ -30,5 +31,11 @@ export function useProblems(document: BotDocument): readonly Problem[] {
     const timer = setTimeout(() => setSettled(document), SETTLED_AFTER_MS);
     return () => clearTimeout(timer);
   }, [document]);
-  return useMemo(() => (settled ? problemsOf(settled) : NONE), [settled]);
+  const bot = useContext(DraftContext)?.bot;
+  const connections = useCall('listConnections', { params: { bot: bot ?? '' } }, bot !== undefined).data?.items;
+  return useMemo(() => {
+    if (!settled) return NONE;
+    const kept = (connections ?? []).filter((c) => c.secret).map((c) => c.name);
+    return connections ? [...problemsOf(settled), ...secretProblems(settled, kept)] : problemsOf(settled);
+  }, [settled, connections]);
 }

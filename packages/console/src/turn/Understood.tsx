@@ -1,4 +1,4 @@
-import { MATCH_FROM, textOf, type OpenContext, type TurnSheet } from '@primrose/core';
+import { MATCH_FROM, textOf, type OpenContext, type PassedOver, type TurnSheet } from '@primrose/core';
 import { plainName, scoreText } from '../parts/words.js';
 
 const BY = {
@@ -9,6 +9,17 @@ const BY = {
 } as const;
 
 /** What a message was understood as: intents with their scores. */
+/** Why an intent that was sure enough was passed over. */
+export const PASSED: Readonly<Record<PassedOver, string>> = {
+  'starts-nothing': 'begins no flow',
+  'no-context': 'its context was not open',
+  stays: 'may not come between',
+  answered: 'the node that waited took it as its answer',
+  'fills-nothing': 'its flow is under way, and it fills in nothing of it',
+  'too-deep': 'too many flows are under way inside each other',
+  'not-heard': 'the node that waited does not listen for it',
+};
+
 export function Understood({ sheet: { understood } }: { readonly sheet: TurnSheet }) {
   if (!understood) return null;
   const by = understood.took !== undefined && understood.by ? `${plainName(understood.took)} ${BY[understood.by]}` : undefined;
@@ -19,6 +30,26 @@ export function Understood({ sheet: { understood } }: { readonly sheet: TurnShee
       </h2>
       <Scores intents={understood.intents} took={understood.took} />
       <p className="note">{by === undefined ? 'The bot went by none of them.' : `${by}.`}</p>
+      {understood.learning && (
+        <p className="note">The bot was still learning: only phrases said to the letter, and values, were understood.</p>
+      )}
+      {understood.passed && (
+        <ul className="note">
+          {understood.passed.map(({ intent, why }) => (
+            <li key={intent}>
+              {plainName(intent)} was passed over: {PASSED[why]}.
+            </li>
+          ))}
+        </ul>
+      )}
+      {understood.filled && (
+        <p className="note">
+          Filled in:{' '}
+          {Object.entries(understood.filled)
+            .map(([name, v]) => `${plainName(name)} ${textOf(v)}`)
+            .join(', ')}
+        </p>
+      )}
     </section>
   );
 }

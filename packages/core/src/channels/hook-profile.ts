@@ -41,7 +41,7 @@ export const hookProfile = z.strictObject({
     pictures: expression.optional(),
   }),
   calls: z.strictObject({
-    address: z.string().regex(/^https?:\/\//, 'an address such as https://messenger.example/api'),
+    address: z.url({ protocol: /^https?$/, error: 'an address such as https://messenger.example/api' }).max(500),
     headers: z.record(z.string().regex(/^[A-Za-z0-9-]+$/), template).optional(),
     message: call,
     typing: call.optional(),

@@ -15,10 +15,11 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'newer-version': (f) =>
     `The document has version ${t(f['version'])}; this Primrose knows up to ${t(f['known'])}. Upgrade Primrose first.`,
   'unknown-key': (f) => `There is no key "${t(f['key'])}" here.${meant(f) || ` Known here: ${t(f['known'])}.`}`,
-  'missing-key': (f) => `The key "${t(f['key'])}" is missing. Add it (${t(f['expected'])}).`,
+  'missing-key': (f) => `The key "${t(f['key'])}" is missing. Add it, with ${t(f['expected'])}.`,
   'invalid-id': (f) =>
     `"${t(f['id'])}" cannot be a name here. Use small letters, digits and hyphens (underscores for variables).`,
-  'invalid-value': (f) => `${t(f['value'])} does not fit here. Expected: ${t(f['expected'])}.`,
+  'invalid-value': (f) =>
+    `${f['key'] ? `"${t(f['key'])}" is ${t(f['value'])}, which` : t(f['value'])} does not fit here. Write ${t(f['expected'])}.`,
   'unknown-zone': (f) => `There is no time zone "${t(f['zone'])}". Use a name such as Europe/Dublin.`,
   'unknown-kind': (f) => `There is no kind of node "${t(f['kind'])}".${meant(f)}`,
   'too-large': (f) => `The bot has ${t(f['nodes'])} nodes; at most ${t(f['most'])} can be kept in one.`,

@@ -57,6 +57,21 @@ export function isBotFile(at: string): boolean {
   return own || /^(flows|connections|knowledge|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_TEXT.test(path);
 }
 
+/** Files in the folder of a bot that look as if they belonged to it and are not read: each with what is to be done. */
+export function strayFiles(paths: readonly string[]): FolderProblem[] {
+  return paths.flatMap((file): FolderProblem[] => {
+    if (isBotFile(file) || file.split('/').some((part) => part.startsWith('.'))) return [];
+    const told = (message: string) => [{ file, line: 1, message }];
+    const yaml = file.replace(/\.yml$/i, '.yaml');
+    if (yaml !== file && isBotFile(yaml)) return told(`it is not read: name it ${yaml}`);
+    if (/\.ya?ml$/i.test(file))
+      return told('it is not read: no part of a bot has this name. See docs/bot-format.md for the names');
+    return OWN_FOLDER.test(file) ? told('it is not read: files in this folder end in .yaml') : [];
+  });
+}
+
+const OWN_FOLDER = /^(flows|connections|samples|rehearsals)\//;
+
 /** The files of a document, as plain values by path. */
 function split(document: BotDocument): Record<string, Plain> {
   const { flows, connections, knowledge, samples, rehearsals, ...rest } = document;
@@ -256,7 +271,7 @@ function assemble(parsed: Parsed, texts: Folder): FolderResult {
     ...(Object.keys(rehearsals).length > 0 ? { rehearsals } : {}),
     flows,
   };
-  return { ok: true, source, places: (problem) => placeOf(problem, parsed) };
+  return { ok: true, source, places: (problem) => placeOf(problem, parsed, texts) };
 }
 
 /** Knowledge bases with the texts of their documents. A file that no base lists belongs to the base of its folder all the same. */
@@ -282,7 +297,7 @@ function withTexts(bases: Plain, texts: Folder, problems: FolderProblem[]): Plai
   return found;
 }
 
-function placeOf(problem: Problem, parsed: Parsed): { file: string; line: number } {
+function placeOf(problem: Problem, parsed: Parsed, texts: Folder): { file: string; line: number } {
   const inDocument = (problem.field ?? '')
     .split('/')
     .slice(1)
@@ -298,7 +313,13 @@ function placeOf(problem: Problem, parsed: Parsed): { file: string; line: number
   if (head === 'connections' && second !== undefined) return lineOf(`connections/${second}.yaml`, rest, parsed);
   const table = TABLES.find(([key]) => key === head);
   if (table) return lineOf(table[1], path.slice(1), parsed);
-  if (head === 'knowledge' && second !== undefined) return lineOf(`knowledge/${second}.yaml`, rest, parsed);
+  if (head === 'knowledge' && second !== undefined) {
+    // What is wrong about a document is wrong in its text, unless its line in the base says something else.
+    const [, id, field] = rest;
+    const own = Object.keys(texts).find((f) => id !== undefined && f.startsWith(`knowledge/${second}/${id}.`));
+    if (own !== undefined && (field === undefined || field === 'text')) return { file: own, line: 1 };
+    return lineOf(`knowledge/${second}.yaml`, rest, parsed);
+  }
   return lineOf(BOT_FILE, path, parsed);
 }
 

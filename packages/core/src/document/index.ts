@@ -1,6 +1,7 @@
 export { actionNames, actionTarget, findAction, METHODS } from './actions.js';
 export { compareDocuments, differenceSentence, type Difference } from './differences.js';
-export { isBotFile, readFolder, writeFolder, type Folder, type FolderProblem, type FolderResult } from './folder.js';
+export { isBotFile, readFolder, strayFiles, writeFolder, type Folder, type FolderProblem, type FolderResult } from './folder.js';
+export { misfitOf, shownValue, type Issue, type Misfit } from './issues.js';
 export { draftPatch, rebasePatch, sameValue, type Clash, type Rebased } from './merge.js';
 export { applyPatch, comparePatch, patchOperation, type Patched, type PatchOperation } from './patch.js';
 export { pointer, type Problem, type Severity } from './problem.js';

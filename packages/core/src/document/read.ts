@@ -2,9 +2,9 @@ import { z } from 'zod';
 import { nodeKinds } from '../engine/nodes/registry.js';
 import { nearest } from '../text/nearest.js';
 import { botDocument, type BotDocument } from './schema.js';
+import { misfitOf, type Issue } from './issues.js';
 import { isZone } from '../understanding/moments.js';
 import { pointer, type Problem } from './problem.js';
-import { ID_PATTERN, type Value } from './shapes.js';
 import { upgrade } from './upgrade.js';
 
 /** A document, or all that keeps it from being one. */
@@ -23,8 +23,11 @@ export function readDocument(source: unknown, known?: BotDocument): ReadResult {
   if (!upgraded.ok) return { ok: false, problems: [upgraded.problem] };
   const { fresh, kept } = known ? withoutKnown(upgraded.value, known) : { fresh: upgraded.value, kept: NOTHING_KEPT };
   const parsed = botDocument.safeParse(fresh);
-  if (!parsed.success)
-    return { ok: false, problems: parsed.error.issues.flatMap((i) => shapeProblems(i, fresh, botDocument, {})) };
+  if (!parsed.success) {
+    // One mistake hides no other: nodes are looked at all the same.
+    const shapes = parsed.error.issues.flatMap((i) => shapeProblems(i, fresh, botDocument, {}));
+    return { ok: false, problems: [...shapes, ...nodeProblems(fresh)] };
+  }
   const document = withKnown(parsed.data, upgraded.value, kept);
   const problems = [...nodeProblems(parsed.data), ...sizeProblems(document), ...zoneProblems(document)];
   return problems.length > 0 ? { ok: false, problems } : { ok: true, document };
@@ -81,25 +84,27 @@ function zoneProblems({ zone }: BotDocument): Problem[] {
   return isZone(zone) ? [] : [{ code: 'unknown-zone', severity: 'error', field: '/zone', facts: { zone } }];
 }
 
-function nodeProblems(document: BotDocument): Problem[] {
-  const problems: Problem[] = [];
-  for (const [flowId, flow] of Object.entries(document.flows)) {
-    for (const [nodeId, node] of Object.entries(flow.nodes)) {
-      const at = { flow: flowId, node: nodeId };
-      const kind = nodeKinds.get(node.kind);
-      if (!kind) {
-        const suggestion = nearest(node.kind, nodeKinds.keys()) ?? null;
-        problems.push({ code: 'unknown-kind', severity: 'error', ...at, field: '/kind', facts: { kind: node.kind, suggestion } });
-        continue;
-      }
-      const parsed = kind.schema.safeParse(node);
-      if (!parsed.success) problems.push(...parsed.error.issues.flatMap((i) => shapeProblems(i, node, kind.schema, at)));
-    }
-  }
-  return problems;
+/** What is wrong in nodes, in a document or in what should be one: what has no such form is told by others. */
+function nodeProblems(source: unknown): Problem[] {
+  const flows = isObject(source) && isObject(source['flows']) ? source['flows'] : {};
+  return Object.entries(flows).flatMap(([flowId, flow]) =>
+    Object.entries(isObject(flow) && isObject(flow['nodes']) ? flow['nodes'] : {}).flatMap(([nodeId, node]) =>
+      isObject(node) && typeof node['kind'] === 'string'
+        ? oneNode(node as { readonly kind: string }, { flow: flowId, node: nodeId })
+        : [],
+    ),
+  );
 }
 
-type Issue = z.core.$ZodIssue;
+function oneNode(node: { readonly kind: string }, at: { flow: string; node: string }): Problem[] {
+  const kind = nodeKinds.get(node.kind);
+  if (!kind) {
+    const suggestion = nearest(node.kind, nodeKinds.keys()) ?? null;
+    return [{ code: 'unknown-kind', severity: 'error', ...at, field: '/kind', facts: { kind: node.kind, suggestion } }];
+  }
+  const parsed = kind.schema.safeParse(node);
+  return parsed.success ? [] : parsed.error.issues.flatMap((i) => shapeProblems(i, node, kind.schema, at));
+}
 
 function shapeProblems(issue: Issue, source: unknown, schema: z.ZodType, at: { flow?: string; node?: string }): Problem[] {
   const field = pointer(issue.path);
@@ -118,29 +123,10 @@ function shapeProblems(issue: Issue, source: unknown, schema: z.ZodType, at: { f
   }
   if (issue.code === 'invalid_union') return unionProblems(issue, source, schema, at);
   const found = valueAt(source, issue.path);
-  if (issue.code === 'invalid_type' && found === undefined) {
-    return [
-      {
-        code: 'missing-key',
-        severity: 'error',
-        ...at,
-        field,
-        facts: { key: String(issue.path.at(-1) ?? ''), expected: issue.expected },
-      },
-    ];
-  }
-  if (issue.code === 'invalid_format' && typeof found === 'string' && !ID_PATTERN.test(found)) {
-    return [
-      {
-        code: 'invalid-value',
-        severity: 'error',
-        ...at,
-        field,
-        facts: { value: found.slice(0, 80), expected: expectedForm(issue) },
-      },
-    ];
-  }
-  return [{ code: 'invalid-value', severity: 'error', ...at, field, facts: { value: brief(found), expected: issue.message } }];
+  const { key, value, write } = misfitOf(issue, found, schemaAt(schema, issue.path));
+  if (issue.code === 'invalid_type' && found === undefined)
+    return [{ code: 'missing-key', severity: 'error', ...at, field, facts: { key, expected: write } }];
+  return [{ code: 'invalid-value', severity: 'error', ...at, field, facts: { key, value, expected: write } }];
 }
 
 /** Of a choice of shapes, the one that came furthest is the one that was meant. */
@@ -157,22 +143,16 @@ function unionProblems(
   if (nested.length > 0) {
     return nested.flatMap((i) => shapeProblems({ ...i, path: [...issue.path, ...i.path] }, source, schema, at));
   }
-  const facts = { value: brief(valueAt(source, issue.path)), expected: 'another form; see the page on the bot format' };
+  const { key, value } = misfitOf(issue, valueAt(source, issue.path));
+  const facts = { key, value, expected: unionWords(issue, valueAt(source, issue.path)) };
   return [{ code: 'invalid-value', severity: 'error', ...at, field: pointer(issue.path), facts }];
 }
 
-function expectedForm(issue: Issue): string {
-  const pattern = 'pattern' in issue ? String(issue.pattern) : '';
-  if (pattern.includes('flow|session|visitor')) return 'a variable such as flow.day, session.day or visitor.day';
-  if (pattern.includes('ms|s|m')) return 'a time such as 500ms, 4s, 2m, 12h or 3d';
-  if (pattern.includes('-[a-z0-9]')) return 'small letters, digits and hyphens, such as ask-day';
-  if (pattern.includes('_[a-z0-9]')) return 'small letters, digits and underscores, such as travel_day';
-  return `something that fits ${pattern}`;
-}
-
-function brief(found: unknown): Value {
-  const json = JSON.stringify(found) as string | undefined;
-  return json === undefined ? null : json.slice(0, 80);
+/** What the forms of a choice have in common, where each of them wants another type: "a text, a list or keys and values". */
+function unionWords(issue: Issue & { code: 'invalid_union' }, found: unknown): string {
+  const wanted = [...new Set(issue.errors.flatMap((e) => e.slice(0, 1).map((i) => misfitOf(i, found).write)))];
+  if (wanted.length === 0 || wanted.length > 4) return 'it in another form; see docs/bot-format.md';
+  return wanted.length === 1 ? (wanted[0] ?? '') : `${wanted.slice(0, -1).join(', ')} or ${wanted.at(-1)}`;
 }
 
 function valueAt(source: unknown, path: readonly PropertyKey[]): unknown {
@@ -180,6 +160,20 @@ function valueAt(source: unknown, path: readonly PropertyKey[]): unknown {
     (at, key) => (at !== null && typeof at === 'object' ? (at as Record<PropertyKey, unknown>)[key] : undefined),
     source,
   );
+}
+
+/** The schema of what stands at a path; undefined where it has several forms. */
+function schemaAt(schema: z.core.$ZodType, path: readonly PropertyKey[]): z.core.$ZodType | undefined {
+  const [head, ...rest] = path;
+  const def = schema._zod.def as unknown as { type: string } & Record<string, unknown>;
+  if (def.type === 'optional' || def.type === 'nullable') return schemaAt(def['innerType'] as z.core.$ZodType, path);
+  if (head === undefined) return schema;
+  if (def.type === 'object') {
+    const inner = (def['shape'] as Record<string, z.core.$ZodType>)[String(head)];
+    return inner && schemaAt(inner, rest);
+  }
+  if (def.type === 'record') return schemaAt(def['valueType'] as z.core.$ZodType, rest);
+  return def.type === 'array' ? schemaAt(def['element'] as z.core.$ZodType, rest) : undefined;
 }
 
 /** The keys that a schema knows at a path; those of all its forms where it has several. */

@@ -1,5 +1,5 @@
 import type { BotDocument } from '../document/schema.js';
-import type { FlowNode, Value } from '../document/shapes.js';
+import { typeName, type FlowNode, type TypeDeclaration, type Value } from '../document/shapes.js';
 import { listensForIntents } from '../understanding/listener.js';
 import type { CompiledFlow, CompiledNode } from './compiled.js';
 import { Compiler } from './compiler.js';
@@ -45,6 +45,10 @@ export function compile(document: BotDocument, before?: CompiledBot, options: Co
     emptyVisitor: declared(visitor),
     emptyContexts: Object.fromEntries(Object.keys(document.contexts ?? {}).map((key) => [key, null])),
     listens: listensForIntents(document),
+    listed: {
+      ...listedOf(document, Object.entries(session ?? {}), 'session.'),
+      ...listedOf(document, Object.entries(visitor ?? {}), 'visitor.'),
+    },
     limits,
   };
 }
@@ -60,7 +64,28 @@ function compileFlow(id: string, document: BotDocument, compiler: Compiler, kind
     nodes.set(nodeId, compiled);
     for (const use of kind?.uses(node) ?? []) nameOf(use.text, use.as, compiler).forEach((n) => (empty[n] ??= null));
   }
-  return { id, begin: flow?.begin, nodes, empty };
+  const declared = Object.entries({ ...flow?.gives, ...flow?.takes }).map(([key, type]) => [key, type] as const);
+  const written = Object.entries(flow?.nodes ?? {}).flatMap(([, node]) =>
+    Object.entries(kinds.get(node.kind)?.types?.(node) ?? {}).flatMap(([to, type]) =>
+      to.startsWith('flow.') ? [[to.slice('flow.'.length), type] as const] : [],
+    ),
+  );
+  return { id, begin: flow?.begin, nodes, empty, listed: listedOf(document, [...written, ...declared], '') };
+}
+
+/** Of declared variables those that hold values of a list entity, or lists of such values. */
+function listedOf(
+  { entities = {} }: BotDocument,
+  declared: readonly (readonly [string, TypeDeclaration])[],
+  scope: string,
+): Record<string, string> {
+  return Object.fromEntries(
+    declared.flatMap(([name, type]) => {
+      const own = typeName(type).replace(/\?$/, '');
+      const entity = own === 'list' && typeof type === 'object' ? (type.of ?? '').replace(/\?$/, '') : own;
+      return Object.hasOwn(entities, entity) && entities[entity]?.values !== undefined ? [[`${scope}${name}`, entity]] : [];
+    }),
+  );
 }
 
 /** The `flow.` names that a text writes or reads. */

@@ -54,6 +54,8 @@ export interface CompiledFlow<Turn> {
   readonly nodes: ReadonlyMap<string, CompiledNode<Turn>>;
   /** Every name that the flow knows, empty: what an expression finds before a value was set. */
   readonly empty: Readonly<Record<string, Value>>;
+  /** Which of its variables hold values of a list entity, and of which. */
+  readonly listed: Readonly<Record<string, string>>;
 }
 
 /** A bot checked, indexed and parsed once; `advance` parses nothing. */
@@ -67,6 +69,8 @@ export interface CompiledBot<Turn> {
   /** Every declared context, closed. */
   readonly emptyContexts: Readonly<Record<string, Value>>;
   readonly listens: boolean;
+  /** The same of the variables that outlive a flow, as `session.x` and `visitor.x`. */
+  readonly listed: Readonly<Record<string, string>>;
   /** What its turns may come to. */
   readonly limits: EngineLimits;
 }

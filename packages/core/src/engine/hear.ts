@@ -2,6 +2,7 @@ import type { Value } from '../document/shapes.js';
 import { MATCH_FROM, type HeardIntent } from '../understanding/listener.js';
 import { fittingValues } from './calls.js';
 import { choiceIn, wordsIn, type StartAt } from './event.js';
+import type { PassedOver } from './sheet.js';
 import type { Turn } from './turn.js';
 import type { Values, Waiting, Walking } from './types.js';
 import {
@@ -121,8 +122,9 @@ function startByIntent(turn: Turn, fresh: boolean): void {
   const heard = wish(turn, MATCH_FROM, false);
   const flow = heard && turn.bot.document.intents?.[heard.intent]?.starts;
   if (heard && flow !== undefined) {
-    turn.took(heard.intent, 'begins');
-    startFlow(turn, flow, takenValues(turn, heard, flow));
+    const values = takenValues(turn, heard, flow);
+    turn.took(heard.intent, 'begins', values);
+    startFlow(turn, flow, values);
   } else startFlow(turn, fresh ? begins : (unmatched ?? begins), {});
 }
 
@@ -132,9 +134,16 @@ function* offer(turn: Turn, node: CompiledNode, asks: NonNullable<CompiledNode['
   const place = turn.record.open(node.flow, node.id, node.kind);
   turn.record.tell(place, 'begins');
   const hearing = yield* arrive(asks(turn, turn.event, waiting));
-  if (!('missed' in hearing)) yield* settle(turn, node, hearing);
-  else if (!interrupted(turn, hearing.from ?? MATCH_FROM)) yield* settle(turn, node, yield* arrive(hearing.missed()));
+  if (!('missed' in hearing)) {
+    if (turn.heard?.took === undefined) passOver(turn, 'answered');
+    yield* settle(turn, node, hearing);
+  } else if (!interrupted(turn, hearing.from ?? MATCH_FROM)) yield* settle(turn, node, yield* arrive(hearing.missed()));
   turn.record.tell(place, 'ends');
+}
+
+/** Notes of all intents that are sure enough why the bot goes by none of them. */
+function passOver(turn: Turn, why: PassedOver): void {
+  for (const { intent, score } of turn.heard?.intents ?? []) if (score >= MATCH_FROM) turn.passedOver(intent, why);
 }
 
 /** Begins the flow of an intent above the one that waits, or fills the one that waits; false where no intent may. */
@@ -142,17 +151,24 @@ function interrupted(turn: Turn, from: number): boolean {
   const heard = wish(turn, from, true);
   const flow = heard && turn.bot.document.intents?.[heard.intent]?.starts;
   const { frame } = turn;
-  if (!heard || flow === undefined || !frame || turn.depth >= MAX_DEPTH) return false;
+  if (!heard || flow === undefined || !frame) return false;
+  if (turn.depth >= MAX_DEPTH) {
+    turn.passedOver(heard.intent, 'too-deep');
+    return false;
+  }
   const values = takenValues(turn, heard, flow);
   if (flow === frame.flow) {
-    if (Object.keys(heard.roles).length === 0) return false;
-    turn.took(heard.intent, 'fills');
+    if (Object.keys(heard.roles).length === 0) {
+      turn.passedOver(heard.intent, 'fills-nothing');
+      return false;
+    }
+    turn.took(heard.intent, 'fills', values);
     turn.record.close(undefined, `filled in by ${heard.intent}`);
     for (const [name, value] of Object.entries(values)) turn.write(`flow.${name}`, value);
     frame.reached = frame.reached.filter((r) => r !== frame.node);
     return true;
   }
-  turn.took(heard.intent, 'interrupts');
+  turn.took(heard.intent, 'interrupts', values);
   turn.record.close(undefined, `${heard.intent} came between`);
   const { length } = turn.frames;
   enter(turn, flow, values);
@@ -166,12 +182,19 @@ function wish(turn: Turn, from: number, between: boolean): HeardIntent | undefin
   const { intents = {}, flows } = turn.bot.document;
   return turn.heard?.intents.find(({ intent, score }) => {
     const known = intents[intent];
-    if (score < from || known?.starts === undefined || !flows[known.starts]?.begin) return false;
+    if (score < from || known === undefined) return false;
+    if (known.starts === undefined || !flows[known.starts]?.begin) {
+      turn.passedOver(intent, 'starts-nothing');
+      return false;
+    }
     if (known.needs !== undefined && turn.context(known.needs) === undefined) {
+      turn.passedOver(intent, 'no-context');
       turn.problem('no-context', { intent, context: known.needs });
       return false;
     }
-    return !between || known.interrupts === true;
+    if (!between || known.interrupts === true) return true;
+    turn.passedOver(intent, 'stays');
+    return false;
   });
 }
 

@@ -78,7 +78,9 @@ export { createMind, knowledgeIndex, type Mind } from './mind.js';
 export { nodeKinds } from './nodes/registry.js';
 export { asksVisitor, calledFlows, endsFlow, isStill, referencesOf, usesOf, waits } from './refers.js';
 export {
+  PASSED_OVER,
   turnSheet,
+  type PassedOver,
   type Change,
   type HandedOver,
   type Heard,

@@ -44,11 +44,31 @@ const step = z
   .describe('one run of a node');
 export type Step = Immutable<z.infer<typeof step>>;
 
+/**
+ * Why an intent that is sure enough is passed over: it begins no flow, its context is not open, it may not come between, the
+ * node that waited took the words as its answer, it fills in nothing of the flow under way, or flows stand too deep.
+ */
+export const PASSED_OVER = [
+  'starts-nothing',
+  'no-context',
+  'stays',
+  'answered',
+  'fills-nothing',
+  'too-deep',
+  'not-heard',
+] as const;
+export type PassedOver = (typeof PASSED_OVER)[number];
+
 /** What a message was understood as, and which intent the bot went by, if any. */
 const heard = z
   .strictObject({
     ...understood.shape,
     took: z.string().optional().describe('the intent by which the bot went'),
+    passed: z
+      .array(z.strictObject({ intent: z.string(), why: z.enum(PASSED_OVER) }))
+      .optional()
+      .describe('intents that were sure enough, and why the bot did not go by them'),
+    filled: values.optional().describe('what the intent filled in of its flow'),
     by: z
       .enum(['begins', 'interrupts', 'fills', 'listen'])
       .optional()

@@ -1,7 +1,7 @@
 import { TARGET_PATTERN, type Value } from '../document/shapes.js';
 import { recorded, sizeOf } from '../document/size.js';
 import type { ChangeOperation } from '../document/variables.js';
-import type { Expression } from '../expressions/expression.js';
+import type { Expression, Reading } from '../expressions/expression.js';
 import { addDays } from '../expressions/functions.js';
 import { fillPath, type FilledPath } from '../expressions/path.js';
 import { Steps } from '../expressions/steps.js';
@@ -15,7 +15,7 @@ import { spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from '.
 import { RECORDED_SIZE, type EngineLimits } from './limits.js';
 import type { Citation, Message } from './message.js';
 import type { PreparedText, PreparedValue } from './prepared.js';
-import type { HandedOver, Heard, TurnProblem, TurnSheet } from './sheet.js';
+import type { HandedOver, Heard, PassedOver, TurnProblem, TurnSheet } from './sheet.js';
 import type { Left } from './compiled.js';
 import { TurnContexts } from './turn-contexts.js';
 import { TurnRecord, type Extent } from './turn-record.js';
@@ -218,9 +218,17 @@ export class Turn {
     this.frames.push({ flow, node, values: { ...this.#gauge.takes('flow', values) }, reached: [] });
   }
 
-  /** Notes by which intent the bot goes. */
-  took(intent: string, by: NonNullable<Heard['by']>): void {
-    if (this.heard) this.heard = { ...this.heard, took: intent, by };
+  /** Notes why the bot does not go by an intent that is sure enough; what was noted first stays. */
+  passedOver(intent: string, why: PassedOver): void {
+    const { passed = [] } = this.heard ?? {};
+    if (!this.heard || passed.some((p) => p.intent === intent)) return;
+    this.heard = { ...this.heard, passed: [...passed, { intent, why }] };
+  }
+
+  /** Notes by which intent the bot goes, and what it fills in. */
+  took(intent: string, by: NonNullable<Heard['by']>, filled: Values = {}): void {
+    const given = Object.keys(filled).length > 0 ? { filled } : {};
+    if (this.heard) this.heard = { ...this.heard, took: intent, by, ...given };
     this.view.turn['intent'] = intent;
   }
 
@@ -363,11 +371,42 @@ export class Turn {
     if (!template) return '';
     if (list.length > 1) this.#wordings[key] = (count + 1) % list.length;
     const said = template.text(this.#with(locals), this.#onGap(text.field), {
+      says: (value, reads) => this.#inWords(value, reads),
       escape: escapeMarkdown,
       steps: this.#steps,
     });
     this.#note(text.field, template, said);
     return said;
+  }
+
+  /**
+   * A value as visitors read it: one of a list entity in their own words, where the expression reads a variable that holds just
+   * this value. Everywhere else it stays the id that it is, for comparing and for services.
+   */
+  #inWords(value: Value, reads: readonly Reading[]): Value {
+    if (Array.isArray(value)) return (value as readonly Value[]).map((v) => this.#inWords(v, reads));
+    if (typeof value !== 'string') return value;
+    for (const { root, field } of reads) {
+      const entity = field === undefined ? undefined : this.#listedAs(root, field);
+      const held = entity === undefined || field === undefined ? null : (this.view[root as 'flow'][field] ?? null);
+      const holds = Array.isArray(held) ? (held as readonly Value[]).includes(value) : held === value;
+      if (entity !== undefined && holds) return this.#wordOf(entity, value);
+    }
+    return value;
+  }
+
+  #listedAs(root: string, field: string): string | undefined {
+    if (root === 'flow') return this.frame && this.bot.flows.get(this.frame.flow)?.listed[field];
+    return this.bot.listed[`${root}.${field}`];
+  }
+
+  #wordOf(entity: string, id: string): string {
+    const { entities = {}, languages } = this.bot.document;
+    const words = entities[entity]?.values?.[id];
+    if (words === undefined) return id;
+    if (Array.isArray(words)) return words[0] ?? id;
+    const all = [this.language, ...languages].flatMap((l) => words[l] ?? []);
+    return all[0] ?? Object.values(words).flat()[0] ?? id;
   }
 
   /** Says a text; an empty one without buttons is not sent. One that is too long is cut, and the sheet says so. */

@@ -12,6 +12,8 @@ export interface Gap {
 
 /** How a template is filled in: `escape` treats each inserted value, and `steps` are those of the turn. */
 export interface Filling {
+  /** What a value is said as, by what its expression reads; for those who read ids where others read words. */
+  readonly says?: (value: Value, reads: readonly Reading[]) => Value;
   readonly escape?: (text: string) => string;
   readonly steps?: Steps;
 }
@@ -88,10 +90,11 @@ function closing(source: string, from: number): number {
 function assemble(source: string, segments: readonly Segment[]): Pick<Template, 'source' | 'text' | 'value'> {
   const [only] = segments;
   const single = segments.length === 1 ? only?.expression : undefined;
-  const text: Template['text'] = (view, onGap, { escape = (s: string) => s, steps }: Filling = {}) => {
+  const text: Template['text'] = (view, onGap, { escape = (s: string) => s, says = (v: Value) => v, steps }: Filling = {}) => {
     let out = '';
     for (const segment of segments) {
-      if (segment.expression) out += escape(textOf(resolve(segment.expression, view, onGap, steps)));
+      const { expression } = segment;
+      if (expression) out += escape(textOf(says(resolve(expression, view, onGap, steps), expression.reads)));
       else out += segment.text;
     }
     return out;

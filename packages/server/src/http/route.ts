@@ -11,7 +11,7 @@ import {
   type ReplyOf,
   type FieldError,
 } from '@primrose/contract';
-import { pointer, sizeOf } from '@primrose/core';
+import { misfitOf, pointer, sizeOf, type Issue } from '@primrose/core';
 import { Refused } from '../base/refused.js';
 import type { Person } from '../store/people.js';
 import { bearer } from './auth.js';
@@ -122,12 +122,32 @@ function read(schema: z.ZodType | undefined, source: unknown, prefix: string): u
   const parsed = schema.safeParse(source);
   if (parsed.success) return parsed.data;
   const errors = parsed.error.issues
+    .flatMap((i) => flattened(i))
     .slice(0, 20)
-    .map((i): FieldError => ({ pointer: prefix + pointer(i.path), detail: i.message }));
+    .map((i): FieldError => ({ pointer: prefix + pointer(i.path), detail: issueDetail(i, source) }));
   const [first] = errors;
   throw new HttpProblem(
     'invalid-input',
     `${first?.pointer || 'The request'}: ${first?.detail}. Correct this and send it again.`,
     { errors },
   );
+}
+
+/** Of several forms that something could have, what is wrong in the one that came furthest. */
+function flattened(issue: Issue): Issue[] {
+  if (issue.code !== 'invalid_union') return [issue];
+  const deepest = (issues: readonly Issue[]) => Math.max(0, ...issues.map((i) => i.path.length));
+  const [best] = [...issue.errors].sort((a, b) => deepest(b) - deepest(a));
+  if (!best || deepest(best) === 0) return [issue];
+  return best.map((i) => ({ ...i, path: [...issue.path, ...i.path] }) as Issue);
+}
+
+function issueDetail(issue: Issue, source: unknown): string {
+  if (issue.code === 'unrecognized_keys') return `nothing is called ${issue.keys.map((k) => `"${k}"`).join(', ')} here`;
+  const found = issue.path.reduce<unknown>(
+    (at, key) => (at !== null && typeof at === 'object' ? (at as Record<PropertyKey, unknown>)[key] : undefined),
+    source,
+  );
+  const { value, write } = misfitOf(issue, found);
+  return found === undefined ? `it is missing; give ${write}` : `${value} does not fit; give ${write}`;
 }

@@ -34,7 +34,7 @@ export function botView(row: BotRow): BotSummary {
     nodes: row.nodes,
     release: row.release_number,
     live: row.live_number,
-    changedSinceRelease: row.revision - (row.release_revision ?? 0),
+    changedSinceRelease: row.release_number === null ? row.revision : Number(row.changes),
     changedAt: row.changed_at.toISOString(),
     deletedAt: row.deleted_at?.toISOString() ?? null,
   };

@@ -3,6 +3,7 @@ import { failureOf, messagesOf, type ModelEffect, type ModelMessage, type ModelR
 import type { AllowedAddresses } from './agent.js';
 import { addressIn, BadAnswer, createCaller, isJson, type Answer } from './call.js';
 import type { Reach } from './reach.js';
+import { redacted } from './redact.js';
 
 const MAX_ANSWER_BYTES = 4_000_000;
 /** Words that were told so far are told again at most this often. */
@@ -31,7 +32,7 @@ export function createChatCompletions(allowed: AllowedAddresses): { perform: Per
     const body = JSON.stringify(bodyOf(effect));
     // Asking again costs money but changes nothing, so a line that is cut leaves no doubt of what was done.
     const asked = { url, method: 'POST', headers, body, timeoutMs: effect.timeoutMs, changes: false };
-    return call(asked, (answer) => read(answer, onWords));
+    return redacted(await call(asked, (answer) => read(answer, onWords)), reach.secrets);
   };
   return { perform, close };
 }

@@ -2,6 +2,7 @@ import { failureOf, MAX_NESTING, sizeOf, type ActionEffect, type ActionResult, t
 import type { AllowedAddresses } from './agent.js';
 import { addressIn, BadAnswer, createCaller, isJson, isPage, type Answer } from './call.js';
 import type { Reach } from './reach.js';
+import { redacted } from './redact.js';
 
 const MAX_ANSWER_BYTES = 2_000_000;
 
@@ -29,7 +30,8 @@ export function createHttpActions(allowed: AllowedAddresses): { perform: Perform
     };
     const body = hasBody ? { body: JSON.stringify(effect.body) } : {};
     const { method, timeoutMs, changes } = effect;
-    return call({ url, method, headers, ...body, timeoutMs, changes }, (answer) => read(answer, url.href));
+    const came = await call({ url, method, headers, ...body, timeoutMs, changes }, (answer) => read(answer, url.href));
+    return redacted(came, reach.secrets);
   };
   return { perform, close };
 }

@@ -5,7 +5,13 @@ import { connectionOwner, type Secrets } from './secrets.js';
 
 /** Where a connection is reached, and how Primrose shows itself there; or a sentence that says what is missing. */
 export type Reach =
-  | { readonly ok: true; readonly address: string; readonly headers: Readonly<Record<string, string>> }
+  | {
+      readonly ok: true;
+      readonly address: string;
+      readonly headers: Readonly<Record<string, string>>;
+      /** What must not stand in any reason that is kept or shown. */
+      readonly secrets: readonly string[];
+    }
   | { readonly ok: false; readonly reason: string };
 
 export type FindReach = (connection: string) => Promise<Reach>;
@@ -20,12 +26,12 @@ export function createReach(db: Db, secrets: Secrets, botId: string, document: B
     const address = (await addresses).get(connection) ?? written?.address;
     if (address === undefined)
       return { ok: false, reason: `the connection "${connection}" has no address; give it one on the Actions page` };
-    if (written?.auth === undefined) return { ok: true, address, headers: {} };
+    if (written?.auth === undefined) return { ok: true, address, headers: {}, secrets: [] };
     opened ??= secrets.open(connectionOwner(botId)).catch(() => ({}));
     const secret = (await opened)[connection];
     if (secret === undefined)
       return { ok: false, reason: `the connection "${connection}" has no secret that can be read; enter it on the Actions page` };
-    return { ok: true, address, headers: shown(written.auth, secret) };
+    return { ok: true, address, headers: shown(written.auth, secret), secrets: [secret] };
   };
 }
 
@@ -44,7 +50,7 @@ export function createStandInReach(db: Db, botId: string, document: BotDocument)
         ok: false,
         reason: `the connection "${connection}" has no stand-in; give it one on the Actions page, or use samples`,
       };
-    return { ok: true, address, headers: auth === undefined ? {} : shown(auth, 'stand-in') };
+    return { ok: true, address, headers: auth === undefined ? {} : shown(auth, 'stand-in'), secrets: [] };
   };
 }
 

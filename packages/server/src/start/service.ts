@@ -115,7 +115,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       accountHandlers({ db, clock, secureCookies }),
       botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(DEMO_FOLDER) }),
       draftHandlers({ ...bots, log, watch, streams, files }),
-      releaseHandlers({ ...bots, rehearsing }),
+      releaseHandlers({ ...bots, rehearsing, secrets }),
       talkHandlers({ db }),
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
       conversationHandlers({ db, clock, turns, wakes, outbox }),

@@ -19,7 +19,14 @@ export interface BotRow {
   readonly release_number: number | null;
   readonly release_revision: number | null;
   readonly live_number: number | null;
+  /** Edits since the newest release that still stand: one that was taken back is none. */
+  readonly changes: number;
 }
+
+const RELEASED = '(SELECT COALESCE(MAX(r.revision), 0) FROM releases r WHERE r.bot_id = b.id)';
+const CHANGES = `(SELECT COUNT(*) FROM edits e
+  WHERE e.bot_id = b.id AND e.revision > ${RELEASED} AND e.state = 'done'
+    AND (e.kind <> 'undo' OR e.of_revision <= ${RELEASED})) AS changes`;
 
 function bots(db: Db, ownerId: string) {
   const newest = db('releases').whereRaw('bot_id = b.id').orderBy('number', 'desc').limit(1);
@@ -30,6 +37,7 @@ function bots(db: Db, ownerId: string) {
       newest.clone().select('number').as('release_number'),
       newest.clone().select('revision').as('release_revision'),
       db('releases').whereRaw('id = b.live_release_id').select('number').as('live_number'),
+      db.raw(CHANGES),
     );
 }
 

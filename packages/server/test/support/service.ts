@@ -143,6 +143,8 @@ export async function startTestService({
     PRIMROSE_SECRET_KEY: SECRET_KEY,
     PRIMROSE_LEASE_SECONDS: '2',
     PRIMROSE_OPENS_A_MINUTE: '100000',
+    PRIMROSE_CHANNEL_OPENS_A_MINUTE: '1000000',
+    PRIMROSE_CHANNEL_MESSAGES_A_MINUTE: '1000000',
     ...more,
   };
   const stopStandIns = () => Promise.all([office, ...others].map((o) => stopChild(o.child)));

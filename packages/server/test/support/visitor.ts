@@ -4,14 +4,20 @@ import type { ChatLine } from '@primrose/contract';
 /** A visitor of a web chat who speaks HTTP as the page does. */
 export class TestVisitor {
   key: string | undefined;
+  /** Sent with everything that is asked. */
+  headers: Readonly<Record<string, string>> = {};
   readonly #base: string;
 
   constructor(address: string, chatLink: string) {
     this.#base = `${address}/api/chat/${chatLink.split('/').at(-1)}`;
   }
 
-  async post(path: string, body?: unknown): Promise<{ status: number; body: Record<string, unknown> }> {
+  async post(
+    path: string,
+    body?: unknown,
+  ): Promise<{ status: number; body: Record<string, unknown>; retryAfter: string | null }> {
     const headers = {
+      ...this.headers,
       'content-type': 'application/json',
       ...(this.key === undefined ? {} : { authorization: `Bearer ${this.key}` }),
     };
@@ -20,7 +26,8 @@ export class TestVisitor {
       headers,
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
-    return { status: response.status, body: (await response.json()) as Record<string, unknown> };
+    const retryAfter = response.headers.get('retry-after');
+    return { status: response.status, body: (await response.json()) as Record<string, unknown>, retryAfter };
   }
 
   async open(language = 'en'): Promise<ChatLine[]> {

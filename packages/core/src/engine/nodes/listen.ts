@@ -59,6 +59,8 @@ export const listen = defineKind<z.infer<typeof schema>>({
       },
       hear: (turn): Hearing => {
         const heard = turn.heard?.intents.find((h) => h.score >= MATCH_FROM && node.hears.includes(h.intent));
+        for (const h of turn.heard?.intents ?? [])
+          if (h.score >= MATCH_FROM && h !== heard && !node.hears.includes(h.intent)) turn.passedOver(h.intent, 'not-heard');
         if (!heard) return { missed: () => ({ exit: 'unmatched' }) };
         turn.took(heard.intent, 'listen');
         for (const [role, to] of Object.entries(node.into ?? {}))

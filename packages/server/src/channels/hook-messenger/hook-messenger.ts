@@ -1,5 +1,6 @@
 import { hookProfile, messageCalls, typingCalls, type HookCall, type HookCalls } from '@primrose/core';
 import { addressIn, type Caller } from '../../outside/call.js';
+import { redacted } from '../../outside/redact.js';
 import { mappingColumn } from '../../store/columns.js';
 import type { ChannelKind, Parts, Sent } from '../channel.js';
 
@@ -14,9 +15,10 @@ export const hookMessenger: ChannelKind = {
   link: (publicUrl, address) => `${publicUrl}/api/hooks/${address}`,
   sender: (settings, secrets, caller) => {
     const profile = mappingColumn.read(settings);
+    const known = Object.values(secrets);
     const parts = (made: HookCalls): Parts => {
-      if (!made.ok) return { ok: false, reason: `the mapping does not fit, ${made.field}: ${made.reason}` };
-      return { ok: true, parts: made.calls.map((call) => (key) => send(caller, call, key)) };
+      if (!made.ok) return redacted({ ok: false, reason: `the mapping does not fit, ${made.field}: ${made.reason}` }, known);
+      return { ok: true, parts: made.calls.map((call) => async (key) => redacted(await send(caller, call, key), known)) };
     };
     return {
       message: (message, { to, key, who }) => parts(messageCalls(profile, message, { to, secrets, key, who })),

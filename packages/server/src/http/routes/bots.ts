@@ -1,4 +1,4 @@
-import { checkBot, problemSentence, type BotDocument } from '@primrose/core';
+import { checkBot, problemSentence, secretProblems, type BotDocument } from '@primrose/core';
 import { bindChannel, blankDocument, createBot, ownBot, ownDraft } from '../../bots/bots.js';
 import { assertUsable } from '../../channels/hook-messenger/routes.js';
 import { channelKind } from '../../channels/registry.js';
@@ -76,7 +76,9 @@ export function botHandlers(parts: BotRouteParts): Handlers {
     },
     listProblems: async ({ person, params }) => {
       const { revision, document } = await draftOf(person.id, params.bot);
-      return { revision, items: checkBot(document).map((problem) => ({ problem, sentence: problemSentence(problem) })) };
+      const kept = await secrets.names(connectionOwner(params.bot));
+      const found = [...checkBot(document), ...secretProblems(document, kept)];
+      return { revision, items: found.map((problem) => ({ problem, sentence: problemSentence(problem) })) };
     },
     listChannels: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);

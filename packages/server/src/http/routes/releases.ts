@@ -1,5 +1,13 @@
 import type { FieldError } from '@primrose/contract';
-import { compareDocuments, differenceSentence, missSentence, type BotDocument, type Value } from '@primrose/core';
+import {
+  compareDocuments,
+  differenceSentence,
+  missSentence,
+  problemSentence,
+  secretProblems,
+  type BotDocument,
+  type Value,
+} from '@primrose/core';
 import { assertReleasable, createRelease, makeLive, ownBot, ownRelease, rollBack, type WentLive } from '../../bots/bots.js';
 import { storedDocument } from '../../bots/documents.js';
 import { runColumn } from '../../store/columns.js';
@@ -7,14 +15,15 @@ import { type BotRow } from '../../store/bots.js';
 import { keepRehearsalRun } from '../../store/rehearsal-runs.js';
 import { type ReleaseRow, listReleases, openByRelease } from '../../store/releases.js';
 import type { BotParts } from '../../bots/bots.js';
+import { connectionOwner, type Secrets } from '../../outside/secrets.js';
 import type { Rehearsing } from '../../rehearsals/rehearsing.js';
 import { HttpProblem } from '../problem.js';
 import { numberCursor, paged, PAGE, type Handlers } from '../route.js';
 import { releaseView } from '../views.js';
 
 /** Releases: made, compared, made live, rolled back. */
-export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehearsing }): Handlers {
-  const { db, drafts, rehearsing } = parts;
+export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehearsing; readonly secrets: Secrets }): Handlers {
+  const { db, drafts, rehearsing, secrets } = parts;
 
   const shown = async (personId: string, botId: string, release: ReleaseRow) => {
     const bot = await ownBot(db, personId, botId);
@@ -74,7 +83,9 @@ export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehears
       const { note, revision, live = true, move = false } = body;
       const despite = await rehearsed(bot, revision, body.despite);
       const made = await createRelease(parts, bot, { personId: person.id, note, revision, live, move, despite });
-      return shown(person.id, bot.id, made);
+      const kept = await secrets.names(connectionOwner(bot.id));
+      const warnings = secretProblems((await drafts.current(bot.id)).document, kept).map(problemSentence);
+      return { ...(await shown(person.id, bot.id, made)), warnings };
     },
     getRelease: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);

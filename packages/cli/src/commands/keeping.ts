@@ -1,0 +1,159 @@
+import { everyPage, RECORD_KINDS, type ConnectionState } from '@primrose/contract';
+import { assertMeant, count, findBot, table, type Context } from '../context.js';
+import { CommandFailure, EXIT } from '../outcome.js';
+
+const moment = (at: string): string => at.slice(0, 16).replace('T', ' ');
+
+interface ConnectionOptions {
+  readonly address?: string;
+  readonly standIn?: string;
+  readonly secret?: boolean;
+}
+
+/** The connections of a bot: where each leads, what stands in for it, and whether its secret is kept. */
+export async function cmdConnections(
+  context: Context,
+  word: string,
+  name: string | undefined,
+  options: ConnectionOptions,
+): Promise<void> {
+  const { client, asJson, json, print } = context;
+  const bot = await findBot(client, word);
+  const { address, standIn, secret } = options;
+  if (name === undefined && (address !== undefined || standIn !== undefined || secret))
+    throw new CommandFailure(EXIT.usage, `Say of which connection: primrose connections ${word} CONNECTION --address …`);
+  const params = { bot: bot.id, connection: name ?? '' };
+  const orNone = (url: string) => (url === '-' ? null : url);
+  const body = {
+    ...(address === undefined ? {} : { address: orNone(address) }),
+    ...(standIn === undefined ? {} : { standIn: orNone(standIn) }),
+  };
+  if (Object.keys(body).length > 0) await client.call('setConnection', { params, body });
+  if (secret) {
+    const given = (await context.io.input.toArray())
+      .map(String)
+      .join('')
+      .replace(/\r?\n$/, '');
+    await client.call('setSecret', { params, body: { secret: given === '' ? null : given } });
+  }
+  const { items } = await client.call('listConnections', { params: { bot: bot.id } });
+  const shown = name === undefined ? items : items.filter((c) => c.name === name);
+  if (name !== undefined && shown.length === 0)
+    throw new CommandFailure(
+      EXIT.missing,
+      `${bot.name} has no connection "${name}". There are: ${items.map((c) => c.name).join(', ')}.`,
+    );
+  if (asJson) return json({ items: shown });
+  if (shown.length === 0) return print(`${bot.name} has no connections.`);
+  print(table([['CONNECTION', 'ADDRESS', 'STAND-IN', 'SECRET'], ...shown.map(connectionRow)]));
+}
+
+function connectionRow(c: ConnectionState): string[] {
+  const secret = c.auth === null ? 'wants none' : c.secret ? `kept (${c.auth})` : `MISSING (${c.auth})`;
+  return [c.name, c.address ?? (c.written === null ? 'NONE' : `${c.written} (as written)`), c.standIn ?? 'none', secret];
+}
+
+/** How long each kind of record is kept; changes it where times are given. */
+export async function cmdRetention(
+  { client, asJson, json, print }: Context,
+  word: string,
+  set: string | undefined,
+): Promise<void> {
+  const bot = await findBot(client, word);
+  const params = { bot: bot.id };
+  const { items } =
+    set === undefined
+      ? await client.call('getRetention', { params })
+      : await client.call('setRetention', { params, body: timesIn(set) });
+  if (asJson) return json({ items });
+  const rows = items.map((k) => [k.kind, count(k.days ?? k.usual, 'day'), k.days === null ? 'usual' : '', k.about]);
+  print(table([['RECORDS', 'KEPT FOR', '', 'WHAT THEY ARE'], ...rows]));
+}
+
+function timesIn(text: string): Record<string, number | null> {
+  return Object.fromEntries(
+    text.split(',').map((part) => {
+      const [kind = '', days = ''] = part.split('=').map((t) => t.trim());
+      if (!(RECORD_KINDS as readonly string[]).includes(kind) || !/^([1-9]\d{0,4}|usual)$/.test(days))
+        throw new CommandFailure(
+          EXIT.usage,
+          `"${part}" cannot be read. Write a kind and its days, such as conversations=90 or sheets=usual. Kinds: ${RECORD_KINDS.join(', ')}.`,
+        );
+      return [kind, days === 'usual' ? null : Number(days)];
+    }),
+  );
+}
+
+interface VisitorsOptions {
+  readonly name?: string;
+  readonly limit: string;
+}
+
+/** The visitors of whom something is kept, the newest first. */
+export async function cmdVisitors(
+  { client, asJson, json, print }: Context,
+  word: string,
+  options: VisitorsOptions,
+): Promise<void> {
+  const bot = await findBot(client, word);
+  const limit = Math.max(1, Math.min(200, Number(options.limit) || 20));
+  const query = { limit, ...(options.name === undefined ? {} : { name: options.name }) };
+  const { items } = await client.call('listVisitors', { params: { bot: bot.id }, query });
+  if (asJson) return json({ items });
+  if (items.length === 0) return print('Nothing is kept of anybody.');
+  const rows = items.map((v) => [
+    moment(v.firstAt),
+    v.name ?? '',
+    v.by === 'key' ? 'web chat' : 'messenger',
+    count(v.conversations, 'conversation'),
+    count(v.variables, 'value'),
+    v.id,
+  ]);
+  print(table([['SINCE', 'NAME', 'BY', '', '', 'ID'], ...rows]));
+}
+
+/** Everything that is kept of a visitor, or its end. */
+export async function cmdVisitor(
+  context: Context,
+  word: string,
+  id: string,
+  options: { erase?: boolean; yes?: boolean },
+): Promise<void> {
+  const { client, asJson, json, print } = context;
+  const bot = await findBot(client, word);
+  const params = { bot: bot.id, visitor: id };
+  const kept = await client.call('getVisitor', { params });
+  if (options.erase) {
+    await assertMeant(context, options.yes, `Erase everything of ${kept.name ?? 'this visitor'}? It cannot be undone.`);
+    await client.call('eraseVisitor', { params });
+    return asJson ? json({ erased: id }) : print('Everything of this visitor is erased.');
+  }
+  if (asJson) return json(kept);
+  print(`${kept.name ?? 'A visitor'} ${kept.by === 'key' ? 'of web chat' : 'on a messenger'}, since ${moment(kept.firstAt)}`);
+  for (const [name, value] of Object.entries(kept.values)) print(`  ${name}: ${JSON.stringify(value)}`);
+  if (kept.webhooks > 0) print(`  ${count(kept.webhooks, 'webhook')}`);
+  for (const c of kept.items)
+    print(
+      `  ${moment(c.openedAt)}  ${count(c.lines, 'line')}, ${count(c.turns, 'turn sheet')}, ${count(c.events, 'event')}  primrose conversation ${word} ${c.id}`,
+    );
+}
+
+/** Events that were put aside; with an event, has it answered after all. */
+export async function cmdAside({ client, asJson, json, print }: Context, word: string, event: string | undefined): Promise<void> {
+  const bot = await findBot(client, word);
+  if (event !== undefined) {
+    const done = await client.call('tryAsideAgain', { params: { bot: bot.id, event } });
+    return asJson ? json(done) : print(`It is answered now: primrose conversation ${word} ${done.conversation}`);
+  }
+  const items = await everyPage((query) => client.call('listAside', { params: { bot: bot.id }, query }), 10);
+  if (asJson) return json({ items });
+  if (items.length === 0) return print('Nothing was put aside.');
+  const rows = items.map((a) => [
+    moment(a.at),
+    (a.said ?? '').slice(0, 40),
+    a.againAt === null ? '' : 'tried again',
+    a.reason.slice(0, 60),
+    a.event,
+  ]);
+  print(table([['WHEN', 'SAID', '', 'WHY', 'EVENT'], ...rows]));
+}
