@@ -42,6 +42,8 @@ const ConversationsPage = lazy(() => import('./pages/ConversationsPage.js'));
 const ConversationTurnPage = lazy(() => import('./pages/ConversationTurnPage.js'));
 const SettingsPage = lazy(() => import('./pages/SettingsPage.js'));
 const ReleasesPage = lazy(() => import('./pages/ReleasesPage.js'));
+const KeepingPage = lazy(() => import('./pages/KeepingPage.js'));
+const VisitorsPage = lazy(() => import('./pages/VisitorsPage.js'));
 const HistoryPage = lazy(() => import('./pages/HistoryPage.js'));
 
 const router = createBrowserRouter([
@@ -67,6 +69,8 @@ const router = createBrowserRouter([
       { path: 'settings', element: <SettingsPage /> },
       { path: 'releases', element: <ReleasesPage /> },
       { path: 'history', element: <HistoryPage /> },
+      { path: 'retention', element: <KeepingPage /> },
+      { path: 'visitors/:visitor?', element: <VisitorsPage /> },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },

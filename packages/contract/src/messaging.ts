@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
+import { asideEvent } from './keeping.js';
 import * as s from './shapes.js';
 
 /** Messengers and what is said on any channel: a part of the API's list. */
@@ -89,7 +90,7 @@ export const messagingEndpoints = {
     access: 'person',
     params: s.conversationParams,
     query: s.page,
-    reply: z.object({ conversation: s.conversation, lines: s.list(s.chatLine) }),
+    reply: z.object({ conversation: s.conversation, lines: s.list(s.chatLine), aside: z.array(asideEvent) }),
   }),
   answerConversation: endpoint({
     method: 'POST',

@@ -166,7 +166,7 @@ describe('calls to the outside', () => {
     });
     const call = (target: string, more?: Partial<ActionEffect>, to: string = address) =>
       actions.perform(effect(target, more), at(to), 'event/0/0');
-    const at = (to: string, headers: Record<string, string> = {}): Reach => ({ ok: true, address: to, headers });
+    const at = (to: string, headers: Record<string, string> = {}): Reach => ({ ok: true, address: to, headers, secrets: [] });
 
     it('keep the path of the address, add the query, and read JSON or text', async () => {
       expect(await call('/json', { query: { day: '2026-05-15', q: 'a b&c' } })).to.deep.include({

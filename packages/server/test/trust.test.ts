@@ -395,9 +395,13 @@ describe('trust', () => {
   });
 
   describe('of what people import', () => {
-    const asZip = (bytes: Uint8Array): FileContent => ({ bytes, type: 'application/zip' });
+    const asZip = (bytes: Uint8Array<ArrayBuffer>): FileContent => ({ bytes, type: 'application/zip' });
     const zip = (entries: Record<string, string>) =>
-      asZip(zipSync(Object.fromEntries(Object.entries(entries).map(([name, text]) => [name, strToU8(text)])), { level: 9 }));
+      asZip(
+        new Uint8Array(
+          zipSync(Object.fromEntries(Object.entries(entries).map(([name, text]) => [name, strToU8(text)])), { level: 9 }),
+        ),
+      );
     const refusal = (file: FileContent) => problemOf(service.client.upload('importNewBot', {}, file));
     const bot = 'primrose: 1\nbot: x\nname: X\nlanguages: [en]\nzone: UTC\nbegins: main\n';
 
@@ -424,7 +428,7 @@ describe('trust', () => {
       for (let at = lying.indexOf('PK\u0003\u0004'); at >= 0; at = -1) lying.writeUInt32LE(100, at + 22);
       const central = lying.indexOf('PK\u0001\u0002');
       lying.writeUInt32LE(100, central + 24);
-      expect((await refusal(asZip(lying))).code).to.equal('too-large');
+      expect((await refusal(asZip(new Uint8Array(lying)))).code).to.equal('too-large');
     }).timeout(60_000);
   });
 

@@ -34,7 +34,14 @@ const TABS = [
 /** The tab under which a page stands. */
 function tabOf(pathname: string): string {
   const page = pathname.split('/')[3] ?? '';
-  return { simulations: 'map', releases: 'settings', history: 'settings' }[page] ?? page;
+  const under = {
+    simulations: 'map',
+    releases: 'settings',
+    history: 'settings',
+    retention: 'settings',
+    visitors: 'conversations',
+  };
+  return Object.hasOwn(under, page) ? under[page as keyof typeof under] : page;
 }
 
 /** Ctrl+Z and Ctrl+Shift+Z, except where a text field has them for itself. */

@@ -9,6 +9,8 @@ import { Markdown } from '../parts/Markdown.js';
 import { timeOfDay } from '../parts/words.js';
 import { Strip } from '../turn/Strip.js';
 import { Alarm } from '../parts/Alarm.js';
+import { ConversationTabs } from './ConversationTabs.js';
+import { AsideLine } from './KeepingPage.js';
 
 const REFRESH_MS = 2500;
 const SPEAKERS = { visitor: 'Visitor', bot: 'Bot', staff: 'Staff', notice: '' } as const;
@@ -32,6 +34,7 @@ export default function ConversationsPage() {
   return (
     <div className="talks">
       <nav className="list" aria-label="Conversations">
+        <ConversationTabs />
         <div className="filters">
           <button
             className="btn btn-outline-secondary btn-sm"
@@ -104,7 +107,7 @@ function Talk({ id }: { readonly id: string }) {
   const turns = useTurns(bot, id);
   if (talk.error) return <Alarm>{errorText(talk.error)}</Alarm>;
   if (!talk.data) return null;
-  const { conversation: c, lines } = talk.data;
+  const { conversation: c, lines, aside } = talk.data;
   return (
     <article className="talk" aria-label="The conversation">
       <header>
@@ -119,6 +122,9 @@ function Talk({ id }: { readonly id: string }) {
           <span>{c.release === null ? 'draft' : `Release ${c.release}`}</span>
         </p>
       </header>
+      {aside.map((a) => (
+        <AsideLine key={a.event} aside={a} />
+      ))}
       <Script lines={lines.items} turns={turns.data ?? []} id={id} />
       {c.handed && <Answer conversation={c} />}
     </article>

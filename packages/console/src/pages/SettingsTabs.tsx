@@ -5,6 +5,7 @@ const PAGES = [
   ['settings', 'The bot'],
   ['releases', 'Releases'],
   ['history', 'History'],
+  ['retention', 'Limits and retention'],
 ] as const;
 
 /** The pages under Settings. */

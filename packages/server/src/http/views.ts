@@ -1,4 +1,5 @@
 import type {
+  AsideEvent,
   BotSummary,
   Channel,
   ChatLine,
@@ -10,10 +11,11 @@ import type {
   Release,
   TurnRecord,
 } from '@primrose/contract';
-import { actionTarget, differenceSentence, plainText, type BotDocument } from '@primrose/core';
+import { actionTarget, differenceSentence, plainText, saidIn, type BotDocument } from '@primrose/core';
 import type { OwnDraft } from '../bots/bots.js';
 import { channelKind } from '../channels/registry.js';
 import * as columns from '../store/columns.js';
+import type { AsideRow } from '../store/aside.js';
 import type { BotRow } from '../store/bots.js';
 import type { EditRow } from '../store/edits.js';
 import type { ReleaseRow } from '../store/releases.js';
@@ -144,5 +146,17 @@ export function turnView(row: TurnRow, waitsAt: TurnRecord['waitsAt']): TurnReco
     sheet: columns.sheetColumn.read(row.sheet),
     timings: columns.timingsColumn.read(row.timings),
     waitsAt,
+  };
+}
+
+export function asideView(row: AsideRow): AsideEvent {
+  return {
+    event: row.event_id,
+    conversation: row.conversation_id,
+    at: row.at.toISOString(),
+    tries: row.tries,
+    reason: row.reason,
+    said: row.event === null ? null : (saidIn(columns.eventColumn.read(row.event)) ?? null),
+    againAt: row.again_at?.toISOString() ?? null,
   };
 }

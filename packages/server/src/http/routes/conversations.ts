@@ -8,7 +8,8 @@ import type { Turns } from '../../turns/turns.js';
 import type { Wakes } from '../../turns/wakes.js';
 import { HttpProblem } from '../problem.js';
 import { firstNumber, paged, PAGE, type Handlers } from '../route.js';
-import { conversationView, lineView } from '../views.js';
+import { asideOfConversation } from '../../store/aside.js';
+import { asideView, conversationView, lineView } from '../views.js';
 
 /** How long a request waits for the bot to take a conversation back. */
 const BACK_WAIT_MS = 30_000;
@@ -55,6 +56,7 @@ export function conversationHandlers({ db, clock, turns, wakes, outbox }: Conver
       return {
         conversation: conversationView(row),
         lines: { items: lines.map(lineView), next: more ? String(lines.at(-1)?.seq) : null },
+        aside: (await asideOfConversation(db, row.bot_id, row.id)).map(asideView),
       };
     },
     answerConversation: async ({ person, params, body }) => {

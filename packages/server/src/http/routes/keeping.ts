@@ -1,5 +1,5 @@
-import type { AsideEvent, Kept, KeptVisitor, RecordKind, Visitor } from '@primrose/contract';
-import { saidIn, type IncomingEvent } from '@primrose/core';
+import type { Kept, KeptVisitor, RecordKind, Visitor } from '@primrose/contract';
+import type { IncomingEvent } from '@primrose/core';
 import { ownBot } from '../../bots/bots.js';
 import type { Clock } from '../../base/clock.js';
 import { KINDS, readTimes, type OwnTimes } from '../../retention/kinds.js';
@@ -11,6 +11,7 @@ import * as visitors from '../../store/visitors.js';
 import type { Turns } from '../../turns/turns.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
+import { asideView } from '../views.js';
 
 interface KeepingParts {
   readonly db: Db;
@@ -101,17 +102,5 @@ function visitorView(row: visitors.KeptVisitorRow): Visitor {
     firstAt: row.created_at.toISOString(),
     conversations: Number(row.conversations),
     variables: Object.keys(variablesColumn.read(row.variables)).length,
-  };
-}
-
-export function asideView(row: aside.AsideRow): AsideEvent {
-  return {
-    event: row.event_id,
-    conversation: row.conversation_id,
-    at: row.at.toISOString(),
-    tries: row.tries,
-    reason: row.reason,
-    said: row.event === null ? null : (saidIn(eventColumn.read(row.event)) ?? null),
-    againAt: row.again_at?.toISOString() ?? null,
   };
 }
