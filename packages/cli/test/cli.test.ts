@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { expect } from 'chai';
 import { FOLDER, theService, type TestService } from '../../server/test/support/service.js';
 import { TestVisitor } from '../../server/test/support/visitor.js';
-import { runHere, runProcess } from './support.js';
+import { demoDocument } from '../../core/test/harbour.js';
+import { runHere, runPiped, runProcess } from './support.js';
 
 const DEMO = new URL('../../../demo/harbour-desk', import.meta.url).pathname;
 
@@ -53,7 +54,7 @@ describe('the command-line client', () => {
 
   it('does from files what the console does: push, change, check, talk, release, and a visitor hears it', async () => {
     cpSync(DEMO, join(folder, 'origin'), { recursive: true });
-    const made = await json(['push', 'origin', '--new']);
+    const made = await json(['push', 'origin', '--new', '--force']);
     const bot = made['bot'] as string;
     await service.client.call('setConnection', {
       params: { bot, connection: 'booking-office' },
@@ -117,7 +118,7 @@ describe('the command-line client', () => {
     cpSync(DEMO, join(folder, 'former'), { recursive: true });
     mkdirSync(join(folder, 'former/doing'));
     renameSync(join(folder, 'former/connections/booking-office.yaml'), join(folder, 'former/doing/booking-office.yaml'));
-    const { out, code } = await run(['push', 'former', '--new']);
+    const { out, code } = await run(['push', 'former', '--new', '--force']);
     expect(code).to.equal(0);
     expect(out)
       .to.contain("today's places and names")
@@ -189,7 +190,7 @@ describe('the command-line client', () => {
     await json(['export', bot.id, '-o', 'moved.json']);
     await json(['export', bot.id, '-o', 'moved.zip']);
     for (const file of ['moved.json', 'moved.zip']) {
-      const made = (await json(['import', file])) as { bot: string };
+      const made = (await json(['import', file, '--force'])) as { bot: string };
       const document = async (id: string) => (await service.client.call('getDraft', { params: { bot: id } })).document;
       expect(await document(made.bot)).to.deep.equal(await document(bot.id));
     }
@@ -265,7 +266,7 @@ describe('the command-line client', () => {
     expect(svg).to.contain('<title>Harbour desk: Book a crossing</title>').and.contain('Which day would you like to sail?');
     const { out } = await run(['draw', 'book-crossing', 'drawn', '-o', '-', '--theme', 'dark', '--language', 'de']);
     expect(out).to.contain('<svg').and.contain('An welchem Tag').and.not.contain('Which day would you like');
-    const { bot } = await json(['push', 'drawn', '--new']);
+    const { bot } = await json(['push', 'drawn', '--new', '--force']);
     expect((await run(['draw', 'welcome', '--bot', bot as string])).out).to.match(
       /^Welcome and crossings, 26 nodes in \d+ beats, is in welcome.svg/,
     );
@@ -273,5 +274,93 @@ describe('the command-line client', () => {
     expect(wrong).to.include({ code: 2 });
     expect(wrong.err).to.contain('Harbour desk has no flow "welcme". Did you mean welcome?');
     expect((await run(['draw', 'welcome', 'drawn', '--theme', 'blue'])).err).to.contain('Choose light or dark');
+  });
+
+  it('shows what is live and what changed, renames and puts away', async () => {
+    await json(['push', 'origin', '--new', '--force']);
+    writeFileSync('second.json', JSON.stringify({ ...demoDocument(), bot: 'second-desk', name: 'Second desk' }));
+    const made = (await json(['import', 'second.json'])) as { bot: string };
+    const row = async () => (await run(['bots'])).out.split('\n').find((l) => l.endsWith(made.bot)) ?? '';
+    expect(await row())
+      .to.contain('nothing is live')
+      .and.contain('never released');
+    await json(['release', made.bot]);
+    expect(await row())
+      .to.contain('Release 1')
+      .and.contain('as in Release 1');
+    await json(['rename', made.bot, 'Other desk']);
+    expect(await row())
+      .to.contain('Other desk')
+      .and.contain('1 edit since Release 1');
+    await json(['undo', made.bot]);
+    expect(await row()).to.contain('as in Release 1');
+    const again = await run(['import', 'second.json']);
+    expect([again.code, again.err]).to.deep.equal([
+      2,
+      'There is a bot "second-desk" already (Second desk). Put this into it with --bot second-desk, or make another one with --force.\n',
+    ]);
+    expect((await run(['delete', made.bot])).err).to.equal(
+      'Put Second desk away? Its channels fall silent. Say so with --yes.\n',
+    );
+    await json(['delete', made.bot, '--yes']);
+    expect(await row()).to.equal('');
+  });
+
+  it('tells errors as JSON, ends by their kind, and writes to standard output where it is asked to', async () => {
+    const { bot } = (await json(['push', 'origin', '--new', '--force'])) as { bot: string };
+    const lost = await run(['visitor', bot, 'nobody', '--json']);
+    expect([lost.code, JSON.parse(lost.err)]).to.deep.equal([
+      7,
+      { error: { message: 'Nothing is kept of such a visitor of this bot.', exit: 7 } },
+    ]);
+    expect(JSON.parse((await run(['export', bot, '-o', '-'])).out)).to.include({ primrose: 1 });
+    expect(JSON.parse((await run(['pull', bot, '--file', '-'])).out)).to.include({ primrose: 1 });
+    for (const command of [
+      ['bots'],
+      ['releases', bot],
+      ['channels', bot],
+      ['history', bot],
+      ['token', 'list'],
+      ['visitors', bot],
+      ['aside', bot],
+      ['connections', bot],
+      ['retention', bot],
+    ])
+      expect(await json(command), command.join(' '))
+        .to.have.property('items')
+        .that.is.an('array');
+  });
+
+  it('sets where connections lead and what they show, and how long records are kept', async () => {
+    const { bot } = (await json(['push', 'origin', '--new', '--force'])) as { bot: string };
+    const set = await run(['connections', bot, 'booking-office', '--address', 'http://127.0.0.1:9/api']);
+    expect(set.out).to.contain('http://127.0.0.1:9/api');
+    expect((await run(['connections', bot, 'booking-offic'])).code).to.equal(7);
+    expect((await run(['retention', bot, '--set', 'sheets=7,webhooks=usual'])).out).to.match(/sheets +7 days/);
+    expect((await run(['retention', bot, '--set', 'sheets=soon'])).err).to.contain('"sheets=soon" cannot be read');
+  });
+
+  it('names files that are not read, and the value and form of what does not fit', async () => {
+    cpSync(DEMO, 'odd', { recursive: true });
+    writeFileSync('odd/flows/extra.yml', 'flow: extra\n');
+    writeFileSync('odd/flow.yaml', 'x: 1\n');
+    const stray = await run(['check', 'odd']);
+    expect(stray.err)
+      .to.contain('flows/extra.yml: it is not read: name it flows/extra.yaml.')
+      .and.contain('flow.yaml: it is not read');
+    edit('odd/bot.yaml', /languages: .*/, 'languages: en\nidle: 4');
+    edit('odd/connections/booking-office.yaml', /gives:/, 'givs:');
+    const wrong = await run(['check', 'odd']);
+    expect(wrong.code).to.equal(3);
+    expect(wrong.err).to.match(/bot\.yaml:\d+: "idle" is 4, which does not fit here\. Write a time with its unit, such as 4s\./);
+    expect(wrong.err).to.contain('"languages" is "en", which does not fit here. Write a list.');
+    expect(wrong.err).to.contain('There is no key "givs" here. Did you mean gives?');
+  });
+
+  it('ends quietly when nobody reads on', async () => {
+    const { code, err } = await runProcess(['--help'], envOf(), folder);
+    expect([code, err]).to.deep.equal([0, '']);
+    const closed = await runPiped('bots', envOf(), folder);
+    expect(closed).to.equal('');
   });
 });

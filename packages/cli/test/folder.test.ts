@@ -106,7 +106,11 @@ describe('how a command ends', () => {
     [new ApiError(problemDetails('not-signed-in', '')), EXIT.signedOut],
     [new ApiError(problemDetails('stale-revision', '')), EXIT.conflict],
     [new ApiError(problemDetails('release-stopped', '')), EXIT.problems],
-    [new ApiError(problemDetails('not-found', '')), EXIT.failed],
+    [new ApiError(problemDetails('not-found', '')), EXIT.missing],
+    [new ApiError(problemDetails('too-many', '')), EXIT.tooMuch],
+    [new ApiError(problemDetails('not-ready', '')), EXIT.unreachable],
+    [new ApiError(problemDetails('rehearsals-failed', '')), EXIT.problems],
+    [new ApiError(problemDetails('internal', '')), EXIT.failed],
     [new CommandFailure(EXIT.usage, 'x'), EXIT.usage],
     [new Error('x'), EXIT.failed],
   ] as const) {

@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { Readable, Writable } from 'node:stream';
 import { runClient } from '../src/program.js';
 
-const CLI = new URL('../dist/main.js', import.meta.url).pathname;
+const CLI = new URL('../bin/primrose.mjs', import.meta.url).pathname;
 
 export interface Ran {
   readonly code: number | null;
@@ -37,4 +37,15 @@ export function runProcess(args: readonly string[], env: Env, folder: string, in
   child.stderr.on('data', (c: Buffer) => (err += c.toString()));
   child.stdin.end(input);
   return new Promise((resolve) => child.once('close', (code) => resolve({ code, out, err })));
+}
+
+/** Runs the client with a reader that goes away at once; what it wrote to its errors. */
+export function runPiped(command: string, env: Env, folder: string): Promise<string> {
+  const child = spawn('sh', ['-c', `"$0" "$1" ${command} | true`, process.execPath, CLI], {
+    cwd: folder,
+    env: { ...process.env, NODE_OPTIONS: '', ...env },
+  });
+  let err = '';
+  child.stderr.on('data', (c: Buffer) => (err += c.toString()));
+  return new Promise((resolve) => child.once('close', () => resolve(err)));
 }

@@ -406,9 +406,11 @@ describe('trust', () => {
     const bot = 'primrose: 1\nbot: x\nname: X\nlanguages: [en]\nzone: UTC\nbegins: main\n';
 
     it('survives files that unfold to very much', async () => {
-      const list = zip({ 'bot.yaml': `${bot}about: [${'[],'.repeat(6_000_000)}]` });
+      const list = zip({ 'bot.yaml': `${bot}about: [${'[],'.repeat(650_000)}]` });
       expect(list.bytes.length).to.be.lessThan(50_000);
       expect((await refusal(list)).status).to.be.within(400, 499);
+      const large = zip({ 'bot.yaml': `${bot}about: ${'x'.repeat(6_000_000)}` });
+      expect((await refusal(large)).detail).to.contain('bot.yaml, line 1: it has 6000');
       const deep = zip({ 'bot.yaml': `${bot}about: ${'['.repeat(200_000)}` });
       expect((await refusal(deep)).status).to.be.within(400, 499);
       expect((await service.client.call('health', {})).ready).to.equal(true);
@@ -473,8 +475,11 @@ describe('trust', () => {
     });
 
     it('counts a rehearsal that does not come to its end as failed', async () => {
-      const costly = `{{ ${'['.repeat(0)}[1,2,3,4,5,6,7,8,9].map(a, [1,2,3,4,5,6,7,8,9,10,11,12].map(b, a * b)).size() > 0 }}`;
-      const sets = Array.from({ length: 150 }, () => ({ into: 'flow.x', to: costly }));
+      const list = `[${Array.from({ length: 40 }, (_, i) => i).join(', ')}]`;
+      const sets = Array.from({ length: 30 }, () => ({
+        into: 'flow.x',
+        to: `{{ ${list}.map(a, ${list}.map(b, a * b)).size() > 0 }}`,
+      }));
       const nodes = {
         work: { kind: 'set', sets, exits: { done: 'ask' } },
         ask: { kind: 'ask', says: 'And?', expects: 'text', into: 'flow.t', exits: { answered: 'work', 'gave-up': 'work' } },

@@ -22,6 +22,8 @@ export type FolderResult =
 export type FilePlaces = (problem: Problem) => { file: string; line: number };
 
 const BOT_FILE = 'bot.yaml';
+/** A YAML file that is longer was written by no person. */
+const MOST_CHARACTERS = 2_000_000;
 /** Tables of the document that have a file of their own. */
 const TABLE_FILES = {
   entities: 'entities.yaml',
@@ -188,6 +190,14 @@ export function readFolder(folder: Folder): FolderResult {
   for (const [file, text] of Object.entries(folder)) {
     const at = presentPath(file);
     if (!isBotFile(file) || at in texts) continue;
+    if (text.length > MOST_CHARACTERS) {
+      problems.push({
+        file,
+        line: 1,
+        message: `it has ${text.length} characters; at most ${MOST_CHARACTERS} are read of one file`,
+      });
+      continue;
+    }
     const document = parseDocument(text);
     for (const error of document.errors) {
       problems.push({ file, line: error.linePos?.[0].line ?? 1, message: yamlWords(error) });
@@ -198,7 +208,8 @@ export function readFolder(folder: Folder): FolderResult {
       problems.push({ file, line: 1, message: 'it should hold keys and values' });
     parsed.set(at, { file, document, text });
   }
-  if (!parsed.has(BOT_FILE)) problems.push({ file: BOT_FILE, line: 1, message: 'it is not there; a bot begins with this file' });
+  if (!present.some(([file]) => file === BOT_FILE))
+    problems.push({ file: BOT_FILE, line: 1, message: 'it is not there; a bot begins with this file' });
   if (problems.length > 0) return { ok: false, problems };
   return assemble(parsed, texts);
 }

@@ -55,7 +55,7 @@ export const COMMANDS: Readonly<Record<string, TalkCommand>> = {
     about: 'what time it is: it stands, or runs from there',
     run: (talk, w) => talk.setClock(w),
   },
-  outside: { takes: '[CONNECTION samples|stand-in|for real]', about: 'where calls go', run: (talk, w) => talk.outside(w) },
+  outside: { takes: '[CONNECTION samples|stand-in|for real, yes]', about: 'where calls go', run: (talk, w) => talk.outside(w) },
   samples: {
     takes: '[NAMES]',
     about: 'samples that answer before all others, with spaces between',

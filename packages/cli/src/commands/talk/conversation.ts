@@ -239,7 +239,15 @@ export class Conversation {
 
   async outside(words: string): Promise<void> {
     const [connection = '', ...mode] = words.split(/\s+/);
-    if (connection !== '') await this.change({ outside: { [connection]: modeOf(mode.join(' ')) } });
+    const wanted = mode.join(' ').replace(/,/g, '');
+    const how = wanted.replace(/ yes$/, '');
+    // What is called for real changes something there, so it is asked whether that is meant.
+    if (connection !== '' && modeOf(how) === 'real' && how === wanted)
+      throw new CommandFailure(
+        EXIT.usage,
+        `Then calls of ${connection} change things for real. If that is meant: /outside ${connection} for real, yes`,
+      );
+    if (connection !== '') await this.change({ outside: { [connection]: modeOf(how) } });
     const modes = Object.entries(this.#talking.simulation?.outside ?? {});
     this.print(modes.map(([name, m]) => `     ${name}: ${m === 'real' ? 'for real' : m}`).join('\n') || '     nothing is called');
   }
