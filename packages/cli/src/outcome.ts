@@ -19,7 +19,6 @@ const EXITS: Partial<Record<ApiProblemCode, ExitCode>> = {
   'stale-revision': EXIT.conflict,
   clash: EXIT.conflict,
   'release-stopped': EXIT.problems,
-  'rehearsals-failed': EXIT.problems,
   'invalid-document': EXIT.problems,
   'invalid-input': EXIT.usage,
   'not-found': EXIT.missing,

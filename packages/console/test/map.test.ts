@@ -390,12 +390,15 @@ describe('working on the Map', () => {
 
   it('walks through the problems by key and mends them from the list', async () => {
     const { nodes } = await openMap(
-      botOf({
-        a: say('{{ clock.weekdy }}', 'b'),
-        b: { kind: 'branch', cases: [], exits: { otherwise: 'c' } },
-        c: END,
-        loose: say('x', 'c'),
-      }),
+      botOf(
+        {
+          a: say('{{ clock.weekdy }}', 'b'),
+          b: { kind: 'branch', cases: [], exits: { otherwise: 'c' } },
+          c: END,
+          loose: say('x', 'c'),
+        },
+        { languages: ['en'] },
+      ),
     );
     await card('a').locator('.corner').waitFor();
     await page.locator('.top h1').click();

@@ -44,8 +44,11 @@ function written(schema: Schema, depth = 0): string {
     case 'object': {
       const of = schema.additionalProperties;
       const names = schema.propertyNames?.enum;
-      if (names && typeof of === 'object') return `{ ${names.map((n) => `"${String(n)}"?`).join(', ')}: ${written(of, depth + 1)} }`;
-      return typeof of === 'object' && Object.keys(of).length > 0 && depth < DEEPEST ? `{ name: ${written(of, depth + 1)} }` : 'object';
+      if (names && typeof of === 'object')
+        return `{ ${names.map((n) => `"${String(n)}"?`).join(', ')}: ${written(of, depth + 1)} }`;
+      return typeof of === 'object' && Object.keys(of).length > 0 && depth < DEEPEST
+        ? `{ name: ${written(of, depth + 1)} }`
+        : 'object';
     }
     default:
       return 'any';

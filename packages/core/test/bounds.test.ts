@@ -159,7 +159,7 @@ describe('what a conversation holds', () => {
         end: { kind: 'end' },
       },
     };
-    const talk = new Talk({ ...document, flows: { ...document.flows, side } } as typeof document);
+    const talk = new Talk({ ...document, flows: { ...document.flows, side } });
     const { session, sheet } = talk.turn({ text: letters });
     expect(JSON.stringify(session).length).to.be.lessThan(ENGINE_LIMITS.valueSize);
     expect(new Set(sheet.problems.map((p) => p.code))).to.include('value-too-large');

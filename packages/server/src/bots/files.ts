@@ -5,6 +5,8 @@ import { Refused } from '../base/refused.js';
 const MAX_FILES = 2000;
 const MAX_UNPACKED_BYTES = 20_000_000;
 const CHUNK_BYTES = 16_384;
+/** How the record begins with which every zip ends. */
+const END_OF_ENTRIES = Buffer.from('PK\x05\x06', 'latin1');
 
 /** A bot as one file: its document as JSON, made for reading. */
 export function writeFile(document: BotDocument): Uint8Array {
@@ -47,7 +49,7 @@ function assertInside(name: string): void {
  */
 function unpack(bytes: Uint8Array): Map<string, Uint8Array> {
   const files = new Map<string, Uint8Array>();
-  let [entries, unpacked] = [0, 0];
+  let [entries, unpacked, open] = [0, 0, 0];
   const unzip = new Unzip((file) => {
     assertInside(file.name);
     entries++;
@@ -59,13 +61,18 @@ function unpack(bytes: Uint8Array): Map<string, Uint8Array> {
       unpacked += part.length;
       if (unpacked > MAX_UNPACKED_BYTES) throw new Refused('zip-too-large', { files: MAX_FILES, bytes: MAX_UNPACKED_BYTES });
       parts.push(part);
-      if (final) files.set(file.name, Buffer.concat(parts));
+      if (!final) return;
+      files.set(file.name, Buffer.concat(parts));
+      open--;
     };
+    open++;
     file.start();
   });
   unzip.register(UnzipInflate);
   for (let at = 0; at < bytes.length; at += CHUNK_BYTES)
     unzip.push(bytes.subarray(at, at + CHUNK_BYTES), at + CHUNK_BYTES >= bytes.length);
+  // A zip ends with its list of entries; one that was cut off has none, or ends within a file.
+  if (open > 0 || Buffer.from(bytes).lastIndexOf(END_OF_ENTRIES) < 0) throw new Refused('zip-cut', {});
   return files;
 }
 

@@ -4,11 +4,10 @@ import { acceptDocument } from './documents.js';
 import { readFile } from './files.js';
 import type { BotDocument } from '@primrose/core';
 
+type Refusal = { readonly [C in RefusalCode]: { readonly code: C; readonly facts: Refusals[C] } }[RefusalCode];
+
 /** What a thread says of a file: the document in it, or why there is none. */
-export type ReadMessage =
-  | { readonly document: BotDocument }
-  | { readonly refused: { readonly [C in RefusalCode]: { readonly code: C; readonly facts: Refusals[C] } }[RefusalCode] }
-  | { readonly error: string };
+export type ReadMessage = { readonly document: BotDocument } | { readonly refused: Refusal } | { readonly error: string };
 
 /** Reads what people import beside the service: however large or deep it unfolds, it is this thread that pays for it. */
 parentPort?.on('message', (bytes: Uint8Array) => parentPort?.postMessage(read(bytes)));
@@ -17,9 +16,13 @@ function read(bytes: Uint8Array): ReadMessage {
   try {
     return { document: acceptDocument(readFile(bytes)) };
   } catch (error) {
-    if (error instanceof Refused) return { refused: { code: error.code, facts: error.facts } as never };
+    if (error instanceof Refused) return { refused: refusalOf(error as Refused<RefusalCode>) };
     // The call stack ran over: values stand too deep in each other.
     if (error instanceof RangeError) return { refused: { code: 'file-too-deep', facts: {} } };
     return { error: String(error) };
   }
+}
+
+function refusalOf({ code, facts }: Refused<RefusalCode>): Refusal {
+  return { code, facts } as Refusal;
 }

@@ -139,7 +139,7 @@ function flattened(issue: Issue): Issue[] {
   const deepest = (issues: readonly Issue[]) => Math.max(0, ...issues.map((i) => i.path.length));
   const [best] = [...issue.errors].sort((a, b) => deepest(b) - deepest(a));
   if (!best || deepest(best) === 0) return [issue];
-  return best.map((i) => ({ ...i, path: [...issue.path, ...i.path] }) as Issue);
+  return best.map((i) => ({ ...i, path: [...issue.path, ...i.path] }));
 }
 
 function issueDetail(issue: Issue, source: unknown): string {

@@ -16,7 +16,7 @@ export function redact(text: string, secrets: Iterable<string>): string {
 /** What a failure tells, without secrets. */
 export function redacted<T extends object>(came: T, secrets: Iterable<string>): T {
   const known = [...secrets];
-  const clean = Object.entries(came).map(([key, v]) => [
+  const clean = Object.entries(came).map(([key, v]: [string, unknown]) => [
     key,
     (key === 'reason' || key === 'url') && typeof v === 'string' ? redact(v, known) : v,
   ]);

@@ -21,6 +21,8 @@ const MOST_THREADS = Math.max(1, Math.min(4, availableParallelism()));
 /** A thread costs a third of a second to start, which a handful of rehearsals does not repay. */
 const WORTH_A_THREAD = 12;
 /** Threads that nobody has needed for so long are let go. */
+/** A thread starts, compiles the bot and reads what its listener has learned within this; no rehearsal's own time. */
+const READY_SECONDS = 60;
 const IDLE_MS = 30_000;
 
 /** A thread that says nothing of a rehearsal has lost it. */
@@ -146,17 +148,16 @@ export class Rehearsing {
     let [current = ''] = task.ids;
     let endLate: () => void = () => undefined;
     const broken = await new Promise<string | undefined>((resolve) => {
-      const late = `it took longer than ${limits.rehearsalSeconds} s`;
-      const watch = (): void => {
+      const watch = (seconds: number, what: string): void => {
         endLate();
-        endLate = clock.after(limits.rehearsalSeconds * 1000, () => resolve(late));
+        endLate = clock.after(seconds * 1000, () => resolve(`${what} took longer than ${seconds} s`));
       };
-      watch();
+      watch(READY_SECONDS, 'making the bot ready');
       thread.hears = (m) => {
         if ('begins' in m) current = m.begins;
         else if ('outcome' in m) told(m);
         else return resolve('error' in m ? m.error : undefined);
-        watch();
+        watch(limits.rehearsalSeconds, 'it');
       };
       thread.dies = (error) => resolve(error.message);
       thread.worker.postMessage(task);

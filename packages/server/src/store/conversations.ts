@@ -254,10 +254,10 @@ export async function listTurns(
     .select('number', db.raw('LENGTH(sheet) + LENGTH(timings) AS bytes'));
   const count = Math.min(limit, fitting(sizes));
   const last = sizes[count - 1]?.number ?? after;
-  const rows: TurnRow[] = await turns(db)
+  const rows = (await turns(db)
     .where('t.conversation_id', conversationId)
     .whereBetween('t.number', [after + 1, last])
-    .orderBy('t.number');
+    .orderBy('t.number')) as TurnRow[];
   return { rows, more: sizes.length > count };
 }
 

@@ -53,7 +53,7 @@ export class Listeners {
   readonly #listeners = new WeakMap<BotDocument, Promise<Listener>>();
   readonly #untrained = new WeakMap<BotDocument, Listener>();
   readonly #classifiers = new Recent<Promise<ClassifierData>>(KEPT);
-  readonly #failed = new Recent<{ readonly at: number; readonly error: unknown }>(KEPT);
+  readonly #failed = new Recent<{ readonly at: number; readonly error: Error }>(KEPT);
   readonly #saved = new Recent<true>(1000);
   readonly #ahead = new Map<string, BotDocument>();
   readonly #quick: Lane;
@@ -119,11 +119,11 @@ export class Listeners {
       return known;
     }
     const failed = this.#failed.get(key);
-    if (failed && this.#parts.clock.tick() - failed.at < RETRY_MS) return Promise.reject(failed.error as Error);
+    if (failed && this.#parts.clock.tick() - failed.at < RETRY_MS) return Promise.reject(failed.error);
     const training = this.#learn(key, document, owner, keep);
     training.catch((error: unknown) => {
       this.#classifiers.delete(key);
-      this.#failed.set(key, { at: this.#parts.clock.tick(), error });
+      this.#failed.set(key, { at: this.#parts.clock.tick(), error: error instanceof Error ? error : new Error(String(error)) });
     });
     return this.#classifiers.set(key, training);
   }
