@@ -21,9 +21,9 @@ const MOST_THREADS = Math.max(1, Math.min(4, availableParallelism()));
 /** A thread costs a third of a second to start, which a handful of rehearsals does not repay. */
 const WORTH_A_THREAD = 12;
 /** Threads that nobody has needed for so long are let go. */
+const IDLE_MS = 30_000;
 /** A thread starts, compiles the bot and reads what its listener has learned within this; no rehearsal's own time. */
 const READY_SECONDS = 60;
-const IDLE_MS = 30_000;
 
 /** A thread that says nothing of a rehearsal has lost it. */
 const UNTOLD = 'It was not run to its end: nothing was told of it.';
