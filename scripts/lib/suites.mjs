@@ -30,7 +30,7 @@ export const SUITES = [
   { name: 'web-chat', files: ['packages/web-chat/test/*.test.ts', 'packages/stand-ins/test/*.test.ts'] },
   {
     name: 'core',
-    files: ['packages/core/test/*.test.ts', 'packages/contract/test/*.test.ts', 'packages/cli/test/folder.test.ts'],
+    files: ['core/test/*', 'contract/test/*', 'cli/test/folder', 'server/test/docs'].map((n) => `packages/${n}.test.ts`),
     but: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),
     quick: true,
   },

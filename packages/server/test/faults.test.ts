@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { startDatabase, type PrivateDatabase } from '../../../scripts/lib/database.mjs';
 import { botOf } from '../../core/test/harbour.js';
 import { ECHO_NODES, ECHO_VARIABLES, linesWhen, pause, releasedBot, said, sayUntilTaken } from './support/crowd.js';
-import { FOLDER, ownDatabase, startTestService, type TestService } from './support/service.js';
+import { FOLDER, ownDatabase, startTestService, stopChild, type TestService } from './support/service.js';
 import { TestVisitor } from './support/visitor.js';
 
 const LONG = process.env['PRIMROSE_TEST_LONG'] === 'true';
@@ -187,6 +187,37 @@ describe('holds when the database', () => {
       expect(refusals.every((s) => s === 503)).to.equal(true);
       expect(saidWhen).to.equal(true);
     } finally {
+      await service.stop();
+      await database.stop();
+    }
+  });
+
+  it('freezes: who asks is told so, the service can be stopped, and nothing is lost', async function () {
+    this.timeout(120_000);
+    const database = await startDatabase(join(FOLDER, 'frozen'), { quiet: true });
+    const env = { PRIMROSE_LOG: 'silent', PRIMROSE_STATEMENT_SECONDS: '2' };
+    const service = await startTestService({ databaseUrl: database.url, env });
+    const asked = (path: string) => fetch(`${service.address}${path}`, { signal: AbortSignal.timeout(30_000) });
+    try {
+      const { link } = await releasedBot(service, botOf(ECHO_NODES, ECHO_VARIABLES));
+      const visitor = new TestVisitor(service.address, link);
+      await linesWhen(visitor, (l) => said(l).length > 0);
+      expect((await asked('/health')).status).to.equal(200);
+      process.kill(database.pid, 'SIGSTOP');
+      const health = await asked('/health');
+      expect(health.status).to.equal(503);
+      const { status, body } = await visitor.post('/messages', { id: 'x', text: 'are you there' });
+      expect([status, body['code']]).to.deep.equal([503, 'not-ready']);
+      const child = service.process();
+      await stopChild(child);
+      expect([child.exitCode, child.signalCode]).to.deep.equal([0, null]);
+      process.kill(database.pid, 'SIGCONT');
+      await service.crash();
+      await sayUntilTaken(visitor, 'are you there', 'x');
+      const lines = await linesWhen(visitor, (l) => said(l).length > 1);
+      expect(said(lines)).to.deep.equal(['Ready.', '1: are you there']);
+    } finally {
+      process.kill(database.pid, 'SIGCONT');
       await service.stop();
       await database.stop();
     }
