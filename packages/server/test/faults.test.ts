@@ -195,7 +195,7 @@ describe('holds when the database', () => {
   it('freezes: who asks is told so, the service can be stopped, and nothing is lost', async function () {
     this.timeout(120_000);
     const database = await startDatabase(join(FOLDER, 'frozen'), { quiet: true });
-    const env = { PRIMROSE_LOG: 'silent', PRIMROSE_STATEMENT_SECONDS: '2' };
+    const env = { PRIMROSE_LOG: 'silent', PRIMROSE_STATEMENT_SECONDS: '2', PRIMROSE_STOP_SECONDS: '1' };
     const service = await startTestService({ databaseUrl: database.url, env });
     const asked = (path: string) => fetch(`${service.address}${path}`, { signal: AbortSignal.timeout(30_000) });
     try {
