@@ -33,7 +33,7 @@ export default function ConversationsPage() {
   const handed = list.data?.handed ?? 0;
   return (
     <div className="talks">
-      <nav className="list" aria-label="Conversations">
+      <div className="list">
         <ConversationTabs />
         <div className="filters">
           <button
@@ -59,15 +59,17 @@ export default function ConversationsPage() {
             {handedOnly ? 'Nobody waits for a person.' : 'Nobody has talked to this bot yet.'}
           </p>
         )}
-        {list.data?.items.map((c) => (
-          <Row key={c.id} conversation={c} current={c.id === conversation} />
-        ))}
+        <nav aria-label="Conversations">
+          {list.data?.items.map((c) => (
+            <Row key={c.id} conversation={c} current={c.id === conversation} />
+          ))}
+        </nav>
         {(list.data?.next ?? null) !== null && limit < 200 && (
           <button className="bare note" type="button" onClick={() => setPages(pages + 1)}>
             more
           </button>
         )}
-      </nav>
+      </div>
       <main>
         {conversation === undefined ? (
           <div className="empty" style={{ padding: 32 }}>

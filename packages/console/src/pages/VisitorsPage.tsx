@@ -88,7 +88,7 @@ function One({ id }: { readonly id: string }) {
     <section>
       <h3>{name ?? 'A visitor without a name'}</h3>
       <p className="note">
-        {by === 'key' ? 'Web chat' : 'A messenger'}, since {timeOfDay(firstAt)}
+        {by === 'key' ? 'In web chat' : 'On a messenger'} since {timeOfDay(firstAt)}
         {webhooks > 0 && `, ${count(webhooks, 'webhook')}`}
       </p>
       {Object.keys(values).length > 0 && (
@@ -103,10 +103,10 @@ function One({ id }: { readonly id: string }) {
           </tbody>
         </table>
       )}
-      <ul className="mt-3">
+      <ul className="list-unstyled my-3">
         {items.map((c) => (
           <li key={c.id}>
-            <Link to={`/bots/${bot}/conversations/${c.id}`}>{timeOfDay(c.openedAt)}</Link>{' '}
+            <Link to={`/bots/${bot}/conversations/${c.id}`}>Conversation of {timeOfDay(c.openedAt)}</Link>{' '}
             <span className="note">
               {count(c.lines, 'line')}, {count(c.turns, 'turn sheet')}, {count(c.events, 'event')}
             </span>
