@@ -148,6 +148,27 @@ describe('the folder form', () => {
     expect(none.ok ? '' : none.problems[0]?.message).to.contain('not there');
   });
 
+  it('says the mistakes of YAML in a sentence of ours, with what to do', () => {
+    const told = (text: string): string[] => {
+      const read = readFolder({ ...demoFolder(), 'flows/welcome.yaml': `flow: welcome\n${text}\n` });
+      return read.ok ? [] : read.problems.map((p) => `${p.line}: ${p.message}`);
+    };
+    for (const [text, line, words] of [
+      ['title: "Welcome', 3, 'a quote or a bracket is not closed'],
+      ['title: Welcome: everybody', 2, 'put such a text in quotes'],
+      ['nodes:\n\tmenu: x', 3, 'indented with a tab'],
+      ['title: a\ntitle: b', 3, 'the same key stands here twice'],
+      ['title: *welcome*', 2, 'stands for a value elsewhere'],
+      ['title: @everybody', 2, 'put it in quotes'],
+      ['title: {{ flow.x }} is here', 2, 'begins with { or ['],
+      ['title: a\n---\ntitle: b', 3, 'several documents'],
+    ] as const) {
+      const [first = ''] = told(text);
+      expect(first, text).to.contain(words);
+      expect(first.startsWith(`${line}: `), first).to.equal(true);
+    }
+  });
+
   it('finds the line of a problem of the document', () => {
     const files = { ...demoFolder() };
     files['flows/welcome.yaml'] = (files['flows/welcome.yaml'] ?? '').replace('expects: date', 'expects: dat');

@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import fc from 'fast-check';
 import {
   compileExpression,
   compileTemplate,
@@ -12,7 +13,7 @@ import {
   readMarkdown,
   safeAddress,
 } from '@primrose/core';
-import { MONDAY } from './harbour.js';
+import { botOf, cases, listenerOf, MONDAY } from './harbour.js';
 
 const setting = { at: MONDAY, zone: 'Europe/Dublin', language: 'en' };
 const OPTIONS = [
@@ -95,7 +96,58 @@ describe('answers', () => {
   });
 });
 
+/** Swaps of neighbours, changes, insertions and deletions between two texts, by the whole matrix. */
+function wholeDistance(a: string, b: string): number {
+  const d = Array.from({ length: a.length + 1 }, (_, i) =>
+    Array.from({ length: b.length + 1 }, (_, j) => (i === 0 ? j : j === 0 ? i : 0)),
+  );
+  const at = (i: number, j: number): number => d[i]?.[j] ?? Infinity;
+  for (let i = 1; i <= a.length; i++)
+    for (let j = 1; j <= b.length; j++) {
+      const swapped = a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1] ? at(i - 2, j - 2) + 1 : Infinity;
+      const row = d[i] ?? [];
+      row[j] = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + (a[i - 1] === b[j - 1] ? 0 : 1), swapped);
+    }
+  return at(a.length, b.length);
+}
+
 describe('nearest words', () => {
+  it('are as far apart as the whole matrix says, up to a limit', () => {
+    const word = fc.string({ unit: fc.constantFrom('a', 'b', 'c'), maxLength: 12 });
+    fc.assert(
+      fc.property(word, word, fc.nat(14), (a, b, limit) => {
+        expect(editDistance(a, b, limit)).to.equal(Math.min(wholeDistance(a, b), limit + 1));
+      }),
+      { numRuns: cases(500) },
+    );
+  });
+
+  it('are found among very many, with a slip or two, in a text of any length', () => {
+    // Words of letters that are told apart by at least two of them: a slip in one makes no other.
+    const words = Array.from({ length: 20_000 }, (_, i) =>
+      [...String(i).padStart(5, '0')].map((d) => 'bdfghklmnp'[Number(d)]).join('a'),
+    );
+    const document = botOf(
+      { ask: { kind: 'ask', says: 'Which?', expects: 'thing', into: 'flow.x', exits: { answered: 'ask', 'gave-up': 'ask' } } },
+      {
+        languages: ['en'],
+        intents: { want: { phrases: { en: ['I want <<babababab | thing>>', 'give me one', 'may I have it'] } } },
+        entities: { thing: { values: Object.fromEntries(words.map((w, i) => [`v${i}`, [w]])) } },
+      },
+    );
+    const listener = listenerOf(document);
+    const slips: Record<number, (w: string) => string> = {
+      7: (w) => w.slice(1),
+      12_345: (w) => w.replace('a', ''),
+      19_999: (w) => `${w}z`,
+    };
+    for (const [i, slip] of Object.entries(slips)) {
+      const text = `${slip(words[Number(i)] ?? '')} ${'please '.repeat(3000)}`;
+      const { values } = listener(text, setting);
+      expect(values.map((v) => v.value)).to.deep.equal([`v${i}`]);
+    }
+  });
+
   it('counts a swap of neighbours as one slip', () => expect(editDistance('sialing', 'sailing')).to.equal(1));
   it('suggests only what is near', () => {
     expect(nearest('orign', ['origin', 'day'])).to.equal('origin');

@@ -18,8 +18,9 @@ import type { LoadedBot } from '../src/bots/loader.js';
 import { commitTurn } from '../src/turns/commit.js';
 import { Wakes } from '../src/turns/wakes.js';
 import { createRunner, LostLease, type RunnerParts } from '../src/turns/run.js';
+import { LeaseGuard } from '../src/turns/lease-guard.js';
 import { Turns } from '../src/turns/turns.js';
-import { ownDatabase } from './support/service.js';
+import { databaseUrl as databaseOf, ownDatabase } from './support/service.js';
 
 const bookingBot = (repeatable: boolean) =>
   botOf(
@@ -213,6 +214,25 @@ describe('the steps of a turn on the database', () => {
     expect(await ask((hot) => turning.takeLease(hot, id, claim('late', new Date(now.getTime() + 5001))))).to.equal(true);
     expect(await ask((hot) => turning.takeLease(hot, id, claim(winner, new Date(now.getTime() + 5002))))).to.equal(false);
     expect(await ask((hot) => turning.renewLease(hot, id, winner, now))).to.equal(false);
+  });
+
+  it('keeps the lease of a process that is too busy to, and of one that moves leaves it to the process', async () => {
+    const id = await conversation();
+    await accept(db, clock, { owner: 'busy', leaseMs: 600 }, incoming(id, 'one'));
+    const until = async () => Number((await db('conversations').where({ id }).first('lease_until')).lease_until);
+    const begun = await until();
+    const databaseUrl = databaseOf('steps');
+    const guard = new LeaseGuard({ databaseUrl, owner: 'busy', leaseMs: 600, clock, log: pino({ level: 'silent' }) });
+    try {
+      for (let tries = 0; tries < 20 && (await until()) === begun; tries++) {
+        // Nothing of this process moves meanwhile, as in a turn that computes.
+        Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 1500);
+      }
+      expect(await until()).to.be.greaterThan(begun);
+      expect(await ask((hot) => turning.takeLease(hot, id, claim('other', new Date(begun + 1))))).to.equal(false);
+    } finally {
+      await guard.close();
+    }
   });
 
   it('gives an accepted event to its acceptor, unless somebody works there already', async () => {
