@@ -419,7 +419,7 @@ describe('trust', () => {
     it('refuses aliases, with the line', async () => {
       const laughs = `${bot}about: &a [x]\nidle: *a\n`;
       expect((await refusal(zip({ 'bot.yaml': laughs }))).detail).to.equal(
-        'bot.yaml, line 8: "*a" stands for a value elsewhere in the file, which is not taken here; write the value itself. Nothing was imported.',
+        'bot.yaml, line 8: "*a" stands for a value elsewhere in the file, which is not taken here; write the value itself, or put a text that begins with * in quotes. Nothing was imported.',
       );
     });
 

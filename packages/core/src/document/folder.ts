@@ -227,7 +227,7 @@ function aliasIn(document: Document): { readonly name: string; readonly at: numb
 }
 
 const aliasWords = (name: string): string =>
-  `"*${name}" stands for a value elsewhere in the file, which is not taken here; write the value itself`;
+  `"*${name}" stands for a value elsewhere in the file, which is not taken here; write the value itself, or put a text that begins with * in quotes`;
 
 const lineAt = (text: string, at: number): number => text.slice(0, at).split('\n').length;
 
