@@ -3,27 +3,17 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import { createConnection } from 'mysql2/promise';
-import { ApiError, type Messenger } from '@primrose/contract';
+import type { Messenger } from '@primrose/contract';
 import { plainText } from '@primrose/core';
 import { seal, unseal } from '../src/outside/secrets.js';
 import { Phone } from './support/phones.js';
+import { problemOf } from './support/problem.js';
 import { DATABASE_URL, theService, type TestService } from './support/service.js';
 import { TestVisitor } from './support/visitor.js';
 
 const ISLA = '771001';
 const TAMSIN = '771002';
 const JONAS = '771003';
-
-/** The problem that a call ends with. */
-async function problemOf(work: Promise<unknown>): Promise<{ code: string; detail: string }> {
-  try {
-    await work;
-  } catch (error) {
-    if (error instanceof ApiError) return error.details;
-    throw error;
-  }
-  throw new Error('it should have been refused');
-}
 
 describe('Harbour desk with all that it can do', () => {
   let service: TestService;

@@ -18,7 +18,7 @@ import type { LoadedBot } from '../src/bots/loader.js';
 import { commitTurn } from '../src/turns/commit.js';
 import { Wakes } from '../src/turns/wakes.js';
 import { createRunner, LostLease, type RunnerParts } from '../src/turns/run.js';
-import { LeaseGuard } from '../src/turns/lease-guard.js';
+import { LeaseGuard } from '../dist/turns/lease-guard.js';
 import { Turns } from '../src/turns/turns.js';
 import { databaseUrl as databaseOf, ownDatabase } from './support/service.js';
 

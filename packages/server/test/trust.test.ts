@@ -3,7 +3,7 @@ import { strToU8, zipSync } from 'fflate';
 import { createHash } from 'node:crypto';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { ApiError, type FileContent } from '@primrose/contract';
+import type { FileContent } from '@primrose/contract';
 import { systemClock } from '../src/base/clock.js';
 import { addressKey } from '../src/http/limits.js';
 import { redact } from '../src/outside/redact.js';
@@ -13,21 +13,12 @@ import { openDatabase, type Db } from '../src/store/database.js';
 import { pino } from 'pino';
 import { botOf } from '../../core/test/harbour.js';
 import { ECHO_NODES, ECHO_VARIABLES, linesWhen, pause, releasedBot, said } from './support/crowd.js';
+import { problemOf } from './support/problem.js';
 import { ownDatabase, startTestService, type TestService } from './support/service.js';
 import { TestVisitor } from './support/visitor.js';
 
 const DAY_MS = 86_400_000;
 const log = pino({ level: 'silent' });
-
-async function problemOf(work: Promise<unknown>): Promise<ApiError['details']> {
-  try {
-    await work;
-  } catch (error) {
-    if (error instanceof ApiError) return error.details;
-    throw error;
-  }
-  throw new Error('it should have been refused');
-}
 
 describe('the limits', () => {
   it('are read from the environment, and each that is no number within its bounds is named', () => {

@@ -9,7 +9,7 @@ import { Markdown } from '../parts/Markdown.js';
 import { timeOfDay } from '../parts/words.js';
 import { Strip } from '../turn/Strip.js';
 import { Alarm } from '../parts/Alarm.js';
-import { ConversationTabs } from './ConversationTabs.js';
+import { ConversationTabs } from '../parts/Tabs.js';
 import { AsideLine } from './KeepingPage.js';
 
 const REFRESH_MS = 2500;

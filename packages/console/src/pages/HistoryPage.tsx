@@ -3,7 +3,7 @@ import { useInfiniteQuery } from '@tanstack/react-query';
 import { Button } from 'react-bootstrap';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
-import { SettingsTabs } from './SettingsTabs.js';
+import { SettingsTabs } from '../parts/Tabs.js';
 import { Alarm } from '../parts/Alarm.js';
 
 const PAGE = 50;

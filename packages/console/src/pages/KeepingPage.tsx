@@ -6,7 +6,7 @@ import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Alarm } from '../parts/Alarm.js';
 import { timeOfDay } from '../parts/words.js';
-import { SettingsTabs } from './SettingsTabs.js';
+import { SettingsTabs } from '../parts/Tabs.js';
 
 /** How long records of this bot are kept, and events that were put aside. */
 export default function KeepingPage() {

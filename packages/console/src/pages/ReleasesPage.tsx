@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Button, Form, Modal } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
-import { SettingsTabs } from './SettingsTabs.js';
+import { SettingsTabs } from '../parts/Tabs.js';
 import { Alarm } from '../parts/Alarm.js';
 
 /** What making a release live asks first. */

@@ -4,7 +4,7 @@ import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { singleLettersOn, turnSingleLetters } from '../keys/keys.js';
 import { AsFiles } from './AsFiles.js';
-import { SettingsTabs } from './SettingsTabs.js';
+import { SettingsTabs } from '../parts/Tabs.js';
 import { DURATION_PATTERN, textOf, type BotDocument, type TypeDeclaration } from '@primrose/core';
 import { Alarm } from '../parts/Alarm.js';
 

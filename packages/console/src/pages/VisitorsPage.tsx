@@ -7,7 +7,7 @@ import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Alarm } from '../parts/Alarm.js';
 import { plainName, timeOfDay } from '../parts/words.js';
-import { ConversationTabs } from './ConversationTabs.js';
+import { ConversationTabs } from '../parts/Tabs.js';
 
 const count = (n: number, one: string): string => `${n} ${n === 1 ? one : `${one}s`}`;
 

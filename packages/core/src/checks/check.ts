@@ -10,6 +10,7 @@ import { nodeKinds } from '../engine/nodes/registry.js';
 import { asksVisitor, calledFlows, isStill, usesOf, waits } from '../engine/refers.js';
 import { typeMistake, type TypedScopes } from '../expressions/types.js';
 import { circleProblems } from './calls.js';
+import { circlesOf } from './circles.js';
 import { actionTexts, actionTypeProblems } from './connections.js';
 import { languageProblems } from './languages.js';
 import { partProblems } from './parts.js';
@@ -332,24 +333,6 @@ function mayWait(document: BotDocument, node: FlowNode | undefined): boolean {
 
 /** One cycle per knot of nodes that can run round without waiting (depth-first search over non-waiting nodes). */
 function endlessLoops(document: BotDocument, flow: Flow, targets: (id: string) => string[]): string[][] {
-  const waits = (id: string) => mayWait(document, flow.nodes[id]);
-  const done = new Set<string>();
-  const loops: string[][] = [];
-  const visit = (start: string): void => {
-    const path: { id: string; rest: string[] }[] = [{ id: start, rest: targets(start) }];
-    while (path.length > 0) {
-      const top = path.at(-1);
-      const next = top?.rest.shift();
-      if (top && next === undefined) {
-        done.add(top.id);
-        path.pop();
-      } else if (next !== undefined && !waits(next)) {
-        const at = path.findIndex((p) => p.id === next);
-        if (at >= 0) loops.push(path.slice(at).map((p) => p.id));
-        else if (!done.has(next)) path.push({ id: next, rest: targets(next) });
-      }
-    }
-  };
-  for (const id of Object.keys(flow.nodes)) if (!done.has(id) && !waits(id)) visit(id);
-  return loops;
+  const goesOn = (id: string): boolean => !mayWait(document, flow.nodes[id]);
+  return circlesOf(Object.keys(flow.nodes).filter(goesOn), (id) => targets(id).filter(goesOn));
 }
