@@ -224,8 +224,9 @@ describe('trust', () => {
         await one.until('1: hello');
         await one.say('again');
         await one.until('2: again');
+        return one;
       };
-      await talk(short.link);
+      const remembered = await talk(short.link);
       await talk(usual.link);
       const made = Date.now();
       const round = (days: number) => {
@@ -254,6 +255,14 @@ describe('trust', () => {
       await round(51);
       expect(await left(short.bot)).to.deep.equal({ turns: 0, lines: 0, events: 0 });
       expect((await left(usual.bot)).lines).to.equal(5);
+      // The visitor outlives the conversation, and begins another one under the same key.
+      const { key } = remembered;
+      await remembered.open();
+      expect(remembered.key).to.equal(key);
+      await remembered.say('back');
+      await remembered.until('1: back');
+      const [visitor] = (await service.client.call('listVisitors', { params, query: {} })).items;
+      expect([visitor?.conversations, visitor?.variables]).to.deep.equal([1, 1]);
       await service.client.call('deleteBot', { params });
       await round(82);
       expect(await db('bots').where({ id: short.bot }).first()).to.equal(undefined);

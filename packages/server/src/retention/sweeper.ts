@@ -6,16 +6,44 @@ import { withLease } from '../store/leases.js';
 import * as store from '../store/retention.js';
 import { CLASSIFIER_DAYS, daysOf, DELETED_BOT_DAYS, EXPIRED_DAYS, KINDS, readTimes } from './kinds.js';
 
-type Drop = (db: Db, botId: string, before: Date) => Promise<number>;
+/** One step of a deletion: how many rows it took, and whether there may be more. */
+type Step = () => Promise<{ readonly gone: number; readonly more: boolean }>;
+type Drop = (db: Db, botId: string, before: Date) => Step;
+
+/** Takes rows until there are none. */
+const until =
+  (drop: (db: Db, botId: string, before: Date) => Promise<number>): Drop =>
+  (db, botId, before) =>
+    stepOf(() => drop(db, botId, before));
+const stepOf =
+  (drop: () => Promise<number>): Step =>
+  async () => {
+    const gone = await drop();
+    return { gone, more: gone > 0 };
+  };
+
+/** Takes rows of conversations, some after the other: a step costs the same however many conversations there are. */
+const along =
+  (drop: (db: Db, conversations: readonly string[], before: Date) => Promise<number>): Drop =>
+  (db, botId, before) => {
+    let at: store.Walked | undefined;
+    return async () => {
+      const next = await store.openedBefore(db, botId, before, at);
+      const ids = next.map((c) => c.id);
+      const gone = ids.length === 0 ? 0 : await drop(db, ids, before);
+      if (gone === 0) at = next.at(-1);
+      return { gone, more: ids.length > 0 };
+    };
+  };
 
 const DROPS: Readonly<Record<RecordKind, Drop>> = {
-  conversations: store.dropOldConversations,
-  sheets: store.dropOldSheets,
-  events: store.dropOldEvents,
-  visitors: store.dropOldVisitors,
-  webhooks: store.dropOldWebhooks,
-  simulations: store.dropOldSimulations,
-  history: store.dropOldHistory,
+  conversations: until(store.dropOldConversations),
+  sheets: along(store.dropOldSheets),
+  events: along(store.dropOldEvents),
+  visitors: until(store.dropOldVisitors),
+  webhooks: until(store.dropOldWebhooks),
+  simulations: until(store.dropOldSimulations),
+  history: until(store.dropOldHistory),
 };
 
 const DAY_MS = 86_400_000;
@@ -71,27 +99,36 @@ export class Sweeper {
   }
 
   async #round(): Promise<Record<string, number>> {
-    const { db, clock } = this.#parts;
+    const { db, clock, log } = this.#parts;
     const now = clock.now().getTime();
     const before = (days: number): Date => new Date(now - days * DAY_MS);
     const gone: Record<string, number> = {};
-    const all = async (what: string, step: () => Promise<number>): Promise<void> => {
-      for (;;) {
-        if (this.#stopped) return;
-        const count = await step();
-        if (count === 0) return;
-        gone[what] = (gone[what] ?? 0) + count;
-        await sleep(clock, PAUSE_MS).done;
+    // What goes wrong with one kind of record leaves the others to their time.
+    const all = async (what: string, step: Step): Promise<void> => {
+      try {
+        for (let more = true; more && !this.#stopped;) {
+          const swept = await step();
+          more = swept.more;
+          if (swept.gone > 0) gone[what] = (gone[what] ?? 0) + swept.gone;
+          if (more) await sleep(clock, PAUSE_MS).done;
+        }
+      } catch (error) {
+        log.warn({ err: error, what }, 'records whose time is over could not be deleted; the next round tries again');
       }
     };
     for (const { id, retention } of await store.botsWithTimes(db)) {
       const times = readTimes(retention);
-      for (const kind of Object.keys(KINDS) as RecordKind[])
-        await all(kind, () => DROPS[kind](db, id, before(daysOf(times, kind))));
+      for (const kind of Object.keys(KINDS) as RecordKind[]) await all(kind, DROPS[kind](db, id, before(daysOf(times, kind))));
     }
     for (const id of await store.botsDeletedBefore(db, before(DELETED_BOT_DAYS)))
-      await all('deleted bots', () => store.dropPartOfBot(db, id));
-    await all('expired', () => store.dropExpired(db, before(EXPIRED_DAYS), before(CLASSIFIER_DAYS)));
+      await all(
+        'deleted bots',
+        stepOf(() => store.dropPartOfBot(db, id)),
+      );
+    await all(
+      'expired',
+      stepOf(() => store.dropExpired(db, before(EXPIRED_DAYS), before(CLASSIFIER_DAYS))),
+    );
     return gone;
   }
 }

@@ -62,28 +62,40 @@ export async function dropOldConversations(db: Db, botId: string, before: Date):
   );
 }
 
-export async function dropOldSheets(db: Db, botId: string, before: Date): Promise<number> {
-  const rows: { event_id: string }[] = await db('conversations as c')
-    .join('turns as t', 't.conversation_id', 'c.id')
-    .where('c.bot_id', botId)
-    .where('c.opened_at', '<', before)
-    .where('t.at', '<', before)
-    .limit(ROWS_AT_ONCE)
-    .select('t.event_id');
-  return db('turns')
-    .whereIn(
-      'event_id',
-      rows.map((r) => r.event_id),
-    )
-    .delete();
+/** Conversations that a walk looks at in one step. */
+const WALKED_AT_ONCE = 1000;
+
+/** A conversation on a walk over all those that were opened before a moment. */
+export interface Walked {
+  readonly id: string;
+  readonly opened_at: Date;
 }
 
-/** Events that were answered, or put aside; the last one of each conversation stays, as its number counts. */
-export async function dropOldEvents(db: Db, botId: string, before: Date): Promise<number> {
+/** The next conversations of a bot that were opened before a moment, the oldest first, behind `after`. */
+export async function openedBefore(db: Db, botId: string, before: Date, after: Walked | undefined): Promise<Walked[]> {
+  const rows = db('conversations')
+    .where({ bot_id: botId })
+    .where('opened_at', '<', before)
+    .orderBy(['opened_at', 'id'])
+    .limit(WALKED_AT_ONCE)
+    .select('id', 'opened_at');
+  if (after) {
+    const { id, opened_at: at } = after;
+    void rows.where('opened_at', '>=', at).whereNot((q) => void q.where('opened_at', at).where('id', '<=', id));
+  }
+  return rows;
+}
+
+/** The turn sheets of some conversations. */
+export async function dropOldSheets(db: Db, conversations: readonly string[], before: Date): Promise<number> {
+  return db('turns').whereIn('conversation_id', conversations).where('at', '<', before).limit(ROWS_AT_ONCE).delete();
+}
+
+/** Events of some conversations that were answered, or put aside; the last one of each stays, as its number counts. */
+export async function dropOldEvents(db: Db, conversations: readonly string[], before: Date): Promise<number> {
   const rows: { id: string }[] = await db('conversations as c')
     .join('events as e', 'e.conversation_id', 'c.id')
-    .where('c.bot_id', botId)
-    .where('c.opened_at', '<', before)
+    .whereIn('c.id', conversations)
     .where('e.accepted_at', '<', before)
     .whereRaw('e.seq < c.done_event')
     .limit(ROWS_AT_ONCE)

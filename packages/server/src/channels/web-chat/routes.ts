@@ -153,14 +153,19 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
   };
   const current = async (id: string | null): Promise<store.ConversationRow | undefined> =>
     id === null ? undefined : store.findConversation(db, id);
-  /** The chat of a key, as it stands; undefined where the key has none here. */
-  const present = async (channel: ServingChannel, key: string) => {
+  /** The chat of a key, as it stands; undefined where nothing is known of the key here. */
+  const present = async (channel: ServingChannel, key: string, wish: string | undefined) => {
     const keyHash = hashSecret(key);
     const visitor = await store.visitorByKey(db, channel.bot_id, 'key', keyHash);
     const conversation = visitor && (await current(visitor.conversation_id));
     if (conversation) {
       const { language } = stateColumn.read(conversation.state);
       return { key, releaseId: conversation.release_id, language, lines: await store.linesAfter(db, conversation.id, 0) };
+    }
+    if (visitor) {
+      // The conversation's time was over, and the visitor's was not.
+      const id = await beginNow(channel, visitor.id, wish);
+      return { key, releaseId: liveRelease(channel), language: undefined, lines: await store.linesAfter(db, id, 0) };
     }
     const opening = await findOpening(db, channel.id, keyHash);
     if (!opening) return undefined;
@@ -177,7 +182,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
     openChat: async ({ params, body, req }) => {
       const channel = await serving(params.channel);
       countOpen(channel, req);
-      const known = body.key === undefined ? undefined : await present(channel, body.key);
+      const known = body.key === undefined ? undefined : await present(channel, body.key, body.language);
       const { key, releaseId, language, lines } = known ?? (await openNew(channel, body.language));
       const loaded = await loader.release(releaseId ?? liveRelease(channel));
       const spoken = language ?? firstState(loaded, body.language).language;
