@@ -154,6 +154,13 @@ async function understandingShots(page, bot, links) {
   await page.getByRole('button', { name: 'Answer' }).click();
   await page.locator('.line.staff').waitFor();
   await shoot(page, 'conversations');
+  await page.goto(`${bot}/visitors`);
+  await page.getByRole('link', { name: 'Isla Marrick' }).click();
+  await page.getByRole('button', { name: 'Erase everything…' }).waitFor();
+  await shoot(page, 'visitor');
+  await page.goto(`${bot}/retention`);
+  await page.getByRole('heading', { name: 'How long records are kept' }).waitFor();
+  await shoot(page, 'retention');
 }
 
 /** A few edits and a second release, so that there is something to compare. */
