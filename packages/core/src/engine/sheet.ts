@@ -46,7 +46,8 @@ export type Step = Immutable<z.infer<typeof step>>;
 
 /**
  * Why an intent that is sure enough is passed over: it begins no flow, its context is not open, it may not come between, the
- * node that waited took the words as its answer, it fills in nothing of the flow under way, or flows stand too deep.
+ * node that waited took the words as its answer, it fills in nothing of the flow under way, flows stand too deep, or the node
+ * that listens is not for it.
  */
 export const PASSED_OVER = [
   'starts-nothing',
