@@ -577,9 +577,14 @@ describe('the console in a browser', () => {
         await eyes.getByRole('link', { name: section }).click();
         await look(`${theme} ${section}`);
       }
-      for (const page_ of ['releases', 'history']) {
+      for (const [page_, tabs] of [
+        ['releases', 'Settings'],
+        ['history', 'Settings'],
+        ['retention', 'Settings'],
+        ['visitors', 'Conversations and visitors'],
+      ] as const) {
         await eyes.goto(`${service.address}/bots/${bot.id}/${page_}`);
-        await eyes.getByRole('navigation', { name: 'Settings' }).waitFor();
+        await eyes.getByRole('navigation', { name: tabs }).waitFor();
         await look(`${theme} ${page_}`);
       }
     }

@@ -49,6 +49,7 @@ describe('npm start', () => {
     return started.ended;
   };
   const alive = (pid: number) => existsSync(`/proc/${pid}`) && !/^State:\s+Z/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
+  const servicePid = () => (JSON.parse(readFileSync(join(home, 'run.json'), 'utf8')) as { pid: number }).pid;
   const databasePid = () => Number(readFileSync(join(home, 'database', 'pid'), 'utf8'));
 
   const untilStatus = async (url: string, status: number) => {
@@ -95,6 +96,14 @@ describe('npm start', () => {
       await createClient({ address: `http://127.0.0.1:${port}`, token: after.token }).call('listBots', {})
     ).items.map((b) => b.name);
     expect(names).to.have.members(['Harbour desk', 'Kept']);
+    // The service is started again when it ends by itself, and the tokens of earlier starts hold.
+    const killed = servicePid();
+    process.kill(killed, 'SIGKILL');
+    for (let i = 0; i < 200 && servicePid() === killed; i++) await new Promise((resolve) => setTimeout(resolve, 100));
+    expect(servicePid()).not.to.equal(killed);
+    await untilStatus(`${origin}/health`, 200);
+    const earlier = await createClient({ address: origin, token: links.token }).call('listBots', {});
+    expect(earlier.items).to.have.length(2);
     const link = launch(['--link']);
     await link.ended;
     expect(link.output.out).to.contain('/sign-in#');

@@ -33,7 +33,7 @@ export default function ConversationsPage() {
   const handed = list.data?.handed ?? 0;
   return (
     <div className="talks">
-      <div className="list">
+      <aside className="list" aria-label="Which conversation">
         <ConversationTabs />
         <div className="filters">
           <button
@@ -69,7 +69,7 @@ export default function ConversationsPage() {
             more
           </button>
         )}
-      </div>
+      </aside>
       <main>
         {conversation === undefined ? (
           <div className="empty" style={{ padding: 32 }}>
