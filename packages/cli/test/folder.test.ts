@@ -109,7 +109,7 @@ describe('how a command ends', () => {
     [new ApiError(problemDetails('not-found', '')), EXIT.missing],
     [new ApiError(problemDetails('too-many', '')), EXIT.tooMuch],
     [new ApiError(problemDetails('not-ready', '')), EXIT.unreachable],
-    [new ApiError(problemDetails('rehearsals-failed', '')), EXIT.problems],
+    [new ApiError(problemDetails('rehearsals-failed', '')), EXIT.failed],
     [new ApiError(problemDetails('internal', '')), EXIT.failed],
     [new CommandFailure(EXIT.usage, 'x'), EXIT.usage],
     [new Error('x'), EXIT.failed],
