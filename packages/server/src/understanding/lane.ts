@@ -18,11 +18,14 @@ export class Lane {
   #now: Training | undefined;
   #worker: Worker | undefined;
   #endLate: () => void = () => undefined;
+  readonly #becameIdle: () => void;
   #closed = false;
 
-  constructor(clock: Clock, withinMs: number) {
+  /** `becameIdle` is called when what was trained is done and nothing waits. */
+  constructor(clock: Clock, withinMs: number, becameIdle: () => void = () => undefined) {
     this.#clock = clock;
     this.#withinMs = withinMs;
+    this.#becameIdle = becameIdle;
   }
 
   get idle(): boolean {
@@ -72,6 +75,7 @@ export class Lane {
     this.#now = undefined;
     if (training) settle(training);
     this.#next();
+    if (this.idle && !this.#closed) this.#becameIdle();
   }
 
   #start(): Worker {

@@ -62,7 +62,7 @@ export class Listeners {
   constructor(parts: ListenersParts) {
     this.#parts = parts;
     const withinMs = parts.trainingSeconds * 1000;
-    this.#quick = new Lane(parts.clock, withinMs);
+    this.#quick = new Lane(parts.clock, withinMs, () => this.#nextAhead());
     this.#slow = new Lane(parts.clock, withinMs);
   }
 
