@@ -85,10 +85,13 @@ export async function countWebhooksOf(db: Db, visitorId: string): Promise<number
   return count;
 }
 
+const WEBHOOKS_AT_ONCE = 500;
+
 /** Erases a visitor with everything of them, in small steps. What is erased first is what leads to the rest last. */
 export async function eraseVisitor(db: Db, botId: string, visitorId: string): Promise<void> {
   for (const { channel_id, recipient } of (await sendersOf(db, visitorId)) as { channel_id: string; recipient: string }[]) {
-    await db('channel_events').where({ channel_id, sender: recipient }).delete();
+    for (let gone = WEBHOOKS_AT_ONCE; gone === WEBHOOKS_AT_ONCE; )
+      gone = await db('channel_events').where({ channel_id, sender: recipient }).limit(WEBHOOKS_AT_ONCE).delete();
     await db('channel_testers').where({ channel_id, sender: recipient }).delete();
   }
   for (;;) {
