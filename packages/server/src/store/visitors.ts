@@ -90,7 +90,7 @@ const WEBHOOKS_AT_ONCE = 500;
 /** Erases a visitor with everything of them, in small steps. What is erased first is what leads to the rest last. */
 export async function eraseVisitor(db: Db, botId: string, visitorId: string): Promise<void> {
   for (const { channel_id, recipient } of (await sendersOf(db, visitorId)) as { channel_id: string; recipient: string }[]) {
-    for (let gone = WEBHOOKS_AT_ONCE; gone === WEBHOOKS_AT_ONCE; )
+    for (let gone = WEBHOOKS_AT_ONCE; gone === WEBHOOKS_AT_ONCE;)
       gone = await db('channel_events').where({ channel_id, sender: recipient }).limit(WEBHOOKS_AT_ONCE).delete();
     await db('channel_testers').where({ channel_id, sender: recipient }).delete();
   }
