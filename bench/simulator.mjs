@@ -40,7 +40,7 @@ const quantile = (list, q) => [...list].sort((a, b) => a - b)[Math.floor((list.l
 /** How long each of the turns takes in the core alone: what the simulator is measured against. */
 async function alone(document, turns) {
   const bot = compile(document);
-  const mind = createMind(document, createListener(document, trainListener(document)));
+  const mind = createMind(document, { listener: createListener(document, trainListener(document)) });
   const talk = { turns: [{ opens: true }, ...turns.map((says) => ({ says }))] };
   await rehearse(bot, 'warm', talk, mind, AT);
   const times = [];
@@ -133,7 +133,7 @@ export async function benchSimulator(service, program) {
     runs.push(run.ms);
   }
   const one = compile(document);
-  const mind = createMind(document, createListener(document, trainListener(document)));
+  const mind = createMind(document, { listener: createListener(document, trainListener(document)) });
   const begun = performance.now();
   for (const [name, r] of Object.entries(rehearsals())) await rehearse(one, name, r, mind, AT);
   const core = performance.now() - begun;

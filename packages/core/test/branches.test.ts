@@ -111,7 +111,7 @@ describe('keeping any conversation', () => {
   it('makes a rehearsal that passes on the bot that it was kept from', async () => {
     // What comes back depends on the request alone, as a sample for just this request does, and is what a sample can hold.
     const answerTo = (document: BotDocument) => {
-      const mind = createMind(document, undefined);
+      const mind = createMind(document, { listener: undefined });
       return (effect: Effect): Result => {
         if (effect.type === 'lookup') return mind.lookup(effect) as Result;
         if (effect.type === 'understand') return mind.understand(effect) as Result;
@@ -132,7 +132,7 @@ describe('keeping any conversation', () => {
         }
         const { rehearsal, samples } = keepConversation('kept', turns, document);
         const kept = compile(accepted({ ...document, samples, rehearsals: { kept: rehearsal } }));
-        const outcome = await rehearse(kept, 'kept', rehearsal, createMind(kept.document, undefined), MONDAY);
+        const outcome = await rehearse(kept, 'kept', rehearsal, createMind(kept.document, { listener: undefined }), MONDAY);
         expect(outcome.turns.flatMap((t) => t.misses.map(missSentence))).to.deep.equal([]);
         const text = readRehearsal(writeRehearsal(rehearsal));
         expect(text.ok && text.rehearsal).to.deep.equal(rehearsal);

@@ -65,7 +65,7 @@ function turnOf(document: BotDocument, options: Parameters<typeof beginTurn>[3] 
 
 const performing = (document: BotDocument, perform: (effect: Effect) => Result | Promise<Result>): Performers => ({
   ...everyPerformer(perform),
-  ...createMind(document, undefined),
+  ...createMind(document, { listener: undefined }),
 });
 
 const pauses = (): typeof PAUSE => PAUSE;

@@ -78,7 +78,7 @@ describe('the types of effect', () => {
     };
     const tides = (metres: number): Port['performers'] => ({
       ...everyPerformer(() => ({ outcome: 'known', metres }) as unknown as Result),
-      ...createMind(bot().document, undefined),
+      ...createMind(bot().document, { listener: undefined }),
     });
 
     it('which is driven, noted, taken from the journal, recorded and found again', async () => {

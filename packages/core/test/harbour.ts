@@ -28,6 +28,10 @@ import {
   type Session,
   type TurnResult,
 } from '@primrose/core';
+import { ownLexicon } from '../../server/src/understanding/lexicon.js';
+
+/** The word lists that the service reads with. */
+export const LEXICON = ownLexicon();
 
 const DEMO = new URL('../../../demo/harbour-desk/', import.meta.url).pathname;
 
@@ -87,7 +91,7 @@ const listeners = new Map<string, Listener>();
 /** The listener of a bot; trained once for all tests that teach the same. */
 export function listenerOf(document: BotDocument): Listener {
   const key = trainingKey(document);
-  const made = listeners.get(key) ?? createListener(document, trainListener(document));
+  const made = listeners.get(key) ?? createListener(document, trainListener(document, LEXICON), LEXICON);
   listeners.set(key, made);
   return made;
 }
@@ -151,7 +155,7 @@ export class Talk {
       }
       case 'understand': {
         const { text, language, at, zone } = effect;
-        return { outcome: 'understood', ...listenerOf(document)(text, { at, zone, language }) };
+        return { outcome: 'understood', ...listenerOf(document).hear(text, { at, zone, language }) };
       }
       case 'step':
         return { outcome: 'go-on' };

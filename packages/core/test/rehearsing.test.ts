@@ -30,7 +30,7 @@ import { accepted, botOf, demoDocument, listenerOf, MONDAY, Talk } from './harbo
 function run(document: BotDocument, id: string): Promise<RehearsalOutcome> {
   const rehearsal = document.rehearsals?.[id];
   if (!rehearsal) throw new Error(`there is no rehearsal ${id}`);
-  return rehearse(compile(document), id, rehearsal, createMind(document, listenerOf(document)), MONDAY);
+  return rehearse(compile(document), id, rehearsal, createMind(document, { listener: listenerOf(document) }), MONDAY);
 }
 const misses = (outcome: RehearsalOutcome) => outcome.turns.flatMap((t) => t.misses.map(missSentence));
 

@@ -12,7 +12,7 @@ import {
   writePhrase,
   type BotDocument,
 } from '@primrose/core';
-import { accepted, demoDocument, listenerOf, MONDAY } from './harbour.js';
+import { accepted, demoDocument, LEXICON, listenerOf, MONDAY } from './harbour.js';
 
 const setting = { at: MONDAY, zone: 'Europe/Dublin', language: 'en' };
 
@@ -138,7 +138,7 @@ describe('values in a message', () => {
 describe('the classifier', () => {
   const document = demoDocument();
   const listen = listenerOf(document);
-  const best = (text: string, language = 'en') => listen(text, { ...setting, language }).intents[0];
+  const best = (text: string, language = 'en') => listen.hear(text, { ...setting, language }).intents[0];
 
   it('recognises what it was not taught to the letter', () => {
     const said: [string, string][] = [
@@ -166,7 +166,7 @@ describe('the classifier', () => {
     const words = fc.constantFrom('book', 'dog', 'when', 'the', 'ferry', 'cancel', 'hello', 'wind', 'Tarn Holm', 'qqq');
     fc.assert(
       fc.property(fc.array(words, { maxLength: 8 }), (text) => {
-        const { intents } = listen(text.join(' '), setting);
+        const { intents } = listen.hear(text.join(' '), setting);
         expect(intents.reduce((sum, i) => sum + i.score, 0)).to.be.at.most(1.001);
         for (const [i, { score }] of intents.entries()) expect(score).to.be.at.most(intents[i - 1]?.score ?? 1);
       }),
@@ -194,9 +194,9 @@ describe('the classifier', () => {
       ]),
     );
     const reduced = { ...document, intents: kept };
-    const ear = createListener(reduced, trainListener(reduced));
+    const ear = createListener(reduced, trainListener(reduced, LEXICON), LEXICON);
     const judged = held.map(({ id, p }) => {
-      const [first] = ear(readPhrase(p).text, setting).intents;
+      const [first] = ear.hear(readPhrase(p).text, setting).intents;
       return { right: first?.intent === id ? 1 : 0, score: first?.score ?? 0 };
     });
     const mean = (of: number[]) => of.reduce((a, b) => a + b, 0) / of.length;
@@ -208,9 +208,9 @@ describe('the classifier', () => {
   });
 
   it('learns the same from the same', () => {
-    const again = createListener(document, trainListener(document));
+    const again = createListener(document, trainListener(document, LEXICON), LEXICON);
     for (const text of ['book a boat', 'is my cat allowed', 'what now'])
-      expect(again(text, setting)).to.deep.equal(listen(text, setting));
+      expect(again.hear(text, setting)).to.deep.equal(listen.hear(text, setting));
   });
 
   it('takes a phrase of its own to the letter, and learns what is out of scope', () => {
@@ -219,18 +219,18 @@ describe('the classifier', () => {
       fares: { phrases: { en: ['prices', 'what does it cost'] } },
     };
     const open = bot({ intents: small });
-    expect(listenerOf(open)('Dogs?', setting).intents[0]).to.include({ intent: 'pets' });
-    expect(listenerOf(open)('Dogs?', setting).intents[0]?.score).to.be.at.least(0.9);
+    expect(listenerOf(open).hear('Dogs?', setting).intents[0]).to.include({ intent: 'pets' });
+    expect(listenerOf(open).hear('Dogs?', setting).intents[0]?.score).to.be.at.least(0.9);
     const closed = bot({
       intents: small,
       'out-of-scope': { en: ['hot dogs and crisps', 'prices of houses', 'houses for sale'] },
     });
-    const score = (d: BotDocument) => listenerOf(d)('what is the price of a big house', setting).intents[0]?.score ?? 0;
+    const score = (d: BotDocument) => listenerOf(d).hear('what is the price of a big house', setting).intents[0]?.score ?? 0;
     expect(score(closed)).to.be.lessThan(score(open));
   });
 
   it('hears nothing where nothing was taught', () => {
-    expect(listenerOf(bot({ intents: { empty: {} } }))('hello', setting).intents).to.deep.equal([]);
+    expect(listenerOf(bot({ intents: { empty: {} } })).hear('hello', setting).intents).to.deep.equal([]);
   });
 });
 
@@ -257,7 +257,7 @@ describe('the ready set of everyday wishes', () => {
     const intents = Object.fromEntries(Object.keys(EVERYDAY).map((w) => [w, { ready: w }]));
     const listen = listenerOf(bot({ languages: [...EVERYDAY_LANGUAGES], intents }));
     for (const [language, [text, wish]] of Object.entries(said)) {
-      const [first] = listen(text, { ...setting, language }).intents;
+      const [first] = listen.hear(text, { ...setting, language }).intents;
       expect(first?.intent, text).to.equal(wish);
       expect(first?.score, text).to.be.greaterThan(MATCH_FROM);
     }

@@ -143,7 +143,7 @@ describe('nearest words', () => {
     };
     for (const [i, slip] of Object.entries(slips)) {
       const text = `${slip(words[Number(i)] ?? '')} ${'please '.repeat(3000)}`;
-      const { values } = listener(text, setting);
+      const { values } = listener.hear(text, setting);
       expect(values.map((v) => v.value)).to.deep.equal([`v${i}`]);
     }
   });

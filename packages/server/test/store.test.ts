@@ -104,7 +104,7 @@ describe('the steps of a turn on the database', () => {
     pushed: false,
     onSaid: () => undefined,
     onWords: () => undefined,
-    mind: createMind(loaded.bot.document, undefined),
+    mind: createMind(loaded.bot.document, { listener: undefined }),
     version: loaded.version,
     ...more,
   });

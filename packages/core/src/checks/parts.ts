@@ -4,7 +4,7 @@ import { splitDocument } from '../knowledge/split.js';
 import { referencesOf } from '../engine/refers.js';
 import { nearest } from '../text/nearest.js';
 import { EVERYDAY } from '../understanding/everyday.js';
-import { phrasesOf, teachingOf } from '../understanding/listener.js';
+import { phrasesOf, teachingOf } from '../understanding/teaching.js';
 import { readPhrase } from '../understanding/phrases.js';
 import { BUILT_IN_ENTITIES, compilePattern } from '../understanding/recognise.js';
 import { wordingsOf } from '../understanding/wordings.js';

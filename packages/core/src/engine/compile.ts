@@ -1,6 +1,6 @@
 import type { BotDocument } from '../document/schema.js';
 import { typeName, type FlowNode, type TypeDeclaration, type Value } from '../document/shapes.js';
-import { listensForIntents } from '../understanding/listener.js';
+import { listensForIntents } from '../understanding/teaching.js';
 import type { CompiledFlow, CompiledNode } from './compiled.js';
 import { Compiler } from './compiler.js';
 import type { AnyKind, NodeKinds } from './kind.js';

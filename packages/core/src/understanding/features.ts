@@ -1,26 +1,39 @@
-import type { Features } from './classifier.js';
+import type { Lexicon } from './lexicon.js';
 import type { FoundValue } from './recognise.js';
-import { tokensOf } from './words.js';
 
-const WEIGHTS = { word: 1, pair: 0.6, piece: 0.35, value: 0.8 } as const;
+/** A text as sparse features: names to how much each counts by its kind. */
+export type Features = ReadonlyMap<string, number>;
+
+const WEIGHTS = { stem: 1, word: 0.4, pair: 0.7, piece: 0.4, value: 0.8 } as const;
 const PIECES = [3, 4] as const;
+/** Words of one message that count for its features; what follows says the same again or something else. */
+const MOST_WORDS = 120;
+
+/** Like words, but those that stand for how much or when: which number it is says nothing of what is wanted. */
+const plain = (word: string): string => (/^\d+$/.test(word) ? '#' : word);
 
 /**
- * What a classifier sees of a text: its words, pairs of neighbours, pieces of 3 and 4 letters (for endings and
- * misspellings) and which entities have values in it. The weights together have length 1.
+ * What a classifier sees of a text: its words and their stems, pairs of neighbours, pieces of 3 and 4 letters (for endings,
+ * compounds and misspellings) and which entities have values in it.
  */
-export function featuresOf(text: string, values: readonly Pick<FoundValue, 'entity'>[]): Features {
+export function featuresOf(
+  words: readonly string[],
+  language: string,
+  values: readonly Pick<FoundValue, 'entity'>[],
+  lexicon: Lexicon,
+): Features {
   const found = new Map<string, number>();
-  const words = tokensOf(text).map((t) => (/^\d+$/.test(t.word) ? '#' : t.word));
-  words.forEach((word, i) => {
-    found.set(`w ${word}`, WEIGHTS.word);
-    const before = words[i - 1] ?? '^';
-    found.set(`p ${before} ${word}`, WEIGHTS.pair);
+  const few = words.slice(0, MOST_WORDS).map(plain);
+  const stems = few.map((word) => lexicon.stem(word, language));
+  stems.forEach((stem, i) => {
+    const word = few[i] ?? '';
+    found.set(`s ${stem}`, WEIGHTS.stem);
+    if (word !== stem) found.set(`w ${word}`, WEIGHTS.word);
+    found.set(`p ${stems[i - 1] ?? '^'} ${stem}`, WEIGHTS.pair);
     for (const piece of piecesOf(word)) found.set(`c ${piece}`, WEIGHTS.piece);
   });
   for (const { entity } of values) found.set(`v ${entity}`, WEIGHTS.value);
-  const length = Math.sqrt([...found.values()].reduce((sum, v) => sum + v * v, 0));
-  return length === 0 ? found : new Map([...found].map(([name, v]) => [name, v / length]));
+  return found;
 }
 
 function piecesOf(word: string): string[] {

@@ -1,21 +1,15 @@
-import type { BotDocument, Intent } from '../document/schema.js';
-import { typeName, type Value } from '../document/shapes.js';
-import {
-  classify,
-  MOST_ROUND_COST,
-  OUT_OF_SCOPE,
-  roundCost,
-  trainClassifier,
-  type ClassifierData,
-  type Sample,
-} from './classifier.js';
-import { EVERYDAY } from './everyday.js';
+import type { BotDocument } from '../document/schema.js';
+import type { Value } from '../document/shapes.js';
+import { classify, type ClassifierData, type Said, type Scored } from './classifier.js';
+import type { Vectors } from './dense-view.js';
 import { featuresOf } from './features.js';
+import { baseOf, NO_LEXICON, type Lexicon } from './lexicon.js';
+import { createReader, ownWords, type Mended } from './mending.js';
 import type { AnswerSetting } from './moments.js';
-import { readPhrase, type Phrase } from './phrases.js';
-import { BUILT_IN_ENTITIES, createValueFinder, type FoundValue } from './recognise.js';
+import { createValueFinder, type FoundValue } from './recognise.js';
 import { assignRoles, learnRoles, type RoleModel } from './roles.js';
-import { normalise, understoodPart } from './words.js';
+import { phrasesOf, takesOf, wantedEntities } from './teaching.js';
+import { normalise, tokensOf, understoodPart } from './words.js';
 
 /** An intent that a message may mean. `score` is the chance that it does; `roles` are the values that it would get. */
 export interface HeardIntent {
@@ -24,161 +18,145 @@ export interface HeardIntent {
   readonly roles: Readonly<Record<string, Value>>;
 }
 
-/** What a message was understood as: intents, the likeliest first (their scores are at most 1 together), and values. */
+/** What a message was understood as: intents, the likeliest first (their scores are at most 1 together), values, and what was mended. */
 export interface Understood {
   readonly intents: readonly HeardIntent[];
   readonly values: readonly FoundValue[];
+  readonly mended?: readonly Mended[];
 }
 
 /** Understands messages of one bot. */
-export type Listener = (text: string, setting: AnswerSetting) => Understood;
+export interface Listener {
+  /** Understands a message; better with what an encoder made of the texts that `asks` names. */
+  readonly hear: (text: string, setting: AnswerSetting, vectors?: Vectors) => Understood;
+  /**
+   * What an encoder should read before a message is understood; nothing where it is clear without. The same whether the bot has
+   * learned with the encoder yet or not.
+   */
+  readonly asks: (text: string, setting: AnswerSetting) => readonly string[];
+}
 
 /** A message means an intent from this score on. */
 export const MATCH_FROM = 0.5;
 /** From here on an intent goes before what a waiting node takes for want of anything better. */
 export const SURE_FROM = 0.85;
-/** An exact phrase of one intent alone is at least this sure. */
+/** An exact phrase of one intent alone is at least this sure, and nothing else is as sure. */
 const EXACT = 0.97;
+/** A message that words alone make out so surely is not shown to an encoder. */
+const CLEAR_FROM = 0.9;
 const SHOWN = 5;
 const LEAST = 0.01;
 
-/** The phrases of an intent in the bot's languages: its own, and those of the everyday wish that it takes over. */
-export function phrasesOf(intent: Intent, languages: readonly string[]): Phrase[] {
-  const own = Object.values(intent.phrases ?? {})
-    .flat()
-    .map(readPhrase);
-  const ready = intent.ready === undefined || !Object.hasOwn(EVERYDAY, intent.ready) ? undefined : EVERYDAY[intent.ready];
-  const bases = new Set(languages.map((l) => l.split('-')[0] ?? l));
-  const taken = Object.entries(ready?.phrases ?? {}).flatMap(([l, list]) => (bases.has(l) ? list : []));
-  return [...own, ...taken.map((text) => ({ text, marks: [] }))].filter((p) => p.text.trim() !== '');
-}
-
-/** True when a bot has intents to listen for. */
-export function listensForIntents(document: BotDocument): boolean {
-  return Object.keys(document.intents ?? {}).length > 0;
-}
-
-/** The inputs of the flow that an intent starts, with their entity. */
-function takesOf(document: BotDocument, intent: Intent): Record<string, string> {
-  const takes = intent.starts === undefined ? undefined : document.flows[intent.starts]?.takes;
-  return Object.fromEntries(Object.entries(takes ?? {}).map(([name, type]) => [name, typeName(type).replace(/\?$/, '')]));
-}
-
-/** The entities that any intent of a bot asks for, by a mark or by an input of its flow. */
-function wantedEntities(document: BotDocument, phrases: ReadonlyMap<string, readonly Phrase[]>): string[] {
-  const wanted = new Set<string>();
-  for (const list of phrases.values()) for (const p of list) for (const m of p.marks) wanted.add(m.entity);
-  for (const intent of Object.values(document.intents ?? {}))
-    for (const e of Object.values(takesOf(document, intent))) wanted.add(e);
-  const known = new Set<string>([...Object.keys(document.entities ?? {}), ...BUILT_IN_ENTITIES]);
-  return [...wanted].filter((e) => known.has(e));
-}
-
-/** Grows when training comes to something else: what was trained before is not used any more. */
-const TRAINING = 2;
-
-/** All that a bot's classifier learns from, as text: two bots that say the same here have the same classifier. */
-export function trainingKey(document: BotDocument): string {
-  const { intents, entities, languages } = document;
-  const takes = Object.values(intents ?? {}).map((i) => takesOf(document, i));
-  return JSON.stringify([TRAINING, intents, document['out-of-scope'], entities, languages, document.zone, takes]);
-}
-
-/** How many phrases a bot teaches, and how many of each intent there is time to learn. */
-export interface Teaching {
-  readonly phrases: number;
-  /** Phrases that are learned; all of them as a rule. */
-  readonly learned: number;
-  readonly mostOfEach: number;
-}
-
-/** Measures what a bot teaches. Where it is more than one training may cost, each intent is learned from its first phrases. */
-export function teachingOf(document: BotDocument): Teaching {
-  const lists = [
-    ...Object.values(document.intents ?? {}).map((intent) => phrasesOf(intent, document.languages).map((p) => p.text)),
-    Object.values(document['out-of-scope'] ?? {}).flat(),
-  ].filter((list) => list.length > 0);
-  const phrases = lists.reduce((sum, list) => sum + list.length, 0);
-  const cost = (most: number): number => {
-    const taken = lists.flatMap((list) => list.slice(0, most));
-    const letters = taken.reduce((sum, t) => sum + t.length, 0);
-    return roundCost(
-      letters,
-      taken.reduce((sum, t) => sum + 1 + t.split(' ').length, 0),
-      lists.length,
-    );
-  };
-  let mostOfEach = Math.max(0, ...lists.map((list) => list.length));
-  while (mostOfEach > 1 && cost(mostOfEach) > MOST_ROUND_COST) mostOfEach = Math.floor(mostOfEach * 0.8);
-  return { phrases, mostOfEach, learned: lists.reduce((sum, list) => sum + Math.min(list.length, mostOfEach), 0) };
-}
-
-/** What a listener is made from: reading phrases once for training and for roles. */
-function prepared(document: BotDocument) {
+/** What a bot reads its messages with: its phrases, and its own words for the spelling. */
+function prepared(document: BotDocument, lexicon: Lexicon) {
   const phrases = new Map(
     Object.entries(document.intents ?? {}).map(([id, intent]) => [id, phrasesOf(intent, document.languages)] as const),
   );
-  return { phrases, find: createValueFinder(document, wantedEntities(document, phrases)) };
+  const texts = [
+    ...[...phrases.values()].flat().map((p) => p.text),
+    ...Object.values(document['out-of-scope'] ?? {}).flat(),
+    ...Object.entries(document.intents ?? {}).flatMap(([id, { about }]) => [id, about ?? '']),
+  ];
+  const own = ownWords(texts.map((t) => tokensOf(t).map(({ word }) => word)));
+  const find = createValueFinder(document, wantedEntities(document));
+  return { phrases, find, read: createReader(lexicon, own) };
 }
 
-/** A moment to read phrases with while training, where it does not matter which day "Friday" is. */
-const ANY_MOMENT = '2026-01-01T12:00:00.000Z';
+/** A text with the spelling of some words mended. */
+function mendedText(text: string, mended: readonly Mended[]): string {
+  let out = '';
+  let at = 0;
+  for (const { from, to, read } of mended) {
+    out += text.slice(at, from) + read;
+    at = to;
+  }
+  return out + text.slice(at);
+}
 
-/** Trains the classifier of a bot. Takes milliseconds for a few phrases, about a second for some hundred. */
-export function trainListener(document: BotDocument): ClassifierData {
-  const { phrases, find } = prepared(document);
-  const setting = { at: ANY_MOMENT, zone: 'UTC', language: document.languages[0] ?? 'en' };
-  const sample = ({ text, marks }: Phrase, label: string): Sample => ({
-    label,
-    features: featuresOf(text, marks.length > 0 ? marks : find(text, setting)),
+/** The values of a message, and those that are seen only once its spelling is mended, with their places in what was said. */
+function withMended(
+  plainly: readonly FoundValue[],
+  seen: readonly FoundValue[],
+  text: string,
+  mended: readonly Mended[],
+): FoundValue[] {
+  const back = (at: number, end: boolean): number => {
+    let shift = 0;
+    for (const { from, to, read } of mended) {
+      const start = from + shift;
+      if (at < start || (at === start && !end)) return at - shift;
+      if (at <= start + read.length) return end ? to : from;
+      shift += read.length - (to - from);
+    }
+    return at - shift;
+  };
+  const more = seen.flatMap((v): FoundValue[] => {
+    const [from, to] = [back(v.from, false), back(v.to, true)];
+    return plainly.some((p) => p.from < to && from < p.to) ? [] : [{ ...v, from, to, text: text.slice(from, to) }];
   });
-  const { mostOfEach } = teachingOf(document);
-  const outside = Object.values(document['out-of-scope'] ?? {})
-    .flat()
-    .slice(0, mostOfEach);
-  return trainClassifier([
-    ...[...phrases].flatMap(([label, list]) => list.slice(0, mostOfEach).map((p) => sample(p, label))),
-    ...outside.map((text) => sample({ text, marks: [] }, OUT_OF_SCOPE)),
-  ]);
+  return [...plainly, ...more].sort((a, b) => a.from - b.from);
 }
 
-/** Makes the listener of a bot from its trained classifier. */
-export function createListener(document: BotDocument, classifier: ClassifierData): Listener {
-  const { phrases, find } = prepared(document);
+/** Makes the listener of a bot from its trained classifier. `encodes` is the language that the encoder reads, where there is one. */
+export function createListener(
+  document: BotDocument,
+  classifier: ClassifierData,
+  lexicon: Lexicon = NO_LEXICON,
+  encodes?: string,
+): Listener {
+  const { phrases, find, read } = prepared(document, lexicon);
   const roles = new Map<string, RoleModel[]>();
-  const exact = new Map<string, string | null>();
+  const exact = new Map<string, Set<string>>();
   for (const [id, list] of phrases) {
     const intent = document.intents?.[id];
     roles.set(id, learnRoles(list, intent ? takesOf(document, intent) : {}));
-    for (const { text } of list) {
-      const key = normalise(text);
-      exact.set(key, exact.has(key) && exact.get(key) !== id ? null : id);
-    }
+    for (const { text } of list) exact.set(normalise(text), (exact.get(normalise(text)) ?? new Set()).add(id));
   }
-  return (whole, setting) => {
+  const heard = (whole: string, setting: AnswerSetting) => {
     const text = understoodPart(whole);
-    const values = find(text, setting);
-    const scored = classify(classifier, featuresOf(text, values)).slice(0, SHOWN);
-    const same = exact.get(normalise(text));
-    const intents = same === undefined || same === null ? scored : lifted(scored, same);
-    return {
-      values,
-      intents: intents
-        .filter((s) => s.score >= LEAST)
-        .map(({ label, score }) => ({
-          intent: label,
-          score: Math.round(score * 1000) / 1000,
-          roles: assignRoles(text, values, roles.get(label) ?? []),
-        })),
-    };
+    const plainly = find(text, setting);
+    const { tokens, mended } = read(text, setting.language, plainly);
+    const values = mended.length === 0 ? plainly : withMended(plainly, find(mendedText(text, mended), setting), text, mended);
+    const words = tokens.map((t) => t.word);
+    const said: Said = { text: mendedText(text, mended), words, features: featuresOf(words, setting.language, values, lexicon) };
+    const same = exact.get(normalise(text)) ?? exact.get(words.join(' '));
+    return { text, values, mended, said, same };
+  };
+  return {
+    hear: (whole, setting, vectors) => {
+      const { text, values, mended, said, same } = heard(whole, setting);
+      const scored = lifted(classify(classifier, { ...said, vectors }), same).slice(0, SHOWN);
+      return {
+        values,
+        ...(mended.length > 0 ? { mended } : {}),
+        intents: scored
+          .filter((s) => s.score >= LEAST)
+          .map(({ label, score }) => ({
+            intent: label,
+            score: Math.round(score * 1000) / 1000,
+            roles: assignRoles(text, values, roles.get(label) ?? []),
+          })),
+      };
+    },
+    asks: (whole, setting) => {
+      if (encodes === undefined || baseOf(setting.language) !== encodes) return [];
+      const { said, same } = heard(whole, setting);
+      if (same || said.words.length === 0) return [];
+      const [best] = classify(classifier, said);
+      return best && best.score >= CLEAR_FROM ? [] : [...new Set([said.text, ...said.words])];
+    },
   };
 }
 
-/** Puts the intent first whose phrase was said to the letter; the others share what is left. */
-function lifted(scored: readonly { label: string; score: number }[], label: string): { label: string; score: number }[] {
-  const score = Math.max(EXACT, scored.find((s) => s.label === label)?.score ?? 0);
-  const others = scored.filter((s) => s.label !== label);
+/** Puts the intents first of which the message is a phrase to the letter, and nothing else as high; the others share what is left. */
+function lifted(scored: readonly Scored[], same: ReadonlySet<string> | undefined): Scored[] {
+  const most = EXACT - 0.001;
+  if (!same) return scored.map((s) => ({ label: s.label, score: Math.min(most, s.score) }));
+  const others = scored.filter((s) => !same.has(s.label));
   const sum = others.reduce((all, o) => all + o.score, 0);
-  const scale = sum > 1 - score ? (1 - score) / sum : 1;
-  return [{ label, score }, ...others.map((o) => ({ label: o.label, score: o.score * scale }))];
+  const scale = sum > 1 - EXACT ? (1 - EXACT) / sum : 1;
+  return [
+    ...[...same].map((label) => ({ label, score: EXACT / same.size })),
+    ...others.map((o) => ({ label: o.label, score: o.score * scale })),
+  ];
 }

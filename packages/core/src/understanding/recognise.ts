@@ -91,7 +91,7 @@ function patternRecogniser(name: string, source: string): Recogniser {
 }
 
 /** Finds values of some entities in texts. */
-export type ValueFinder = (text: string, setting: AnswerSetting) => FoundValue[];
+export type ValueFinder = (text: string, setting: AnswerSetting, tokens?: readonly Token[]) => FoundValue[];
 
 /** Who wins where two entities claim the same words: what the designer listed, then patterns, then what is built in. */
 const RANKS: readonly string[] = ['email', 'phone', 'date', 'time', 'number'];
@@ -105,8 +105,7 @@ export function createValueFinder(document: BotDocument, entities: readonly stri
     const ready = builtIn[name];
     return ready ? [ready] : [];
   });
-  return (text, setting) => {
-    const tokens = tokensOf(text);
+  return (text, setting, tokens = tokensOf(text)) => {
     const all = recognisers.flatMap((r) => r(text, tokens, setting));
     const rank = (s: Span) => RANKS.indexOf(s.entity);
     all.sort((a, b) => b.to - b.from - (a.to - a.from) || rank(a) - rank(b));

@@ -1,11 +1,12 @@
 import { editDistance, slipsAllowed } from '../text/nearest.js';
 
-/** Text as it is compared: NFKD without marks, small letters, punctuation as spaces, single spaces. */
+/** Text as it is compared: NFKD without marks, small letters (ss for ß), punctuation as spaces, single spaces. */
 export function normalise(text: string): string {
   return text
     .normalize('NFKD')
     .replace(/\p{M}+/gu, '')
     .toLowerCase()
+    .replaceAll('ß', 'ss')
     .replace(/[^\p{L}\p{N}]+/gu, ' ')
     .trim();
 }

@@ -14,7 +14,8 @@ import type { Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
 import type { Limits } from '../start/limits.js';
 import type { Listeners } from '../understanding/listeners.js';
-import type { RehearsalTask } from './rehearsing-worker.js';
+import { ENCODES } from '../understanding/encoder.js';
+import type { EncodeAnswer, EncodeAsk, RehearsalTask } from './rehearsing-worker.js';
 
 /** Threads that rehearse side by side; more would only take turns. */
 const MOST_THREADS = Math.max(1, Math.min(4, availableParallelism()));
@@ -91,10 +92,11 @@ export class Rehearsing {
     const at = clock.now().toISOString();
     const wanted = Object.keys(document.rehearsals ?? {}).filter((id) => only === undefined || only.includes(id));
     const on = wanted.filter((id) => document.rehearsals?.[id]?.off !== true);
-    const classifier = on.length > 0 && listensForIntents(document) ? await listeners.classifierOf(document) : undefined;
+    const classifier = on.length > 0 && listensForIntents(document) ? await listeners.bestOf(document) : undefined;
+    const encodes = listeners.encode && classifier?.dense ? ENCODES : undefined;
     const threads = Math.max(1, Math.min(MOST_THREADS, Math.ceil(on.length / WORTH_A_THREAD)));
     const shares = Array.from({ length: on.length === 0 ? 0 : threads }, (_, i) => on.filter((_id, j) => j % threads === i));
-    const came = (await Promise.all(shares.map((ids) => this.#share({ document, classifier, ids, at, limits })))).flat();
+    const came = (await Promise.all(shares.map((ids) => this.#share({ document, classifier, encodes, ids, at, limits })))).flat();
     const told = came.filter((c): c is Told => 'outcome' in c);
     const byId = new Map(told.map((t) => [t.outcome.rehearsal, t]));
     const lost = new Map(came.flatMap((c) => ('problem' in c ? [[c.rehearsal, c.problem] as const] : [])));
@@ -175,7 +177,7 @@ export class Rehearsing {
     worker.unref();
     const thread: Thread = { worker, hears: () => undefined, dies: () => undefined };
     this.#all.add(worker);
-    worker.on('message', (m: Message) => thread.hears(m));
+    worker.on('message', (m: Message | EncodeAsk) => ('encode' in m ? void this.#encode(worker, m) : thread.hears(m)));
     const gone = (error: Error) => {
       this.#all.delete(worker);
       this.#idle = this.#idle.filter((t) => t !== thread);
@@ -184,6 +186,12 @@ export class Rehearsing {
     worker.on('error', gone);
     worker.on('exit', () => gone(new Error('the thread was stopped')));
     return thread;
+  }
+
+  /** Has the encoder read what a thread asks for. */
+  async #encode(worker: Worker, { encode, number }: EncodeAsk): Promise<void> {
+    const answer: EncodeAnswer = { encoded: await this.#parts.listeners.encode?.(encode), number };
+    worker.postMessage(answer);
   }
 
   /** Keeps a thread for the next run, for a while. */

@@ -26,6 +26,7 @@ const environment = z.object({
   PRIMROSE_STOP_SECONDS: z.coerce.number().min(0).max(600).default(10),
   PRIMROSE_PROCESSES: z.coerce.number().int().min(1).max(64).default(1),
   PRIMROSE_TRUSTED_PROXIES: z.string().default(''),
+  PRIMROSE_ENCODER: flag.default(true),
 });
 
 function keyInFile(file: string | undefined): string | undefined {
@@ -65,6 +66,8 @@ export interface Config {
   readonly processes: number;
   /** Addresses and networks of proxies in front of us: what they say of who asks is believed. */
   readonly trustedProxies: readonly string[];
+  /** Messages that words leave unclear are read by a sentence encoder, where it is installed. */
+  readonly encoder: boolean;
   readonly limits: Limits;
 }
 
@@ -115,6 +118,7 @@ export function readConfig(env: Readonly<Record<string, string | undefined>>): C
     stopMs: e.PRIMROSE_STOP_SECONDS * 1000,
     processes: e.PRIMROSE_PROCESSES,
     trustedProxies,
+    encoder: e.PRIMROSE_ENCODER,
     limits,
   };
 }

@@ -35,6 +35,7 @@ import { LeaseGuard } from '../turns/lease-guard.js';
 import { createRunner } from '../turns/run.js';
 import { Turns } from '../turns/turns.js';
 import { Wakes } from '../turns/wakes.js';
+import { Encoder } from '../understanding/encoder.js';
 import { Listeners } from '../understanding/listeners.js';
 import type { Config } from './config.js';
 import { loadExamples } from './examples.js';
@@ -68,7 +69,8 @@ export async function startService(config: Config, version: string): Promise<Ser
   const guard = new LeaseGuard({ databaseUrl: config.databaseUrl, owner: process, leaseMs: config.leaseMs, clock, log });
   const wakes = new Wakes();
   const news = new News({ db, clock, wakes, log, process });
-  const listeners = new Listeners({ db, clock, log, ...limits });
+  const encoder = config.encoder ? new Encoder({ db, clock, log }) : undefined;
+  const listeners = new Listeners({ db, clock, log, encoder, ...limits });
   // Whoever talks to the draft next finds it trained.
   const watch = new DraftWatch(db, clock, log);
   const drafts = new Drafts(db, clock, (botId, { document, revision }) => {
@@ -148,7 +150,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     await sweeper.stop();
     await news.stop();
     await outbox.stop();
-    await Promise.all([guard.close(), files.close(), rehearsing.close(), listeners.close(), actions.close(), models.close()]);
+    await Promise.all([guard.close(), files.close(), rehearsing.close(), listeners.close(), encoder?.close(), actions.close(), models.close()]);
     await db.destroy();
   };
   /** However slow any part is to stop, all of them have one time together; what is left then ends with the process. */

@@ -431,6 +431,34 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
       t.datetime('used_at', { precision: 3 }).notNullable().index();
     });
   },
+  '0007_understanding': async (db) => {
+    const create = (name: string, columns: (t: Knex.CreateTableBuilder) => void) =>
+      db.schema.createTable(name, (t) => {
+        t.charset('utf8mb4');
+        t.collate('utf8mb4_bin');
+        columns(t);
+      });
+    await create('vectors', (t) => {
+      t.string('text_hash', 64).primary();
+      t.specificType('vector', 'blob').notNullable();
+      t.datetime('used_at', { precision: 3 }).notNullable().index();
+    });
+    await create('missed', (t) => {
+      t.uuid('id').primary();
+      t.uuid('bot_id').notNullable();
+      // Null for what was said in a simulation.
+      t.uuid('conversation_id').index();
+      t.string('text', 500).notNullable();
+      t.string('language', 40).notNullable();
+      // What it was nearest to, though not near enough.
+      t.string('intent', 120);
+      t.float('score').notNullable();
+      t.datetime('at', { precision: 3 }).notNullable();
+      t.string('settled', 12);
+      t.datetime('settled_at', { precision: 3 });
+      t.index(['bot_id', 'settled', 'id']);
+    });
+  },
 };
 
 /** What lists show of a bot, kept beside its document. */

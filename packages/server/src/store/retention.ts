@@ -214,13 +214,14 @@ export async function dropPartOfBot(db: Db, botId: string): Promise<number> {
   return db('bots').where({ id: botId }).delete();
 }
 
-/** What belongs to no bot: links and sessions that have expired, chats opened without a word, classifiers that nobody uses. */
+/** What belongs to no bot: links and sessions that have expired, chats opened without a word, classifiers and vectors that nobody uses. */
 export async function dropExpired(db: Db, before: Date, classifiersBefore: Date): Promise<number> {
-  const [links, sessions, openings, classifiers] = [
+  const [links, sessions, openings, classifiers, vectors] = [
     await db('sign_in_links').where('expires_at', '<', before).limit(ROWS_AT_ONCE).delete(),
     await db('console_sessions').where('expires_at', '<', before).limit(ROWS_AT_ONCE).delete(),
     await db('openings').where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
     await db('classifiers').where('used_at', '<', classifiersBefore).limit(20).delete(),
+    await db('vectors').where('used_at', '<', classifiersBefore).limit(1000).delete(),
   ];
-  return links + sessions + openings + classifiers;
+  return links + sessions + openings + classifiers + vectors;
 }

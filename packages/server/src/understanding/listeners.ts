@@ -9,14 +9,19 @@ import {
   type BotDocument,
   type ClassifierData,
   type Listener,
+  type Vectors,
 } from '@primrose/core';
 import { sleep, type Clock } from '../base/clock.js';
 import { Recent } from '../base/recent.js';
 import { loadClassifier, saveClassifier } from '../store/classifiers.js';
 import type { Db } from '../store/database.js';
+import { ENCODES, type Encoder } from './encoder.js';
 import { Lane } from './lane.js';
+import { ownLexicon } from './lexicon.js';
 
 const KEPT = 32;
+/** A bot with more phrases is learned without the encoder, which would have to read them all. */
+const MOST_ENCODED = 4000;
 /** Up to so many phrases a bot is trained in the quick lane, so that it does not wait for a bot that takes a minute. */
 const QUICK_PHRASES = 1500;
 /** What could not be trained is not tried again so soon. */
@@ -29,6 +34,8 @@ export interface ListenersParts {
   readonly trainingSeconds: number;
   /** How long a turn waits for a bot to learn; then the bot answers without. */
   readonly trainingWaitSeconds: number;
+  /** Reads sentences, where there is one. */
+  readonly encoder: Encoder | undefined;
 }
 
 /** A listener, and whether it has only learned the words of phrases so far. */
@@ -37,20 +44,26 @@ export interface Listening {
   readonly learning: boolean;
 }
 
+/** What a classifier is trained from, as a key: two documents that teach the same have the same. */
+function keyOf(document: BotDocument, encodes = ''): string {
+  return createHash('sha256').update(`${encodes}\n${trainingKey(document)}`).digest('hex');
+}
+
 /** Reads one date: the first one that a process reads costs half a second, and no visitor should wait for that. */
 function warm(listener: Listener, { zone, languages }: BotDocument): Listener {
-  for (const language of languages) listener('1', { at: '2026-01-01T12:00:00.000Z', zone, language });
+  for (const language of languages) listener.hear('1', { at: '2026-01-01T12:00:00.000Z', zone, language });
   return listener;
 }
 
 /**
  * The listeners of bots. A classifier is trained in a thread of its own, once for all documents that teach the same; those of
- * releases are kept in the database, so that no start trains anew. The same document has the same listener in every process,
- * as training is deterministic. Of the states that a draft runs through while somebody types, only the last is trained ahead.
+ * releases are kept in the database, so that no start trains anew. By words it is trained at once; with the encoder it is
+ * trained behind that, and takes the place of the first when it is done. What is understood by words alone is the same in both,
+ * and the same in every process. Of the states that a draft runs through while somebody types, only the last is trained ahead.
  */
 export class Listeners {
   readonly #parts: ListenersParts;
-  readonly #listeners = new WeakMap<BotDocument, Promise<Listener>>();
+  readonly #listeners = new WeakMap<BotDocument, Promise<{ listener: Listener }>>();
   readonly #untrained = new WeakMap<BotDocument, Listener>();
   readonly #classifiers = new Recent<Promise<ClassifierData>>(KEPT);
   readonly #failed = new Recent<{ readonly at: number; readonly error: Error }>(KEPT);
@@ -58,24 +71,44 @@ export class Listeners {
   readonly #ahead = new Map<string, BotDocument>();
   readonly #quick: Lane;
   readonly #slow: Lane;
+  readonly #deep: Lane;
 
   constructor(parts: ListenersParts) {
     this.#parts = parts;
     const withinMs = parts.trainingSeconds * 1000;
     this.#quick = new Lane(parts.clock, withinMs, () => this.#nextAhead());
     this.#slow = new Lane(parts.clock, withinMs);
+    this.#deep = new Lane(parts.clock, withinMs);
   }
 
   /** The listener of a document, however long it takes; trained when nobody has asked for it yet. `keep`: it is one of a release. */
-  of(document: BotDocument, owner = '', keep = false): Promise<Listener> {
+  async of(document: BotDocument, owner = '', keep = false): Promise<Listener> {
     const known = this.#listeners.get(document);
-    if (known) return known;
-    const listener = this.classifierOf(document, owner, keep).then((classifier) =>
-      warm(createListener(document, classifier), document),
-    );
-    this.#listeners.set(document, listener);
-    listener.catch(() => this.#listeners.delete(document));
+    if (known) return (await known).listener;
+    const made = this.classifierOf(document, owner, keep).then((classifier) => ({ listener: this.#listener(document, classifier) }));
+    this.#listeners.set(document, made);
+    made.catch(() => this.#listeners.delete(document));
+    const { listener } = await made;
+    void this.#deepen(document, owner, keep);
     return listener;
+  }
+
+  /** Reads texts of visitors with the encoder, where there is one. */
+  get encode(): ((texts: readonly string[]) => Promise<Vectors | undefined>) | undefined {
+    const { encoder } = this.#parts;
+    return encoder && ((texts) => encoder.ofMessage(texts));
+  }
+
+  #listener(document: BotDocument, classifier: ClassifierData): Listener {
+    return warm(createListener(document, classifier, ownLexicon(), this.#parts.encoder && ENCODES), document);
+  }
+
+  /** Puts the classifier that has learned with the encoder in the place of the one that has not. */
+  async #deepen(document: BotDocument, owner: string, keep: boolean): Promise<void> {
+    if (!this.#parts.encoder) return;
+    const best = await this.bestOf(document, owner, keep).catch(() => undefined);
+    const known = await this.#listeners.get(document)?.catch(() => undefined);
+    if (known && best?.dense) known.listener = this.#listener(document, best);
   }
 
   /** The listener of a document as soon as a turn needs one: what it could not learn in time it does without. */
@@ -93,7 +126,7 @@ export class Listeners {
 
   /** What a bot understands before it has learned: phrases to the letter, and values. */
   untrained(document: BotDocument): Listener {
-    const known = this.#untrained.get(document) ?? createListener(document, UNTRAINED);
+    const known = this.#untrained.get(document) ?? createListener(document, UNTRAINED, ownLexicon());
     this.#untrained.set(document, known);
     return known;
   }
@@ -107,12 +140,33 @@ export class Listeners {
 
   async close(): Promise<void> {
     this.#ahead.clear();
-    await Promise.all([this.#quick.close(), this.#slow.close()]);
+    await Promise.all([this.#quick.close(), this.#slow.close(), this.#deep.close()]);
   }
 
-  /** What a document's listener has learned, for a thread that makes its own listener of it. Refused where it takes too long. */
+  /** What a document's listener has learned by words. Refused where it takes too long. */
   classifierOf(document: BotDocument, owner = '', keep = false): Promise<ClassifierData> {
-    const key = createHash('sha256').update(trainingKey(document)).digest('hex');
+    return this.#classifier(keyOf(document), keep, () => {
+      const lane = teachingOf(document).phrases <= QUICK_PHRASES ? this.#quick : this.#slow;
+      return lane.run(owner, { name: 'train', document });
+    });
+  }
+
+  /** The best that can be learned of a document: with the encoder where there is one and it does not fail, else by words. */
+  async bestOf(document: BotDocument, owner = '', keep = false): Promise<ClassifierData> {
+    const { encoder } = this.#parts;
+    if (!encoder || teachingOf(document).phrases > MOST_ENCODED) return this.classifierOf(document, owner, keep);
+    const key = keyOf(document, ENCODES);
+    const deep = this.#classifier(key, keep, async () => {
+      const texts = await this.#deep.run(owner, { name: 'texts', document });
+      const vectors = texts.length > 0 ? await encoder.ofBot(texts) : undefined;
+      if (!vectors) throw new Error('the encoder did not read the bot');
+      return this.#deep.run(owner, { name: 'train', document, vectors });
+    });
+    return deep.catch(() => this.classifierOf(document, owner, keep));
+  }
+
+  /** A classifier by its key: as it is known, as it is stored, or as it is learned now. */
+  #classifier(key: string, keep: boolean, learn: () => Promise<ClassifierData>): Promise<ClassifierData> {
     const known = this.#classifiers.get(key);
     if (known) {
       if (keep) void known.then((classifier) => this.#save(key, classifier)).catch(() => undefined);
@@ -120,7 +174,7 @@ export class Listeners {
     }
     const failed = this.#failed.get(key);
     if (failed && this.#parts.clock.tick() - failed.at < RETRY_MS) return Promise.reject(failed.error);
-    const training = this.#learn(key, document, owner, keep);
+    const training = this.#learn(key, keep, learn);
     training.catch((error: unknown) => {
       this.#classifiers.delete(key);
       this.#failed.set(key, { at: this.#parts.clock.tick(), error: error instanceof Error ? error : new Error(String(error)) });
@@ -128,15 +182,14 @@ export class Listeners {
     return this.#classifiers.set(key, training);
   }
 
-  async #learn(key: string, document: BotDocument, owner: string, keep: boolean): Promise<ClassifierData> {
+  async #learn(key: string, keep: boolean, learn: () => Promise<ClassifierData>): Promise<ClassifierData> {
     const { db, clock, log } = this.#parts;
     const stored = await loadClassifier(db, key, clock.now()).catch((error: unknown) => {
       log.warn({ err: error }, 'a stored classifier could not be read; it is trained anew');
       return undefined;
     });
     if (stored) return stored;
-    const lane = teachingOf(document).phrases <= QUICK_PHRASES ? this.#quick : this.#slow;
-    const classifier = await lane.train(owner || key, document);
+    const classifier = await learn();
     if (keep) await this.#save(key, classifier);
     return classifier;
   }

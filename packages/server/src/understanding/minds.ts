@@ -9,8 +9,8 @@ export interface PreparedMind {
 }
 
 /**
- * Gets a bot's listener ready, where it listens; what it then computes for a turn takes no time to wait for. Nothing of it is
- * noted in the journal: the same bot gives the same. `begun` says how an earlier try of the turn went on, and so does this one.
+ * Gets a bot's listener ready, where it listens. What it computes by words is not noted in the journal, as the same bot gives the
+ * same; what an encoder had a part in is. `begun` says how an earlier try of the turn went on, and so does this one.
  */
 export async function prepareMind(
   listeners: Listeners,
@@ -18,9 +18,10 @@ export async function prepareMind(
   begun?: 'trained' | 'untrained',
 ): Promise<PreparedMind> {
   const { document, listens } = bot;
-  if (!listens) return { mind: createMind(document, undefined), learning: false };
-  if (begun === 'trained') return { mind: createMind(document, await listeners.of(document, botId)), learning: false };
-  if (begun === 'untrained') return { mind: createMind(document, listeners.untrained(document), true), learning: true };
+  if (!listens) return { mind: createMind(document, { listener: undefined }), learning: false };
+  const { encode } = listeners;
+  if (begun === 'trained') return { mind: createMind(document, { listener: await listeners.of(document, botId), encode }), learning: false };
+  if (begun === 'untrained') return { mind: createMind(document, { listener: listeners.untrained(document), learning: true }), learning: true };
   const { listener, learning } = await listeners.soon(document, botId, releaseId !== null);
-  return { mind: createMind(document, listener, learning), learning };
+  return { mind: createMind(document, { listener, learning, encode }), learning };
 }

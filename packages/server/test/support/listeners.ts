@@ -6,5 +6,5 @@ import { Listeners } from '../../src/understanding/listeners.js';
 
 /** Listeners with the usual limits, for parts that are tested by themselves. */
 export function listenersFor(db: Db, clock: Clock): Listeners {
-  return new Listeners({ db, clock, log: pino({ level: 'silent' }), ...USUAL_LIMITS });
+  return new Listeners({ db, clock, log: pino({ level: 'silent' }), encoder: undefined, ...USUAL_LIMITS });
 }

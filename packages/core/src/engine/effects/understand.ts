@@ -19,6 +19,10 @@ export const understood = z.strictObject({
     z.strictObject({ intent: z.string(), score: z.number().min(0).max(1), roles: z.record(z.string(), jsonValue) }),
   ),
   values: z.array(z.strictObject({ entity: z.string(), value: jsonValue, from: z.int(), to: z.int(), text: z.string() })),
+  mended: z
+    .array(z.strictObject({ from: z.int(), to: z.int(), said: z.string(), read: z.string() }))
+    .optional()
+    .describe('words whose spelling was mended, and what they were read as'),
   learning: z
     .boolean()
     .optional()

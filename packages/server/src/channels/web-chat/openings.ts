@@ -34,7 +34,7 @@ export async function greeting(
   { conversation_id: id, at, language }: OpeningRow,
 ): Promise<LineRow[] | undefined> {
   const state = firstState(loaded, language ?? undefined);
-  const performers: Performers = { ...createMind(loaded.bot.document, undefined), ...NOTHING_OUTSIDE };
+  const performers: Performers = { ...createMind(loaded.bot.document, { listener: undefined }), ...NOTHING_OUTSIDE };
   try {
     const driven = await drive(beginTurn(loaded.bot, state, openEvent(at)), { performers });
     const { messages } = driven.result;

@@ -35,7 +35,11 @@ export function tryingHandlers(parts: TryingParts): Handlers {
       const language = body.language ?? document.languages[0] ?? 'en';
       const listener = await listeners.of(document);
       const setting = { at: clock.now().toISOString(), zone: document.zone, language };
-      const { value, ms } = await timed(() => listener(body.text, setting));
+      const { value, ms } = await timed(async () => {
+        const asks = listener.asks(body.text, setting);
+        const vectors = asks.length > 0 ? await listeners.encode?.(asks) : undefined;
+        return listener.hear(body.text, setting, vectors);
+      });
       return { revision, language, ms, understood: value };
     },
     askKnowledge: async ({ person, params, body }) => {
