@@ -3,7 +3,7 @@ import { nodeKinds } from '../engine/nodes/registry.js';
 import { nearest } from '../text/nearest.js';
 import { botDocument, type BotDocument } from './schema.js';
 import { misfitOf, type Issue } from './issues.js';
-import { isZone } from '../understanding/moments.js';
+import { isZone } from '../understanding/calendar.js';
 import { pointer, type Problem } from './problem.js';
 import { upgrade } from './upgrade.js';
 

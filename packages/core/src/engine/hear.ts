@@ -111,6 +111,7 @@ function* understand(turn: Turn): Walking<void> {
     language,
     at,
     zone: turn.zone,
+    ...(turn.day === undefined ? {} : { day: turn.day }),
   });
   turn.heard = { intents, values, ...(learning ? { learning } : {}) };
 }
@@ -198,11 +199,12 @@ function wish(turn: Turn, from: number, between: boolean): HeardIntent | undefin
   });
 }
 
-/** What a flow takes from a message, and else from the context that its intent needs. */
-function takenValues(turn: Turn, { intent, roles }: HeardIntent, flowId: string): Values {
+/** What a flow takes from a message, and else from the context that its intent needs; what no phrase marks gives way to that. */
+function takenValues(turn: Turn, { intent, roles, unmarked = [] }: HeardIntent, flowId: string): Values {
   const needs = turn.bot.document.intents?.[intent]?.needs;
+  const marked = Object.fromEntries(Object.entries(roles).filter(([role]) => !unmarked.includes(role)));
   const carried = needs === undefined ? {} : (turn.context(needs) ?? {});
-  return fittingValues(turn, flowId, takenOf(turn, flowId, { ...carried, ...roles }));
+  return fittingValues(turn, flowId, takenOf(turn, flowId, { ...roles, ...carried, ...marked }));
 }
 
 /** Of some values those that a flow takes. */

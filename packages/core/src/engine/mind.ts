@@ -41,8 +41,8 @@ export function createMind(document: BotDocument, { listener, learning = false, 
       if (!base) return lookup.failed('not-configured', `there is no knowledge base "${name}"`);
       return { outcome: 'looked-up', ...knowledgeIndex(base).look(question, most) };
     },
-    understand: ({ text, language, at, zone }) => {
-      const setting = { at, zone, language };
+    understand: ({ text, language, at, zone, day }) => {
+      const setting = { at, zone, language, day };
       const understood = (vectors?: Vectors): UnderstandResult => {
         const heard = listener?.hear(text, setting, vectors) ?? { intents: [], values: [] };
         return { outcome: 'understood', ...heard, ...(learning ? { learning } : {}) };

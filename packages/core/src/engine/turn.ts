@@ -8,7 +8,7 @@ import { Steps } from '../expressions/steps.js';
 import type { Gap, Template } from '../expressions/template.js';
 import { escapeMarkdown } from '../text/markdown.js';
 import { wellFormed } from '../text/well-formed.js';
-import { localMoment } from '../understanding/moments.js';
+import { localMoment } from '../understanding/calendar.js';
 import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
 import type { Performed } from './effects/registry.js';
 import { spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
@@ -414,6 +414,15 @@ export class Turn {
     const { messageSize: most } = this.#limits;
     if (text.length > most) this.problem('message-cut', { size: text.length, most });
     this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, choices, cites);
+  }
+
+  /** The day that is talked about: the last one among the values of the flow, or of the flow below; undefined where there is none. */
+  get day(): string | undefined {
+    for (const { values } of this.frames.toReversed()) {
+      const day = Object.values(values).findLast((v) => typeof v === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(v));
+      if (typeof day === 'string') return day;
+    }
+    return undefined;
   }
 
   read(target: string): Value {

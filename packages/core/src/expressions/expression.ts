@@ -47,7 +47,9 @@ const MACROS = new Set(['all', 'exists', 'exists_one', 'filter', 'map']);
 const KNOWN_FUNCTIONS = new Set([...CEL_FUNCTIONS, ...Object.keys(FUNCTIONS)]);
 /** What one expression may come to, in characters as JSON. */
 const MAX_RESULT = 1_000_000;
-const environment = createEnvironment();
+/** The day of the evaluation that is under way, by the clock in its view; evaluations never overlap. */
+let today: string | undefined;
+const environment = createEnvironment(() => today);
 const metered = createMeter(environment);
 
 /** Compiles one CEL expression. Errors come back as a value with their place. */
@@ -78,6 +80,7 @@ export function compileExpression(source: string): Compiled<Expression> {
 }
 
 function evaluate(parsed: (view: View) => unknown, view: View, steps = new Steps(EXPRESSION_STEPS, EXPRESSION_STEPS)): Evaluated {
+  today = todayIn(view);
   try {
     const raw = metered(
       steps.next,
@@ -92,6 +95,11 @@ function evaluate(parsed: (view: View) => unknown, view: View, steps = new Steps
     const missing = code === 'no_such_key' || code === 'unknown_variable' || code === 'index_out_of_bounds';
     return { ok: false, missing, reason: (summary ?? message).split('\n')[0] ?? '' };
   }
+}
+
+function todayIn({ clock }: View): string | undefined {
+  const day: unknown = typeof clock === 'object' && clock !== null && 'today' in clock ? clock.today : undefined;
+  return typeof day === 'string' ? day : undefined;
 }
 
 function syntaxWords(summary: string): string {

@@ -17,7 +17,7 @@ export const FUNCTIONS: Readonly<Record<string, string>> = {
   addDays: 'addDays(date, days): another date',
   daysBetween: 'daysBetween(from, to): whole days, negative when `to` is earlier',
   weekday: 'weekday(date): Monday to Sunday, in English',
-  longDate: 'longDate(date, language): as one would write it, such as Friday 15 May',
+  longDate: 'longDate(date, language): as one would write it, such as Friday 15 May; with the year where it is another one',
 };
 
 /** What CEL itself brings; `matches` is left out on purpose, its engine can be made to hang. */
@@ -69,11 +69,13 @@ export function addDays(date: string, days: number): string {
 
 const asDate = (date: string): Date => new Date(dayNumber(date) * DAY_MS);
 
-function longDate(date: string, language: string): string {
+/** A day as one would write it; with its year where that is another one than today's. */
+function longDate(date: string, language: string, today: string | undefined): string {
   const words = new Intl.DateTimeFormat(language === 'en' ? 'en-GB' : language, {
     weekday: 'long',
     day: 'numeric',
     month: 'long',
+    ...(today !== undefined && today.slice(0, 4) !== date.slice(0, 4) ? { year: 'numeric' as const } : {}),
     timeZone: 'UTC',
   });
   return words.format(asDate(date)).replaceAll(',', '');
@@ -123,9 +125,9 @@ function registerComparison(env: Environment, left: string, sign: string, right:
 
 /**
  * The CEL environment of Primrose. JavaScript numbers arrive as doubles, so sums of a double and an int are registered.
- * Nesting, length and literal sizes are bounded by `limits`.
+ * Nesting, length and literal sizes are bounded by `limits`. `today` tells the day of the evaluation that is under way.
  */
-export function createEnvironment(): Environment {
+export function createEnvironment(today: () => string | undefined = () => undefined): Environment {
   const env = new Environment({
     unlistedVariablesAreDyn: true,
     homogeneousAggregateLiterals: false,
@@ -163,7 +165,7 @@ export function createEnvironment(): Environment {
   one('weekday(string): string', (date: string) =>
     new Intl.DateTimeFormat('en', { weekday: 'long', timeZone: 'UTC' }).format(asDate(date)),
   );
-  one('longDate(string, string): string', (date: string, language: string) => longDate(date, language));
+  one('longDate(string, string): string', (date: string, language: string) => longDate(date, language, today()));
   return env;
 }
 

@@ -1,7 +1,21 @@
 import type { Value } from '../document/shapes.js';
+import {
+  findAddresses,
+  findDurations,
+  findLanguages,
+  findMoney,
+  findNames,
+  findOrdinals,
+  findQuantities,
+  findRanges,
+  numberWords,
+  plainNumber,
+  type FoundAmount,
+} from './amounts.js';
+import { baseOf } from './lexicon.js';
 import { findMoments, type AnswerSetting } from './moments.js';
 import type { Wordings } from './wordings.js';
-import { matchOption, normalise, understoodPart, type Option } from './words.js';
+import { matchOption, normalise, tokensOf, understoodPart, type Option } from './words.js';
 
 /** An answer that was understood, and as what; undefined where it is no such thing. */
 export type Answer = { readonly value: Value; readonly by: string } | undefined;
@@ -10,21 +24,32 @@ const YES: Readonly<Record<string, readonly string[]>> = {
   en: ['yes', 'yep', 'yeah', 'y', 'sure', 'ok', 'okay', 'of course', 'please do', 'right', 'correct', 'yes please'],
   de: ['ja', 'jawohl', 'klar', 'gerne', 'genau', 'stimmt', 'ja bitte', 'in ordnung'],
   es: ['si', 'claro', 'vale', 'de acuerdo', 'por supuesto', 'si por favor', 'correcto'],
+  fr: ['oui', 'bien sur', 'd accord', 'volontiers', 'exact', 'oui s il vous plait', 'ok'],
 };
 const NO: Readonly<Record<string, readonly string[]>> = {
   en: ['no', 'nope', 'nah', 'n', 'not', 'never', 'no thanks', 'no thank you', 'rather not'],
   de: ['nein', 'ne', 'nee', 'nicht', 'lieber nicht', 'nein danke'],
   es: ['no', 'nunca', 'no gracias', 'mejor no'],
+  fr: ['non', 'jamais', 'non merci', 'plutot pas', 'pas du tout'],
 };
-/** Number words from zero to twelve. */
-export const NUMBER_WORDS: Readonly<Record<string, readonly string[]>> = {
-  en: ['zero', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve'],
-  de: ['null', 'ein', 'zwei', 'drei', 'vier', 'funf', 'sechs', 'sieben', 'acht', 'neun', 'zehn', 'elf', 'zwolf'],
-  es: ['cero', 'uno', 'dos', 'tres', 'cuatro', 'cinco', 'seis', 'siete', 'ocho', 'nueve', 'diez', 'once', 'doce'],
-};
-
 /** The kinds of value that an `ask` can expect besides the bot's own entities. */
-export const ANSWER_KINDS = ['text', 'number', 'yes_no', 'date', 'time', 'email', 'phone'] as const;
+export const ANSWER_KINDS = [
+  'text',
+  'number',
+  'yes_no',
+  'date',
+  'time',
+  'email',
+  'phone',
+  'money',
+  'quantity',
+  'duration',
+  'range',
+  'ordinal',
+  'person',
+  'language',
+  'web_address',
+] as const;
 export type AnswerKind = (typeof ANSWER_KINDS)[number];
 
 /** Reads an answer as one of the built-in kinds. */
@@ -45,9 +70,33 @@ export function readAnswer(kind: AnswerKind, said: string, setting: AnswerSettin
       return readPattern(text, EMAIL, (found) => found.toLowerCase());
     case 'phone':
       return readPattern(text, PHONE, tidyPhone);
+    case 'money':
+      return first(findMoney(text, setting.language));
+    case 'quantity':
+      return first(findQuantities(text, setting.language));
+    case 'duration':
+      return first(findDurations(text, setting.language));
+    case 'range':
+      return first(findRanges(text, setting));
+    case 'ordinal':
+      return first(findOrdinals(text, tokensOf(text), setting.language)) ?? readNumber(text, setting.language);
+    case 'person':
+      return first(findNames(text, setting.language)) ?? readName(text);
+    case 'language':
+      return first(findLanguages(tokensOf(text)));
+    case 'web_address':
+      return first(findAddresses(text));
     default:
       return kind satisfies never;
   }
+}
+
+const first = ([found]: readonly FoundAmount[]): Answer => found && { value: found.value, by: found.by };
+
+/** An answer that is nothing but a name: one to four words without figures. */
+function readName(text: string): Answer {
+  const name = text.trim().replace(/[.,;!]+$/, '');
+  return /^[\p{L}\p{M}’'.-]{1,40}(?: [\p{L}\p{M}’'.-]{1,40}){0,3}$/u.test(name) ? { value: name, by: 'as said' } : undefined;
 }
 
 /** Reads an answer as a value of a list entity: its words, a number is not taken, a misspelling is. */
@@ -62,33 +111,22 @@ export function readListed(said: string, wordings: Wordings): Answer {
   return match && { value: match.id, by: match.by };
 }
 
-const base = (language: string): string => language.toLowerCase().split('-')[0] ?? 'en';
-
 function readNumber(text: string, language: string): Answer {
   const digits = /-?\d[\d.,\u00a0 ]*/.exec(text)?.[0].trim();
   if (digits !== undefined) {
-    const amount = Number(plainNumber(digits.replace(/[.,]$/, ''), base(language)));
+    const amount = Number(plainNumber(digits.replace(/[.,]$/, ''), baseOf(language)));
     return Number.isFinite(amount) ? { value: amount, by: 'digits' } : undefined;
   }
   const words = normalise(text).split(' ');
-  for (const list of [NUMBER_WORDS[base(language)], NUMBER_WORDS['en']]) {
-    const found = list?.findIndex((w) => words.includes(w)) ?? -1;
-    if (found >= 0) return { value: found, by: 'number word' };
+  for (const known of [numberWords(language), numberWords('en')]) {
+    const word = words.find((w) => known.has(w));
+    if (word !== undefined) return { value: known.get(word) ?? 0, by: 'number word' };
   }
   return undefined;
 }
 
-/** `1.200,5` in German and Spanish, `1,200.5` elsewhere; a lone mark followed by one or two digits is a decimal mark. */
-export function plainNumber(digits: string, language: string): string {
-  const comma = language === 'de' || language === 'es';
-  const compact = digits.replace(/[\u00a0 ]/g, '');
-  const lone = /^(-?\d+)[.,](\d{1,2})$/.exec(compact);
-  if (lone) return `${lone[1]}.${lone[2]}`;
-  return comma ? compact.replaceAll('.', '').replace(',', '.') : compact.replaceAll(',', '');
-}
-
 function readYesNo(text: string, language: string): Answer {
-  const list = (table: typeof YES) => [...(table[base(language)] ?? []), ...(table['en'] ?? [])];
+  const list = (table: typeof YES) => [...(table[baseOf(language)] ?? []), ...(table['en'] ?? [])];
   const options = [
     { id: 'yes', words: list(YES) },
     { id: 'no', words: list(NO) },

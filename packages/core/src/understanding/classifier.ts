@@ -194,7 +194,7 @@ function holdOut(
       1,
     );
   const group = new Map(intents.map((l, i) => [l, i % LEFT_OUT]));
-  for (let out = 0; out < (1); out++)
+  for (let out = 0; out < 1; out++)
     test(
       samples.filter((s) => group.get(s.label) !== out),
       samples.filter((s) => group.get(s.label) === out && !s.weak),

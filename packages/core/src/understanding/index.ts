@@ -5,7 +5,8 @@ export { EVERYDAY, EVERYDAY_LANGUAGES } from './everyday.js';
 export { createListener, MATCH_FROM, type HeardIntent, type Listener, type Understood } from './listener.js';
 export { NO_LEXICON, type Lexicon } from './lexicon.js';
 export type { Mended } from './mending.js';
-export { isZone, localMoment } from './moments.js';
+export { isZone, localMoment } from './calendar.js';
+export { findMoments, type AnswerSetting, type Wants } from './moments.js';
 export { readPhrase, writePhrase, type Mark, type Phrase } from './phrases.js';
 export { BUILT_IN_ENTITIES, createValueFinder, type FoundValue } from './recognise.js';
 export {

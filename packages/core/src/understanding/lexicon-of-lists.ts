@@ -62,9 +62,9 @@ export function createLexicon(lists: Readonly<Record<string, WordLists>>): Lexic
   const own = (language: string): WordLists | undefined => (Object.hasOwn(lists, language) ? lists[language] : undefined);
   const commonOf = (language: string): readonly string[] => {
     const base = baseOf(language);
-    const made = common.get(base) ?? [
-      ...new Set((own(base)?.common ?? '').split('\n').flatMap((w) => normalise(w).split(' '))),
-    ].filter(Boolean);
+    const made =
+      common.get(base) ??
+      [...new Set((own(base)?.common ?? '').split('\n').flatMap((w) => normalise(w).split(' ')))].filter(Boolean);
     common.set(base, made);
     return made;
   };

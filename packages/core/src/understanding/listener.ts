@@ -16,6 +16,8 @@ export interface HeardIntent {
   readonly intent: string;
   readonly score: number;
   readonly roles: Readonly<Record<string, Value>>;
+  /** Roles among them that no phrase marks: they are there for an input of the flow only. */
+  readonly unmarked?: readonly string[];
 }
 
 /** What a message was understood as: intents, the likeliest first (their scores are at most 1 together), values, and what was mended. */
@@ -131,11 +133,17 @@ export function createListener(
         ...(mended.length > 0 ? { mended } : {}),
         intents: scored
           .filter((s) => s.score >= LEAST)
-          .map(({ label, score }) => ({
-            intent: label,
-            score: Math.round(score * 1000) / 1000,
-            roles: assignRoles(text, values, roles.get(label) ?? []),
-          })),
+          .map(({ label, score }) => {
+            const models = roles.get(label) ?? [];
+            const given = assignRoles(text, values, models);
+            const unmarked = models.filter((m) => m.count === 0 && m.role in given).map((m) => m.role);
+            return {
+              intent: label,
+              score: Math.round(score * 1000) / 1000,
+              roles: given,
+              ...(unmarked.length > 0 ? { unmarked } : {}),
+            };
+          }),
       };
     },
     asks: (whole, setting) => {

@@ -17,7 +17,11 @@ export interface Reading {
 }
 
 /** Reads a message, mending the spelling of words that neither the bot nor the language has. What was made out already is left as it is. */
-export type Reader = (text: string, language: string, left?: readonly { readonly from: number; readonly to: number }[]) => Reading;
+export type Reader = (
+  text: string,
+  language: string,
+  left?: readonly { readonly from: number; readonly to: number }[],
+) => Reading;
 
 /** How much more likely the bot's own words are than those of the language. */
 const OWN_WEIGHT = 1 / 40;

@@ -15,8 +15,7 @@ function numbered(samples: readonly Features[], labels: number): { features: Map
   const seen = new Map<string, number>();
   for (const features of samples) for (const name of features.keys()) seen.set(name, (seen.get(name) ?? 0) + 1);
   const room = Math.floor(MOST_WEIGHTS / Math.max(1, labels));
-  const often =
-    seen.size <= room ? [...seen] : [...seen].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).slice(0, room);
+  const often = seen.size <= room ? [...seen] : [...seen].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1)).slice(0, room);
   const telling = Float32Array.from(often, ([, count]) => inverse(samples.length, count));
   return { features: new Map(often.map(([name], i) => [name, i])), telling };
 }

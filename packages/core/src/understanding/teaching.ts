@@ -118,7 +118,11 @@ export function samplesOf(document: BotDocument, lexicon: Lexicon): TaughtSample
   const taught = Object.entries(document.intents ?? {}).flatMap(([id, intent]) => {
     const phrases = phrasesOf(intent, document.languages).slice(0, mostOfEach);
     if (phrases.length === 0) return [];
-    return [...phrases.map((p) => sample(p, id)), ...weakly(wordsOfId(id), id), ...weakly((intent.about ?? '').slice(0, 300), id)];
+    return [
+      ...phrases.map((p) => sample(p, id)),
+      ...weakly(wordsOfId(id), id),
+      ...weakly((intent.about ?? '').slice(0, 300), id),
+    ];
   });
   const outside = Object.entries(document['out-of-scope'] ?? {}).flatMap(([language, list]) =>
     list.map((text) => ({ text, marks: [], language })),

@@ -14,6 +14,7 @@ interface Wording {
 interface Stands {
   readonly id: string;
   readonly words: number;
+  readonly by: 'listed words' | 'listed words, misspelt';
 }
 
 /** Shorter words are too near to others: "like" is no bike. */
@@ -92,7 +93,7 @@ export class Wordings {
   #exactAt(tokens: readonly Token[], at: number): Stands | undefined {
     for (let words = Math.min(this.#mostWords, tokens.length - at); words > 0; words--) {
       const found = this.#exact.get(textAt(tokens, at, words));
-      if (found) return { id: found.id, words };
+      if (found) return { id: found.id, words, by: 'listed words' };
     }
     return undefined;
   }
@@ -121,7 +122,7 @@ export class Wordings {
     const near = this.#spelling(text, 2).filter((n) => this.#wordings[n.at]?.words === words);
     const [best] = near.sort((a, b) => a.slips - b.slips || a.at - b.at);
     const wording = best && this.#wordings[best.at];
-    return wording && { id: wording.id, words };
+    return wording && { id: wording.id, words, by: 'listed words, misspelt' };
   }
 
   /** The value of which an answer holds words that no other has, and that make up at least half of a wording. */

@@ -11,14 +11,20 @@ const request = z.strictObject({
   language: z.string(),
   at: moment.describe("the event's moment: 'tomorrow' depends on it, and on the zone"),
   zone: z.string(),
+  day: z.string().optional().describe('the day that is talked about: "the day after" is the day after it'),
 });
 
 /** What a message was understood as. */
 export const understood = z.strictObject({
   intents: z.array(
-    z.strictObject({ intent: z.string(), score: z.number().min(0).max(1), roles: z.record(z.string(), jsonValue) }),
+    z.strictObject({
+      intent: z.string(),
+      score: z.number().min(0).max(1),
+      roles: z.record(z.string(), jsonValue),
+      unmarked: z.array(z.string()).optional().describe('roles that no phrase marks'),
+    }),
   ),
-  values: z.array(z.strictObject({ entity: z.string(), value: jsonValue, from: z.int(), to: z.int(), text: z.string() })),
+  values: z.array(z.strictObject({ entity: z.string(), value: jsonValue, from: z.int(), to: z.int(), text: z.string(), by: z.string().optional().describe('the rule that found it') })),
   mended: z
     .array(z.strictObject({ from: z.int(), to: z.int(), said: z.string(), read: z.string() }))
     .optional()
@@ -42,5 +48,5 @@ export const understand = defineEffect<'understand', UnderstandEffect, Understan
   journaled: () => 'never',
   failed: () => ({ outcome: 'understood', intents: [], values: [] }),
   name: () => 'understand',
-  likeness: ({ text, language, at, zone }) => ({ text, language, at, zone }),
+  likeness: ({ text, language, at, zone, day }) => ({ text, language, at, zone, ...(day === undefined ? {} : { day }) }),
 });

@@ -17,6 +17,8 @@ const schema = z.strictObject({
   ...nodeBase,
   says: text,
   expects: name,
+  /** Which of two days is meant where both could be: one in the past, or one to come. */
+  wants: z.enum(['past', 'future']).optional(),
   into: target,
   again: text.optional(),
   tries: z.number().int().min(0).max(9).optional(),
@@ -70,7 +72,7 @@ export const ask = defineKind<z.infer<typeof schema>>({
     const many = wordings !== undefined && wordings.size > MANY_WORDINGS ? wordings : undefined;
     const ready = many ? {} : readyOptions(node.expects, compiler.document.languages, (l) => compiler.options(node.expects, l));
     const read = (turn: Turn, said: string): Answer => {
-      const setting = { at: turn.at, zone: turn.zone, language: turn.language };
+      const setting = { at: turn.at, zone: turn.zone, language: turn.language, day: turn.day, wants: node.wants };
       if (isBuiltIn(node.expects)) return readAnswer(node.expects, said, setting);
       if (many) return readListed(said, many);
       if (!pattern) return readEntity(said, ready[turn.language] ?? []);
