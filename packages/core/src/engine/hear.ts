@@ -104,7 +104,7 @@ function* understand(turn: Turn): Walking<void> {
   const text = wordsIn(event);
   const pressed = turn.waiting?.choices?.some((c) => c.id === choiceIn(event)) ?? false;
   if (!bot.listens || text.trim() === '' || pressed) return;
-  const { intents, values, learning } = yield* perform(turn, {
+  const { intents, values, learning, mended, language: spoken, why } = yield* perform(turn, {
     type: 'understand',
     path: 'heard',
     text,
@@ -113,7 +113,10 @@ function* understand(turn: Turn): Walking<void> {
     zone: turn.zone,
     ...(turn.day === undefined ? {} : { day: turn.day }),
   });
-  turn.heard = { intents, values, ...(learning ? { learning } : {}) };
+  const more = { mended, language: spoken, why };
+  const told = Object.fromEntries(Object.entries(more).filter(([, v]) => v !== undefined));
+  turn.heard = { intents, values, ...told, ...(learning ? { learning } : {}) };
+  if (spoken !== undefined) turn.speakAs(spoken);
 }
 
 /** Nothing waits for this message: an intent begins its flow; else the flow for what was not understood. */

@@ -7,6 +7,7 @@ import { fillPath, type FilledPath } from '../expressions/path.js';
 import { Steps } from '../expressions/steps.js';
 import type { Gap, Template } from '../expressions/template.js';
 import { escapeMarkdown } from '../text/markdown.js';
+import { onlyIn } from './language-words.js';
 import { wellFormed } from '../text/well-formed.js';
 import { localMoment } from '../understanding/calendar.js';
 import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
@@ -66,7 +67,8 @@ export class Turn {
   /** The moment of the turn (ISO 8601, UTC). */
   readonly at: string;
   readonly options: TurnOptions;
-  readonly language: string;
+  /** The language in which the bot speaks; it follows the visitor. */
+  language: string;
   /** The time zone that counts for this turn. */
   readonly zone: string;
   readonly record: TurnRecord;
@@ -82,6 +84,8 @@ export class Turn {
   resting = false;
   /** How the flow was left that was left last. */
   left: Left | undefined;
+  /** Languages of the visitor's that the bot has not, and has said so. */
+  #toldOf: readonly string[];
   readonly #session: Session;
   readonly #inside: Inside | undefined;
   readonly #wordings: Record<string, number>;
@@ -112,6 +116,7 @@ export class Turn {
     this.nodeRuns = resting?.nodeRuns ?? 0;
     this.waiting = session.waiting;
     this.over = session.over;
+    this.#toldOf = session.toldOf ?? [];
     this.#wordings = { ...session.wordings };
     this.record = new TurnRecord(options.observe ?? (() => undefined), inside?.prefix ?? '', resting?.wait ?? 0, this.#extent);
     this.#gauge = new StateGauge(this.#limits, heldBy(session), ({ code, ...facts }) => this.problem(code, facts));
@@ -425,6 +430,19 @@ export class Turn {
     return undefined;
   }
 
+  /** Goes on in the language in which the visitor speaks; says so, once, where the bot has not got it. */
+  speakAs(language: string): void {
+    const { languages } = this.bot.document;
+    if (languages.includes(language)) {
+      this.language = language;
+      this.view.turn['language'] = language;
+    } else if (!this.#toldOf.includes(language)) {
+      this.#toldOf = [...this.#toldOf, language];
+      const words = onlyIn(language, languages);
+      if (words !== undefined) this.say(words);
+    }
+  }
+
   read(target: string): Value {
     return this.#variables.read(target);
   }
@@ -479,6 +497,7 @@ export class Turn {
       at: this.at,
       ...(Object.keys(contexts).length > 0 ? { contexts } : {}),
       ...(this.handed ? { handed: this.handed } : {}),
+      ...(this.#toldOf.length > 0 ? { toldOf: this.#toldOf } : {}),
       ...(this.resting ? { resting: this.#rest() } : {}),
     };
   }

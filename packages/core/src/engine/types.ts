@@ -62,6 +62,8 @@ export interface Session {
   readonly contexts?: Readonly<Record<string, OpenContext>>;
   /** Left out while the bot answers itself. */
   readonly handed?: HandedOver;
+  /** Languages of the visitor's that the bot has not, and has said so. Left out while there is none. */
+  readonly toldOf?: readonly string[];
   /** Set while a node rests: a `go-on` event takes it up. */
   readonly resting?: Resting;
 }

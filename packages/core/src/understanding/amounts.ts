@@ -1,6 +1,6 @@
 import type { Value } from '../document/shapes.js';
 import { DATE_WORDS, ONE, type Unit } from './date-words.js';
-import { baseOf } from './lexicon.js';
+import { baseOf, ofLanguage } from './lexicon.js';
 import { findMoments, type AnswerSetting, type FoundMoment } from './moments.js';
 import { normalise, type Token } from './words.js';
 
@@ -96,7 +96,7 @@ const numbersOf = new Map<string, ReadonlyMap<string, number>>();
 
 /** The words for numbers of a language, as they are compared. */
 export function numberWords(language: string): ReadonlyMap<string, number> {
-  const base = baseOf(language) in DATE_WORDS ? baseOf(language) : 'en';
+  const base = ofLanguage(DATE_WORDS, language) ? baseOf(language) : 'en';
   const made =
     numbersOf.get(base) ??
     new Map([...(DATE_WORDS[base]?.numbers ?? []).map((w, i) => [w, i] as const), ...Object.entries(MORE_NUMBERS[base] ?? {})]);
@@ -112,7 +112,7 @@ function counted(
   read: (count: number, word: string) => Value | undefined,
   by: string,
 ): FoundAmount[] {
-  const words = [...numberWords(language).keys(), ...(ONE[baseOf(language)] ?? [])].map((w) =>
+  const words = [...numberWords(language).keys(), ...(ofLanguage(ONE, language) ?? [])].map((w) =>
     w.replaceAll(' ', String.raw`\s+`),
   );
   words.sort((a, b) => b.length - a.length);
@@ -130,7 +130,7 @@ function counted(
 
 function wordCount(words: string, language: string): number | undefined {
   const word = normalise(words);
-  return numberWords(language).get(word) ?? ((ONE[baseOf(language)] ?? []).includes(word) ? 1 : undefined);
+  return numberWords(language).get(word) ?? ((ofLanguage(ONE, language) ?? []).includes(word) ? 1 : undefined);
 }
 
 /** A text with marks taken from its letters, of the same length, so that places stay what they are. */
@@ -310,7 +310,7 @@ const DURATION: Readonly<Record<Unit, (n: number) => string>> = {
 
 /** Durations as ISO 8601 writes them: "three days" is `P3D`, "an hour and a half" `PT90M`. */
 export function findDurations(text: string, language: string): FoundAmount[] {
-  const words = DATE_WORDS[baseOf(language)] ?? DATE_WORDS['en'];
+  const words = ofLanguage(DATE_WORDS, language) ?? DATE_WORDS['en'];
   const units = Object.entries(words?.units ?? {}) as [Unit, readonly string[]][];
   const unitOf = new Map(units.flatMap(([unit, names]) => names.map((n) => [n, unit] as const)));
   const names = [...unitOf.keys()].filter((n) => n.length > 1).sort((a, b) => b.length - a.length);
@@ -332,7 +332,7 @@ export function findDurations(text: string, language: string): FoundAmount[] {
 
 /** Places in an order: "the second", "3rd", "2." as a number. */
 export function findOrdinals(text: string, tokens: readonly Token[], language: string): FoundAmount[] {
-  const ordinals = DATE_WORDS[baseOf(language)]?.ordinals ?? DATE_WORDS['en']?.ordinals ?? [];
+  const ordinals = ofLanguage(DATE_WORDS, language)?.ordinals ?? DATE_WORDS['en']?.ordinals ?? [];
   const inWords = tokens.flatMap((t): FoundAmount[] => {
     const at = ordinals.findIndex(
       (o) =>
@@ -359,7 +359,7 @@ const UNTIL: Readonly<Record<string, RegExp>> = {
 
 /** From one day or time to another: `{ from, to }`, both days or both times. "3 to 5 May" has the month of its end. */
 export function findRanges(text: string, setting: AnswerSetting): FoundAmount[] {
-  const between = UNTIL[baseOf(setting.language)] ?? (UNTIL['en'] as RegExp);
+  const between = ofLanguage(UNTIL, setting.language) ?? (UNTIL['en'] as RegExp);
   const found = findMoments(text, setting);
   const ranges: FoundAmount[] = [];
   for (let i = 0; i < found.length; i++) {
@@ -423,7 +423,7 @@ const SMALL_NAMES = /^([\p{L}\p{M}’'-]{2,30}(?:\s+[\p{L}\p{M}’'-]{2,30})?)\s
 
 /** Names of people where they are introduced as such: "I am Isla Marlow", "it is Tom, thanks", "call me jo". */
 export function findNames(text: string, language: string): FoundAmount[] {
-  const intro = INTRODUCED[baseOf(language)] ?? (INTRODUCED['en'] as RegExp);
+  const intro = ofLanguage(INTRODUCED, language) ?? (INTRODUCED['en'] as RegExp);
   return [...text.matchAll(intro)].flatMap((m): FoundAmount[] => {
     const from = m.index + m[0].length;
     const rest = text.slice(from, from + 120);
@@ -442,7 +442,7 @@ export function findNames(text: string, language: string): FoundAmount[] {
 function isNoName(words: string, language: string): boolean {
   const first = normalise(words.split(/\s+/)[0] ?? '');
   if (['i', 'ok', 'okay', 'yes', 'no', 'not', 'sure'].includes(first)) return true;
-  const { weekdays = [], months = [] } = DATE_WORDS[baseOf(language)] ?? {};
+  const { weekdays = [], months = [] } = ofLanguage(DATE_WORDS, language) ?? {};
   return [...weekdays, ...months].some((forms) => forms.includes(first));
 }
 

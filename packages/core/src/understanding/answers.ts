@@ -12,7 +12,7 @@ import {
   plainNumber,
   type FoundAmount,
 } from './amounts.js';
-import { baseOf } from './lexicon.js';
+import { baseOf, ofLanguage } from './lexicon.js';
 import { findMoments, type AnswerSetting } from './moments.js';
 import type { Wordings } from './wordings.js';
 import { matchOption, normalise, tokensOf, understoodPart, type Option } from './words.js';
@@ -126,7 +126,7 @@ function readNumber(text: string, language: string): Answer {
 }
 
 function readYesNo(text: string, language: string): Answer {
-  const list = (table: typeof YES) => [...(table[baseOf(language)] ?? []), ...(table['en'] ?? [])];
+  const list = (table: typeof YES) => [...(ofLanguage(table, language) ?? []), ...(table['en'] ?? [])];
   const options = [
     { id: 'yes', words: list(YES) },
     { id: 'no', words: list(NO) },

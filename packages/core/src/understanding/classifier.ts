@@ -203,6 +203,40 @@ function holdOut(
   return held;
 }
 
+/**
+ * How much each word of a message spoke for one label beside another (or beside all the rest): above 0 for it, below 0 against
+ * it. `byWord` are the features that each word brings.
+ */
+export function wordsFor(
+  { labels, sparse, dense }: ClassifierData,
+  said: Said,
+  byWord: readonly (readonly string[])[],
+  best: string,
+  rival: string | undefined,
+): number[] {
+  const [k, other] = [labels.indexOf(best), rival === undefined ? -1 : labels.indexOf(rival)];
+  const beside = (model: Linear, feature: number): number =>
+    (model.weights[feature * model.labels + k] ?? 0) - (other < 0 ? 0 : (model.weights[feature * model.labels + other] ?? 0));
+  const row = sparseRow(said.features, sparse);
+  const value = new Map(Array.from(row.at, (f, i) => [f, row.value[i] ?? 0]));
+  return byWord.map((names, i) => {
+    const bySparse = names.reduce((sum, name) => {
+      const f = sparse.features.get(name);
+      return f === undefined ? sum : sum + (value.get(f) ?? 0) * beside(sparse, f);
+    }, 0);
+    const word = said.words[i] ?? '';
+    const vector = dense && said.vectors?.get(word);
+    if (!vector) return SHARE.sparse * SHARP.sparse * bySparse;
+    const weight = dense.telling.words.get(word) ?? dense.telling.unknown;
+    const byParts = vector.reduce((sum, v, f) => sum + v * beside(dense.parts, f), 0);
+    return SHARE.sparse * SHARP.sparse * bySparse + (SHARE.parts * SHARP.parts * weight * byParts) / lengthOfSum(said, dense);
+  });
+}
+
+function lengthOfSum({ words, vectors }: Said, { telling }: DenseView): number {
+  return words.reduce((sum, w) => sum + (vectors?.has(w) ? (telling.words.get(w) ?? telling.unknown) : 0), 0) || 1;
+}
+
 /** The labels with their scores, the best first. Scores are chances of being right; together they are at most 1. */
 export function classify(data: ClassifierData, said: Said): Scored[] {
   const found = guess(data, said);

@@ -25,15 +25,28 @@ export function featuresOf(
   const found = new Map<string, number>();
   const few = words.slice(0, MOST_WORDS).map(plain);
   const stems = few.map((word) => lexicon.stem(word, language));
-  stems.forEach((stem, i) => {
-    const word = few[i] ?? '';
-    found.set(`s ${stem}`, WEIGHTS.stem);
-    if (word !== stem) found.set(`w ${word}`, WEIGHTS.word);
-    found.set(`p ${stems[i - 1] ?? '^'} ${stem}`, WEIGHTS.pair);
-    for (const piece of piecesOf(word)) found.set(`c ${piece}`, WEIGHTS.piece);
+  few.forEach((word, i) => {
+    for (const [name, weight] of ofWord(word, stems[i] ?? '', stems[i - 1])) found.set(name, weight);
   });
   for (const { entity } of values) found.set(`v ${entity}`, WEIGHTS.value);
   return found;
+}
+
+/** The features that a word brings, by its stem and the stem before it. */
+function ofWord(word: string, stem: string, before: string | undefined): [string, number][] {
+  return [
+    [`s ${stem}`, WEIGHTS.stem],
+    ...(word === stem ? [] : ([[`w ${word}`, WEIGHTS.word]] satisfies [string, number][])),
+    [`p ${before ?? '^'} ${stem}`, WEIGHTS.pair],
+    ...piecesOf(word).map((piece): [string, number] => [`c ${piece}`, WEIGHTS.piece]),
+  ];
+}
+
+/** The features of each word by itself, to tell what a word had to do with the outcome. */
+export function featuresByWord(words: readonly string[], language: string, lexicon: Lexicon): (readonly string[])[] {
+  const few = words.slice(0, MOST_WORDS).map(plain);
+  const stems = few.map((word) => lexicon.stem(word, language));
+  return few.map((word, i) => ofWord(word, stems[i] ?? '', stems[i - 1]).map(([name]) => name));
 }
 
 function piecesOf(word: string): string[] {

@@ -1,5 +1,5 @@
 import { newStemmer } from 'snowball-stemmers';
-import { baseOf, type Lexicon } from './lexicon.js';
+import { baseOf, ofLanguage, type Lexicon } from './lexicon.js';
 import { normalise } from './words.js';
 
 /** Word lists of a language, each one text: common words a line each, the commonest first, and a Hunspell dictionary (.dic). */
@@ -23,7 +23,7 @@ const MOST_REMEMBERED = 60_000;
 type Stem = (word: string) => string;
 
 function stemmerOf(language: string): Stem {
-  const name = STEMMERS[language];
+  const name = ofLanguage(STEMMERS, language);
   if (name === undefined) return (word) => word;
   const stemmer = newStemmer(name);
   const seen = new Map<string, string>();
@@ -59,12 +59,11 @@ export function createLexicon(lists: Readonly<Record<string, WordLists>>): Lexic
   };
   const common = new Map<string, readonly string[]>();
   const stems = new Map<string, ReadonlySet<string>>();
-  const own = (language: string): WordLists | undefined => (Object.hasOwn(lists, language) ? lists[language] : undefined);
   const commonOf = (language: string): readonly string[] => {
     const base = baseOf(language);
     const made =
       common.get(base) ??
-      [...new Set((own(base)?.common ?? '').split('\n').flatMap((w) => normalise(w).split(' ')))].filter(Boolean);
+      [...new Set((ofLanguage(lists, base)?.common ?? '').split('\n').flatMap((w) => normalise(w).split(' ')))].filter(Boolean);
     common.set(base, made);
     return made;
   };
@@ -72,7 +71,7 @@ export function createLexicon(lists: Readonly<Record<string, WordLists>>): Lexic
     const base = baseOf(language);
     const of = stemmer(base);
     const made =
-      stems.get(base) ?? new Set([...entriesOf(own(base)?.dictionary ?? ''), ...commonOf(base)].flatMap((w) => [w, of(w)]));
+      stems.get(base) ?? new Set([...entriesOf(ofLanguage(lists, base)?.dictionary ?? ''), ...commonOf(base)].flatMap((w) => [w, of(w)]));
     stems.set(base, made);
     return made;
   };

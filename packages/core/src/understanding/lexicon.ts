@@ -17,3 +17,9 @@ export const NO_LEXICON: Lexicon = { stem: (word) => word, common: () => [], kno
 export function baseOf(language: string): string {
   return language.toLowerCase().split('-')[0] ?? language;
 }
+
+/** What a table has for a language, whatever its region; undefined where it has nothing, also for a name that only objects have. */
+export function ofLanguage<T>(table: Readonly<Record<string, T>>, language: string): T | undefined {
+  const base = baseOf(language);
+  return Object.hasOwn(table, base) ? table[base] : undefined;
+}

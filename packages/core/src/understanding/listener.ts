@@ -4,11 +4,13 @@ import { classify, type ClassifierData, type Said, type Scored } from './classif
 import type { Vectors } from './dense-view.js';
 import { featuresOf } from './features.js';
 import { baseOf, NO_LEXICON, type Lexicon } from './lexicon.js';
+import { createLanguageFinder } from './language.js';
 import { createReader, ownWords, type Mended } from './mending.js';
 import type { AnswerSetting } from './moments.js';
 import { createValueFinder, type FoundValue } from './recognise.js';
 import { assignRoles, learnRoles, type RoleModel } from './roles.js';
 import { phrasesOf, takesOf, wantedEntities } from './teaching.js';
+import { createNearestPhrase, whyFirst, type Why } from './why.js';
 import { normalise, tokensOf, understoodPart } from './words.js';
 
 /** An intent that a message may mean. `score` is the chance that it does; `roles` are the values that it would get. */
@@ -25,6 +27,9 @@ export interface Understood {
   readonly intents: readonly HeardIntent[];
   readonly values: readonly FoundValue[];
   readonly mended?: readonly Mended[];
+  /** The language that the message is in, where it is another one than the setting's; one of the bot's is understood as such. */
+  readonly language?: string;
+  readonly why?: Why;
 }
 
 /** Understands messages of one bot. */
@@ -61,7 +66,26 @@ function prepared(document: BotDocument, lexicon: Lexicon) {
   ];
   const own = ownWords(texts.map((t) => tokensOf(t).map(({ word }) => word)));
   const find = createValueFinder(document, wantedEntities(document));
-  return { phrases, find, read: createReader(lexicon, own) };
+  const listed = [...phrases].flatMap(([intent, list]) =>
+    list.map(({ text, language }) => ({
+      intent,
+      text,
+      stems: tokensOf(text).map((t) => lexicon.stem(t.word, language)),
+    })),
+  );
+  const words = new Map<string, Set<string>>();
+  for (const { text, language } of [...phrases.values()].flat()) {
+    const known = words.get(baseOf(language)) ?? new Set();
+    for (const { word } of tokensOf(text)) known.add(word);
+    words.set(baseOf(language), known);
+  }
+  return {
+    phrases,
+    find,
+    read: createReader(lexicon, own),
+    nearest: createNearestPhrase(listed),
+    languageOf: createLanguageFinder(lexicon, document.languages, words),
+  };
 }
 
 /** A text with the spelling of some words mended. */
@@ -106,7 +130,7 @@ export function createListener(
   lexicon: Lexicon = NO_LEXICON,
   encodes?: string,
 ): Listener {
-  const { phrases, find, read } = prepared(document, lexicon);
+  const { phrases, find, read, nearest, languageOf } = prepared(document, lexicon);
   const roles = new Map<string, RoleModel[]>();
   const exact = new Map<string, Set<string>>();
   for (const [id, list] of phrases) {
@@ -114,23 +138,34 @@ export function createListener(
     roles.set(id, learnRoles(list, intent ? takesOf(document, intent) : {}));
     for (const { text } of list) exact.set(normalise(text), (exact.get(normalise(text)) ?? new Set()).add(id));
   }
-  const heard = (whole: string, setting: AnswerSetting) => {
+  const heard = (whole: string, given: AnswerSetting) => {
     const text = understoodPart(whole);
+    const spoken = languageOf(
+      tokensOf(text).map((t) => t.word),
+      given.language,
+    );
+    const setting = spoken !== undefined && document.languages.includes(spoken) ? { ...given, language: spoken } : given;
     const plainly = find(text, setting);
-    const { tokens, mended } = read(text, setting.language, plainly);
+    const { tokens, mended } = read(text, spoken ?? setting.language, plainly);
     const values = mended.length === 0 ? plainly : withMended(plainly, find(mendedText(text, mended), setting), text, mended);
     const words = tokens.map((t) => t.word);
     const said: Said = { text: mendedText(text, mended), words, features: featuresOf(words, setting.language, values, lexicon) };
     const same = exact.get(normalise(text)) ?? exact.get(words.join(' '));
-    return { text, values, mended, said, same };
+    return { text, values, mended, said, same, spoken, tokens, language: setting.language };
   };
   return {
     hear: (whole, setting, vectors) => {
-      const { text, values, mended, said, same } = heard(whole, setting);
-      const scored = lifted(classify(classifier, { ...said, vectors }), same).slice(0, SHOWN);
+      const { text, values, mended, said, same, spoken, tokens, language } = heard(whole, setting);
+      const read = { ...said, vectors };
+      const scored = lifted(classify(classifier, read), same).slice(0, SHOWN);
+      const shown = tokens.map((t) => text.slice(t.from, t.to));
+      const near = nearest(said.words.map((w) => lexicon.stem(w, language)));
+      const why = { ...whyFirst(classifier, read, shown, scored, { language, lexicon }), ...(near ? { nearest: near } : {}) };
       return {
         values,
         ...(mended.length > 0 ? { mended } : {}),
+        ...(spoken === undefined ? {} : { language: spoken }),
+        ...(scored.length > 0 ? { why } : {}),
         intents: scored
           .filter((s) => s.score >= LEAST)
           .map(({ label, score }) => {
@@ -147,9 +182,9 @@ export function createListener(
       };
     },
     asks: (whole, setting) => {
-      if (encodes === undefined || baseOf(setting.language) !== encodes) return [];
-      const { said, same } = heard(whole, setting);
-      if (same || said.words.length === 0) return [];
+      if (encodes === undefined) return [];
+      const { said, same, language } = heard(whole, setting);
+      if (baseOf(language) !== encodes || same || said.words.length === 0) return [];
       const [best] = classify(classifier, said);
       return best && best.score >= CLEAR_FROM ? [] : [...new Set([said.text, ...said.words])];
     },

@@ -1,6 +1,6 @@
 import { addDays, addMonths, dayOf, daysBetween, localMoment, weekdayOf } from './calendar.js';
 import { DATE_WORDS, ONE, type DateWords, type NamedDay, type Unit } from './date-words.js';
-import { baseOf } from './lexicon.js';
+import { baseOf, ofLanguage } from './lexicon.js';
 import { normalise } from './words.js';
 
 /** Whether a day that could be meant in the past or to come is to be one of them. */
@@ -674,7 +674,7 @@ export function findMoments(text: string, setting: AnswerSetting): FoundMoment[]
   if (!/\d|\p{L}{2}/u.test(text)) return [];
   const pieces = piecesOf(text);
   const base = baseOf(setting.language);
-  for (const language of base in DATE_WORDS && base !== 'en' ? [base, 'en'] : ['en']) {
+  for (const language of ofLanguage(DATE_WORDS, base) && base !== 'en' ? [base, 'en'] : ['en']) {
     const found = momentsIn(pieces, new Grammar(pieces, language, setting));
     if (found.length > 0) return found;
   }

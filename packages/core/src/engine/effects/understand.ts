@@ -14,6 +14,8 @@ const request = z.strictObject({
   day: z.string().optional().describe('the day that is talked about: "the day after" is the day after it'),
 });
 
+const word = z.strictObject({ word: z.string(), weight: z.number() });
+
 /** What a message was understood as. */
 export const understood = z.strictObject({
   intents: z.array(
@@ -29,6 +31,18 @@ export const understood = z.strictObject({
     .array(z.strictObject({ from: z.int(), to: z.int(), said: z.string(), read: z.string() }))
     .optional()
     .describe('words whose spelling was mended, and what they were read as'),
+  language: z.string().optional().describe('the language that it was said in, where that is another one than the conversation’s'),
+  why: z
+    .strictObject({
+      for: z.array(word).describe('the words that spoke most for the first intent, beside the second'),
+      against: z.array(word).describe('and those that spoke most against it'),
+      nearest: z
+        .strictObject({ intent: z.string(), phrase: z.string(), likeness: z.number() })
+        .optional()
+        .describe('the phrase that is most like it, by its words: 1 is the same'),
+    })
+    .optional()
+    .describe('why the first intent is the first'),
   learning: z
     .boolean()
     .optional()
