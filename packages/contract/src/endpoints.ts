@@ -5,6 +5,7 @@ import { keepingEndpoints } from './keeping.js';
 import { messagingEndpoints } from './messaging.js';
 import * as s from './shapes.js';
 import { simulatingEndpoints } from './simulating.js';
+import { understandingEndpoints } from './understanding.js';
 
 const person = z.object({ id: z.string(), name: z.string() });
 // What the core's own schemas describe, as the core hands it out: not to be changed.
@@ -441,6 +442,7 @@ export const endpoints = {
   ...simulatingEndpoints,
 
   ...keepingEndpoints,
+  ...understandingEndpoints,
 
   listTurns: endpoint({
     method: 'GET',

@@ -11,6 +11,7 @@ export {
 } from './client.js';
 export { endpoint, type Access, type BodyOf, type Endpoint, type ParamsOf, type QueryOf, type ReplyOf } from './endpoint.js';
 export { endpoints, type EndpointName, type Endpoints } from './endpoints.js';
+export type { MissedGroupView } from './understanding.js';
 export { requestBodies } from './bodies.js';
 export { openApiDocument } from './openapi.js';
 export { RECORD_KINDS, type AsideEvent, type Kept, type KeptVisitor, type RecordKind, type Visitor } from './keeping.js';

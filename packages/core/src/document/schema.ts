@@ -132,6 +132,8 @@ export const botDocument = z.strictObject({
   unmatched: id.optional(),
   /** How long nothing may be said before the next message begins a new conversation; a day when it is left out. */
   idle: duration.optional(),
+  /** A message means an intent from this score on; 0.5 when it is left out. */
+  'match-from': z.number().min(0.05).max(0.95).optional(),
   variables: z.strictObject({ session: declarations, visitor: declarations, settings: declarations }).optional(),
   entities: z.record(name, entity).optional(),
   intents: z.record(id, intent).optional(),

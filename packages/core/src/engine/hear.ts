@@ -1,5 +1,5 @@
 import type { Value } from '../document/shapes.js';
-import { MATCH_FROM, type HeardIntent } from '../understanding/listener.js';
+import { MATCH_FROM, matchFrom, type HeardIntent } from '../understanding/listener.js';
 import { fittingValues } from './calls.js';
 import { choiceIn, wordsIn, type StartAt } from './event.js';
 import type { PassedOver } from './sheet.js';
@@ -115,7 +115,8 @@ function* understand(turn: Turn): Walking<void> {
   });
   const more = { mended, language: spoken, why };
   const told = Object.fromEntries(Object.entries(more).filter(([, v]) => v !== undefined));
-  turn.heard = { intents, values, ...told, ...(learning ? { learning } : {}) };
+  const from = matchFrom(bot.document);
+  turn.heard = { intents, values, ...told, ...(learning ? { learning } : {}), ...(from === MATCH_FROM ? {} : { from }) };
   if (spoken !== undefined) turn.speakAs(spoken);
 }
 
@@ -123,7 +124,7 @@ function* understand(turn: Turn): Walking<void> {
 function startByIntent(turn: Turn, fresh: boolean): void {
   const { begins, unmatched } = turn.bot.document;
   turn.frames = [];
-  const heard = wish(turn, MATCH_FROM, false);
+  const heard = wish(turn, matchFrom(turn.bot.document), false);
   const flow = heard && turn.bot.document.intents?.[heard.intent]?.starts;
   if (heard && flow !== undefined) {
     const values = takenValues(turn, heard, flow);
@@ -141,13 +142,14 @@ function* offer(turn: Turn, node: CompiledNode, asks: NonNullable<CompiledNode['
   if (!('missed' in hearing)) {
     if (turn.heard?.took === undefined) passOver(turn, 'answered');
     yield* settle(turn, node, hearing);
-  } else if (!interrupted(turn, hearing.from ?? MATCH_FROM)) yield* settle(turn, node, yield* arrive(hearing.missed()));
+  } else if (!interrupted(turn, hearing.from ?? matchFrom(turn.bot.document))) yield* settle(turn, node, yield* arrive(hearing.missed()));
   turn.record.tell(place, 'ends');
 }
 
 /** Notes of all intents that are sure enough why the bot goes by none of them. */
 function passOver(turn: Turn, why: PassedOver): void {
-  for (const { intent, score } of turn.heard?.intents ?? []) if (score >= MATCH_FROM) turn.passedOver(intent, why);
+  const from = matchFrom(turn.bot.document);
+  for (const { intent, score } of turn.heard?.intents ?? []) if (score >= from) turn.passedOver(intent, why);
 }
 
 /** Begins the flow of an intent above the one that waits, or fills the one that waits; false where no intent may. */

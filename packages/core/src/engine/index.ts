@@ -74,6 +74,7 @@ export {
 } from './kind.js';
 export { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 export { message, type Citation, type Message } from './message.js';
+export { missedIn, type MissedMessage } from './missed.js';
 export { createMind, knowledgeIndex, type Encode, type Hearer, type Mind } from './mind.js';
 export { nodeKinds } from './nodes/registry.js';
 export { asksVisitor, calledFlows, endsFlow, isStill, referencesOf, usesOf, waits } from './refers.js';

@@ -64,6 +64,7 @@ export type PassedOver = (typeof PASSED_OVER)[number];
 const heard = z
   .strictObject({
     ...understood.shape,
+    from: z.number().optional().describe('the score that an intent must reach, where it is not the usual one'),
     took: z.string().optional().describe('the intent by which the bot went'),
     passed: z
       .array(z.strictObject({ intent: z.string(), why: z.enum(PASSED_OVER) }))

@@ -57,7 +57,8 @@ const STRANGER_WEIGHT = 0.15;
 const SHARP = { sparse: 3, whole: 4, parts: 4 } as const;
 const SHARE = { sparse: 0.5, whole: 1, parts: 0.7 } as const;
 
-function learn(samples: readonly Sample[], labels: readonly string[], dense: DenseSamples | undefined): Model {
+/** Learns from samples, with what an encoder made of them where that is known. */
+export function learn(samples: readonly Sample[], labels: readonly string[], dense: DenseSamples | undefined): Model {
   return { labels, sparse: learnSparse(samples, labels), dense: dense && learnDense(samples, labels, dense) };
 }
 
@@ -83,7 +84,7 @@ function scored(row: Row, model: Linear): Float64Array {
   return scores;
 }
 
-/** How sure a model is of a message; undefined where it knows no labels. */
+/** What a model says of a message and how sure it is; undefined where it knows no labels. */
 export function guess(model: Model, said: Said): Guess | undefined {
   const { labels, sparse, dense } = model;
   const scores = scored(sparseRow(said.features, sparse), sparse);
@@ -203,6 +204,11 @@ function holdOut(
   return held;
 }
 
+/** The chance that what a model says is right, by what a classifier was found to be worth. */
+export function scoreBy({ calibration }: ClassifierData, { by, evidence }: Guess): number {
+  return scoreOf((by === 'dense' && calibration.dense) || calibration.sparse, evidence);
+}
+
 /**
  * How much each word of a message spoke for one label beside another (or beside all the rest): above 0 for it, below 0 against
  * it. `byWord` are the features that each word brings.
@@ -241,8 +247,8 @@ function lengthOfSum({ words, vectors }: Said, { telling }: DenseView): number {
 export function classify(data: ClassifierData, said: Said): Scored[] {
   const found = guess(data, said);
   if (!found || (found.by === 'sparse' && found.evidence.coverage === 0)) return [];
-  const { labels, calibration } = data;
-  const score = scoreOf((found.by === 'dense' && calibration.dense) || calibration.sparse, found.evidence);
+  const { labels } = data;
+  const score = scoreBy(data, found);
   const chance = found.chances[found.best] ?? 1;
   const others = labels.flatMap((label, k) =>
     label === OUT_OF_SCOPE || k === found.best ? [] : [{ label, score: (score * (found.chances[k] ?? 0)) / chance }],

@@ -2,7 +2,7 @@ export { ANSWER_KINDS, readAnswer, readEntity } from './answers.js';
 export { OUT_OF_SCOPE, UNTRAINED, type ClassifierData } from './classifier.js';
 export type { Vectors } from './dense-view.js';
 export { EVERYDAY, EVERYDAY_LANGUAGES } from './everyday.js';
-export { createListener, MATCH_FROM, type HeardIntent, type Listener, type Understood } from './listener.js';
+export { createListener, MATCH_FROM, matchFrom, type HeardIntent, type Listener, type Understood } from './listener.js';
 export { NO_LEXICON, type Lexicon } from './lexicon.js';
 export type { Mended } from './mending.js';
 export { isZone, localMoment } from './calendar.js';
@@ -20,3 +20,28 @@ export {
   type Teaching,
 } from './teaching.js';
 export { UNDERSTOOD_LENGTH, matchOption, normalise } from './words.js';
+export {
+  MOST_LABELLED,
+  readCsvRows,
+  readLabelled,
+  writeCsv,
+  type LabelledFile,
+  type LabelledProblem,
+  type LabelledText,
+} from './labelled.js';
+export { groupMissed, type MissedGroup, type MissedText } from './missed.js';
+export { claimedBy, markValues, proposePhrases } from './proposals.js';
+export {
+  crossValidate,
+  nearDuplicates,
+  reportOf,
+  type Advice,
+  type AtThreshold,
+  type FaultyPhrase,
+  type IntentQuality,
+  type JudgedPhrase,
+  type MixedUp,
+  type NearDuplicate,
+  type QualityReport,
+} from './quality.js';
+export type { SpokenFor, Why } from './why.js';

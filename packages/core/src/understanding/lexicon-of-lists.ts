@@ -71,7 +71,8 @@ export function createLexicon(lists: Readonly<Record<string, WordLists>>): Lexic
     const base = baseOf(language);
     const of = stemmer(base);
     const made =
-      stems.get(base) ?? new Set([...entriesOf(ofLanguage(lists, base)?.dictionary ?? ''), ...commonOf(base)].flatMap((w) => [w, of(w)]));
+      stems.get(base) ??
+      new Set([...entriesOf(ofLanguage(lists, base)?.dictionary ?? ''), ...commonOf(base)].flatMap((w) => [w, of(w)]));
     stems.set(base, made);
     return made;
   };

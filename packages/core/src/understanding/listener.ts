@@ -43,8 +43,13 @@ export interface Listener {
   readonly asks: (text: string, setting: AnswerSetting) => readonly string[];
 }
 
-/** A message means an intent from this score on. */
+/** A message means an intent from this score on, where the bot does not say another one. */
 export const MATCH_FROM = 0.5;
+
+/** From which score on a message means an intent of a bot. */
+export function matchFrom(document: Pick<BotDocument, 'match-from'>): number {
+  return document['match-from'] ?? MATCH_FROM;
+}
 /** From here on an intent goes before what a waiting node takes for want of anything better. */
 export const SURE_FROM = 0.85;
 /** An exact phrase of one intent alone is at least this sure, and nothing else is as sure. */

@@ -70,10 +70,14 @@ const recognisers: Readonly<Record<BuiltIn, (entity: BuiltIn) => Recogniser>> = 
   duration: found((text, _tokens, { language }) => findDurations(text, language)),
   quantity: found((text, _tokens, { language }) => findQuantities(text, language)),
   date: found((text, _tokens, setting) =>
-    findMoments(text, setting).flatMap((m) => (m.date === undefined ? [] : [{ ...span(m), value: m.date, by: 'words for a day' }])),
+    findMoments(text, setting).flatMap((m) =>
+      m.date === undefined ? [] : [{ ...span(m), value: m.date, by: 'words for a day' }],
+    ),
   ),
   time: found((text, _tokens, setting) =>
-    findMoments(text, setting).flatMap((m) => (m.time === undefined ? [] : [{ ...span(m), value: m.time, by: 'words for a time' }])),
+    findMoments(text, setting).flatMap((m) =>
+      m.time === undefined ? [] : [{ ...span(m), value: m.time, by: 'words for a time' }],
+    ),
   ),
   person: found((text, _tokens, { language }) => findNames(text, language)),
   language: found((_text, tokens) => findLanguages(tokens)),

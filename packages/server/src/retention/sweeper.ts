@@ -3,6 +3,7 @@ import type { RecordKind } from '@primrose/contract';
 import { sleep, type Clock } from '../base/clock.js';
 import type { Db } from '../store/database.js';
 import { withLease } from '../store/leases.js';
+import { dropOldMissed } from '../store/missed.js';
 import * as store from '../store/retention.js';
 import { CLASSIFIER_DAYS, daysOf, DELETED_BOT_DAYS, EXPIRED_DAYS, KINDS, readTimes } from './kinds.js';
 
@@ -42,6 +43,7 @@ const DROPS: Readonly<Record<RecordKind, Drop>> = {
   events: along(store.dropOldEvents),
   visitors: until(store.dropOldVisitors),
   webhooks: until(store.dropOldWebhooks),
+  missed: until(dropOldMissed),
   simulations: until(store.dropOldSimulations),
   history: until(store.dropOldHistory),
 };

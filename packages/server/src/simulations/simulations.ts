@@ -1,5 +1,6 @@
 import {
   lineTo,
+  missedIn,
   openSession,
   recordedResults,
   type BotDocument,
@@ -7,8 +8,10 @@ import {
   type IncomingEvent,
   type Noted,
   type Session,
+  type TurnSheet,
   type Values,
 } from '@primrose/core';
+import type { Logger } from 'pino';
 import type { LiveEvent, OutsideMode, Paused, SimulatedEvent, TurnRecord } from '@primrose/contract';
 import { newId, type Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
@@ -20,6 +23,8 @@ import type { Secrets } from '../outside/secrets.js';
 import { standIns } from '../store/connections.js';
 import * as columns from '../store/columns.js';
 import { isDuplicate, type Db } from '../store/database.js';
+import { statement } from '../store/hot.js';
+import { insertMissed } from '../store/missed.js';
 import * as store from '../store/simulations.js';
 import type { Listeners } from '../understanding/listeners.js';
 import { prepareMind } from '../understanding/minds.js';
@@ -31,6 +36,7 @@ import { Stops } from './stops.js';
 export interface SimulationsParts {
   readonly db: Db;
   readonly clock: Clock;
+  readonly log: Logger;
   readonly loader: BotLoader;
   readonly listeners: Listeners;
   readonly secrets: Secrets;
@@ -134,6 +140,15 @@ export class Simulations {
   }
 
   /** The modes of a draft's connections under what somebody chose. */
+  /** What was missed in a simulation is to be taught as well as what visitors said. */
+  async #noteMissed(botId: string, { id, sheet, state, at }: { id: string; sheet: TurnSheet; state: Session; at: Date }): Promise<void> {
+    const { db, log } = this.#parts;
+    const missed = missedIn(sheet);
+    if (!missed) return;
+    const row = { ...missed, id, botId, conversationId: null, language: state.language, at };
+    await statement(db, (hot) => hot.run(insertMissed(row))).catch((error: unknown) => log.warn({ err: error }, 'what was missed was not noted'));
+  }
+
   async modes(botId: string, document: BotDocument, chosen: SimulationSettings['outside']): Promise<Record<string, OutsideMode>> {
     const present = await standIns(this.#parts.db, botId);
     return Object.fromEntries(
@@ -274,6 +289,7 @@ export class Simulations {
       };
       try {
         await store.insertSimulatedTurn(db, stored);
+        if (turn.again === null) await this.#noteMissed(simulation.bot_id, stored);
       } catch (error) {
         const there = isDuplicate(error)
           ? await store.simulatedTurn(db, { simulation_id: simulation.id, external_id: turn.externalId })

@@ -22,6 +22,7 @@ import { releaseHandlers } from '../http/routes/releases.js';
 import { simulationHandlers } from '../http/routes/simulations.js';
 import { talkHandlers } from '../http/routes/talk.js';
 import { tryingHandlers } from '../http/routes/trying.js';
+import { understandingHandlers } from '../http/routes/understanding.js';
 import { News } from '../observe/news.js';
 import { createChatCompletions } from '../outside/chat-completions.js';
 import { createHttpActions } from '../outside/http-action.js';
@@ -98,7 +99,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     tries: limits.turnTries,
     process,
   });
-  const simulations = new Simulations({ db, clock, loader, listeners, secrets, ...outside });
+  const simulations = new Simulations({ db, clock, log, loader, listeners, secrets, ...outside });
   const rehearsing = new Rehearsing({ clock, listeners, limits: limits });
   const streams = new Set<Response>();
   const bots = { db, clock, drafts };
@@ -122,6 +123,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
       conversationHandlers({ db, clock, turns, wakes, outbox }),
       keepingHandlers({ db, clock, turns }),
+      understandingHandlers({ ...bots, listeners }),
       tryingHandlers({ ...bots, listeners, secrets, model: models.perform }),
     ],
   });

@@ -23,7 +23,7 @@ export async function setRetention(db: Db, botId: string, retention: string | nu
 }
 
 /** Tables whose rows belong to a conversation. */
-const OF_CONVERSATION = ['chat_lines', 'turns', 'deliveries', 'events_aside', 'channel_events'] as const;
+const OF_CONVERSATION = ['chat_lines', 'turns', 'deliveries', 'events_aside', 'channel_events', 'missed'] as const;
 
 /** Takes conversations away with all that belongs to them. */
 export async function dropConversations(db: Db, ids: readonly string[]): Promise<number> {
@@ -170,6 +170,7 @@ export async function botsDeletedBefore(db: Db, before: Date): Promise<string[]>
 /** Tables whose rows belong to a bot, and the few that are left of it when all else has gone. */
 const OF_BOT = [
   'events_aside',
+  'missed',
   'visitors',
   'edits',
   'snapshots',

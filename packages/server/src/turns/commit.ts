@@ -1,4 +1,6 @@
+import { missedIn } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
+import { insertMissed } from '../store/missed.js';
 import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { transaction, type Statement } from '../store/hot.js';
@@ -83,6 +85,7 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
   const additions = [
     ...(lines.length > 0 ? [store.insertLines(conversationId, eventId, lines, { at, again })] : []),
     store.insertTurn({ conversationId, eventId, releaseId, revision, sheet, timings: ran.timings, ms: ran.ms, at }),
+    ...missedOf(turn, at),
     ...(ran.journaled ? [store.dropJournal(eventId)] : []),
     ...(rests ? [goOn(next, conversationId, goOnId, at)] : []),
     ...(pushed ? [store.wantMore(conversationId)] : []),
@@ -91,6 +94,14 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
     if (next.visitor_id !== null && visitorChanges.length > 0) await store.changeVisitor(hot, next.visitor_id, visitorChanges);
     return move(hot, { conversationId, gate, additions });
   });
+}
+
+/** What the turn missed of what was said, to be looked at by people. */
+function missedOf({ conversationId, next, loaded, ran }: TurnToCommit, at: Date): Statement[] {
+  const { sheet, session } = ran.result;
+  const missed = next.event_part === 0 ? missedIn(sheet) : undefined;
+  if (!missed) return [];
+  return [insertMissed({ ...missed, id: next.event_id, botId: loaded.botId, conversationId, language: session.language, at })];
 }
 
 /** What a turn that rests goes on with: before anything that came in meanwhile, as it is a part of the same event. */

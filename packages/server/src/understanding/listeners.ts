@@ -8,7 +8,9 @@ import {
   UNTRAINED,
   type BotDocument,
   type ClassifierData,
+  type JudgedPhrase,
   type Listener,
+  type NearDuplicate,
   type Vectors,
 } from '@primrose/core';
 import { sleep, type Clock } from '../base/clock.js';
@@ -36,6 +38,13 @@ export interface ListenersParts {
   readonly trainingWaitSeconds: number;
   /** Reads sentences, where there is one. */
   readonly encoder: Encoder | undefined;
+}
+
+/** How well a document understands its own phrases, and whether an encoder had a part in it. */
+export interface QualityFound {
+  readonly judged: readonly JudgedPhrase[];
+  readonly duplicates: readonly NearDuplicate[];
+  readonly encoder: boolean;
 }
 
 /** A listener, and whether it has only learned the words of phrases so far. */
@@ -67,6 +76,7 @@ export class Listeners {
   readonly #untrained = new WeakMap<BotDocument, Listener>();
   readonly #classifiers = new Recent<Promise<ClassifierData>>(KEPT);
   readonly #failed = new Recent<{ readonly at: number; readonly error: Error }>(KEPT);
+  readonly #qualities = new Recent<Promise<QualityFound>>(KEPT);
   readonly #saved = new Recent<true>(1000);
   readonly #ahead = new Map<string, BotDocument>();
   readonly #quick: Lane;
@@ -91,6 +101,29 @@ export class Listeners {
     const { listener } = await made;
     void this.#deepen(document, owner, keep);
     return listener;
+  }
+
+  /** The listener that a document will have in the end: with the encoder where it helps. */
+  async finalOf(document: BotDocument, owner = ''): Promise<Listener> {
+    return this.#listener(document, await this.bestOf(document, owner));
+  }
+
+  /** How well a document understands its own phrases. Refused where it takes too long. */
+  async quality(document: BotDocument, owner: string): Promise<QualityFound> {
+    const key = keyOf(document, 'quality');
+    const known = this.#qualities.get(key);
+    if (known) return known;
+    const measuring = this.#measure(document, owner);
+    measuring.catch(() => this.#qualities.delete(key));
+    return this.#qualities.set(key, measuring);
+  }
+
+  async #measure(document: BotDocument, owner: string): Promise<QualityFound> {
+    const classifier = await this.bestOf(document, owner);
+    const texts = classifier.dense ? await this.#deep.run(owner, { name: 'texts', document }) : [];
+    const vectors = texts.length > 0 ? await this.#parts.encoder?.ofBot(texts) : undefined;
+    const found = await this.#deep.run(owner, { name: 'quality', document, classifier, vectors });
+    return { ...found, encoder: vectors !== undefined };
   }
 
   /** Reads texts of visitors with the encoder, where there is one. */

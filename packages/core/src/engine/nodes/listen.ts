@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { id, name, nodeBase, target, text } from '../../document/shapes.js';
 import { nearest } from '../../text/nearest.js';
-import { MATCH_FROM } from '../../understanding/listener.js';
+import { matchFrom } from '../../understanding/listener.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import { defineKind, sampleText, wordUses, type Found, type Use } from '../kind.js';
 
@@ -52,15 +52,16 @@ export const listen = defineKind<z.infer<typeof schema>>({
   },
   prepare: (node, compiler) => {
     const says = compiler.text('/says', node.says);
+    const from = matchFrom(compiler.document);
     return {
       run: (turn): Outcome => {
         if (node.says !== undefined) turn.say(turn.wording(says));
         return { wait: { tries: 0 } };
       },
       hear: (turn): Hearing => {
-        const heard = turn.heard?.intents.find((h) => h.score >= MATCH_FROM && node.hears.includes(h.intent));
+        const heard = turn.heard?.intents.find((h) => h.score >= from && node.hears.includes(h.intent));
         for (const h of turn.heard?.intents ?? [])
-          if (h.score >= MATCH_FROM && h !== heard && !node.hears.includes(h.intent)) turn.passedOver(h.intent, 'not-heard');
+          if (h.score >= from && h !== heard && !node.hears.includes(h.intent)) turn.passedOver(h.intent, 'not-heard');
         if (!heard) return { missed: () => ({ exit: 'unmatched' }) };
         turn.took(heard.intent, 'listen');
         for (const [role, to] of Object.entries(node.into ?? {}))

@@ -1,0 +1,80 @@
+import type { Lexicon } from './lexicon.js';
+import { normalise, tokensOf } from './words.js';
+
+/** Something that was said and matched nothing, or only weakly. */
+export interface MissedText {
+  readonly id: string;
+  readonly text: string;
+  readonly language: string;
+  /** What it was nearest to, though not near enough. */
+  readonly intent: string | null;
+  readonly score: number;
+  readonly at: string;
+}
+
+/** What is alike among what was missed; `text` is the one that stands for all. */
+export interface MissedGroup {
+  readonly text: string;
+  readonly language: string;
+  readonly times: number;
+  readonly intent: string | null;
+  readonly score: number;
+  readonly last: string;
+  readonly items: readonly MissedText[];
+}
+
+const ALIKE_FROM = 0.55;
+
+/**
+ * Groups what is alike: what is the same in other letters first, then around the most frequent ones what shares most of what
+ * tells (leader clustering; Hartigan, 1975). The largest groups come first, of two as large the later one.
+ */
+export function groupMissed(missed: readonly MissedText[], lexicon: Lexicon): MissedGroup[] {
+  const same = new Map<string, MissedText[]>();
+  for (const m of missed) {
+    const key = `${m.language} ${normalise(m.text) || m.text.trim()}`;
+    same.set(key, [...(same.get(key) ?? []), m]);
+  }
+  const byNumber = [...same.values()].sort((a, b) => b.length - a.length || ((a[0]?.id ?? '') < (b[0]?.id ?? '') ? -1 : 1));
+  const stems = byNumber.map(([first]) => stemsOf(first, lexicon));
+  const leadOf = createLeads(stems);
+  const groups = new Map<number, MissedText[]>();
+  byNumber.forEach((items, i) => {
+    const lead = leadOf(i);
+    groups.set(lead, [...(groups.get(lead) ?? []), ...items]);
+  });
+  return [...groups.values()]
+    .flatMap((items): MissedGroup[] => {
+      const [first] = items;
+      if (!first) return [];
+      const last = items.reduce((latest, m) => (m.at > latest ? m.at : latest), '');
+      const { text, language, intent, score } = first;
+      return [{ text, language, intent, score, times: items.length, last, items }];
+    })
+    .sort((a, b) => b.times - a.times || (a.last > b.last ? -1 : 1));
+}
+
+function stemsOf(missed: MissedText | undefined, lexicon: Lexicon): ReadonlySet<string> {
+  return new Set(missed ? tokensOf(missed.text).map((t) => lexicon.stem(t.word, missed.language)) : []);
+}
+
+/** Finds the first of some texts that is so like one that they belong together: itself, where there is none before it. */
+function createLeads(stems: readonly ReadonlySet<string>[]): (at: number) => number {
+  const counts = new Map<string, number>();
+  for (const set of stems) for (const stem of set) counts.set(stem, (counts.get(stem) ?? 0) + 1);
+  const telling = (stem: string): number => Math.log(1 + stems.length / (counts.get(stem) ?? 1)) ** 2;
+  const length = (set: ReadonlySet<string>): number => Math.sqrt([...set].reduce((sum, s) => sum + telling(s), 0));
+  const having = new Map<string, number[]>();
+  return (at) => {
+    const own = stems[at] ?? new Set<string>();
+    const shared = new Map<number, number>();
+    for (const stem of own) for (const lead of having.get(stem) ?? []) shared.set(lead, (shared.get(lead) ?? 0) + telling(stem));
+    let best = { lead: at, likeness: ALIKE_FROM };
+    for (const [lead, sum] of shared) {
+      const likeness = sum / (length(own) * length(stems[lead] ?? own));
+      if (likeness >= best.likeness) best = { lead, likeness };
+    }
+    if (best.lead === at) for (const stem of own) having.set(stem, [...(having.get(stem) ?? []), at]);
+    return best.lead;
+  };
+}

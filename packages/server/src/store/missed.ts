@@ -1,0 +1,57 @@
+import type { MissedMessage, MissedText } from '@primrose/core';
+import type { Db } from './database.js';
+import type { Statement } from './hot.js';
+
+/** Of one bot so many sayings are looked at, the newest; older ones wait until these are settled or go by themselves. */
+const MOST_OPEN = 2000;
+
+/** What became of something that was missed. */
+export const SETTLED = ['taught', 'outside', 'left'] as const;
+export type Settled = (typeof SETTLED)[number];
+
+export interface NewMissed extends MissedMessage {
+  /** The event or turn of it: what is noted again is the same. */
+  readonly id: string;
+  readonly botId: string;
+  /** Null for what was said in a simulation. */
+  readonly conversationId: string | null;
+  readonly language: string;
+  readonly at: Date;
+}
+
+/** Notes something that was missed. */
+export function insertMissed({ id, botId, conversationId, text, language, intent, score, at }: NewMissed): Statement {
+  return {
+    sql: `INSERT IGNORE INTO missed (id, bot_id, conversation_id, text, language, intent, score, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+    values: [id, botId, conversationId, text, language, intent, score, at],
+  };
+}
+
+export interface MissedRow extends MissedText {
+  readonly conversation: string | null;
+}
+
+/** What was missed of a bot and is not settled yet, the newest first. */
+export async function openMissed(db: Db, botId: string): Promise<MissedRow[]> {
+  const rows: { id: string; conversation_id: string | null; text: string; language: string; intent: string | null; score: number; at: Date }[] =
+    await db('missed').where({ bot_id: botId, settled: null }).orderBy('id', 'desc').limit(MOST_OPEN);
+  return rows.map(({ id, conversation_id: conversation, text, language, intent, score, at }) => ({
+    id,
+    conversation,
+    text,
+    language,
+    intent,
+    score: Math.round(score * 1000) / 1000,
+    at: at.toISOString(),
+  }));
+}
+
+/** Settles some of what was missed; how many of them were open. */
+export async function settleMissed(db: Db, botId: string, ids: readonly string[], settled: Settled, at: Date): Promise<number> {
+  return db('missed').where({ bot_id: botId, settled: null }).whereIn('id', ids).update({ settled, settled_at: at });
+}
+
+/** What was missed before a moment goes, settled or not. */
+export async function dropOldMissed(db: Db, botId: string, before: Date): Promise<number> {
+  return db('missed').where({ bot_id: botId }).where('at', '<', before).limit(500).delete();
+}
