@@ -2,6 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import type { DrawOptions } from './commands/draw.js';
 import type { RehearseOptions } from './commands/rehearse.js';
+import type { MissedOptions, QualityOptions } from './commands/understanding.js';
 import type { TalkOptions } from './commands/talk/talk.js';
 import type { Context } from './context.js';
 import type { Ending, Io } from './io.js';
@@ -31,6 +32,7 @@ Exit codes: 0 done, 1 failed, 2 wrong usage, 3 the bot or its files have errors,
 const bots = () => import('./commands/bots.js');
 const files = () => import('./commands/files.js');
 const listening = () => import('./commands/listening.js');
+const understanding = () => import('./commands/understanding.js');
 const versions = () => import('./commands/versions.js');
 const keeping = () => import('./commands/keeping.js');
 
@@ -108,6 +110,17 @@ function createProgram(io: Io, ending: Ending): Command {
     .action(async (bot: string, text: string, o: Json & { language?: string }) =>
       (await listening()).cmdUnderstand(await context(o), bot, text, o),
     );
+  command('quality <bot>', 'how well the draft understands its own phrases, or a labelled file, and which phrases are at fault')
+    .option('--file <file>', 'a labelled file: CSV with a first line text,intent, or JSON Lines')
+    .option('--language <tag>', 'the language of its texts, where the file does not say')
+    .option('--threshold <score>', 'count a message as an intent from this score on')
+    .action(async (bot: string, o: Json & QualityOptions) => (await understanding()).cmdQuality(await context(o), bot, o));
+  command('missed <bot>', 'what visitors said that was not understood, the most frequent first; teach it or put it aside')
+    .option('--group <number>', 'the group that is meant, as listed; the first when left out')
+    .option('--teach <intent>', 'teach the group as phrases of this intent, which is made if it is not there')
+    .option('--outside', 'the bot is not for the group: put it out of scope')
+    .option('--leave', 'leave the group as it is; it is not shown again')
+    .action(async (bot: string, o: Json & MissedOptions) => (await understanding()).cmdMissed(await context(o), bot, o));
   command('lookup <bot> <question>', 'what the bot’s documents say on a question, with where it stands')
     .option('--in <knowledge>', 'the knowledge base, where there are several')
     .action(async (bot: string, question: string, o: Json & { in?: string }) =>

@@ -11,6 +11,7 @@ import './style/simulator.css';
 import './style/console.css';
 import './style/acting.css';
 import './style/editing.css';
+import './style/understanding.css';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -35,6 +36,8 @@ const RehearsalTurnPage = lazy(() => import('./pages/RehearsalTurnPage.js'));
 const ActionsPage = lazy(() => import('./pages/ActionsPage.js'));
 const ChannelsPage = lazy(() => import('./pages/ChannelsPage.js'));
 const UnderstandingPage = lazy(() => import('./pages/UnderstandingPage.js'));
+const QualityPage = lazy(() => import('./pages/QualityPage.js'));
+const MissedPage = lazy(() => import('./pages/MissedPage.js'));
 const KnowledgePage = lazy(() => import('./pages/KnowledgePage.js'));
 const ModelsPage = lazy(() => import('./pages/ModelsPage.js'));
 const MessengerPage = lazy(() => import('./pages/MessengerPage.js'));
@@ -60,6 +63,8 @@ const router = createBrowserRouter([
       { path: 'rehearsals/:rehearsal/turns/:number', element: <RehearsalTurnPage /> },
       { path: 'actions', element: <ActionsPage /> },
       { path: 'understanding/:part?/:name?', element: <UnderstandingPage /> },
+      { path: 'quality', element: <QualityPage /> },
+      { path: 'missed', element: <MissedPage /> },
       { path: 'knowledge/:base?/:document?', element: <KnowledgePage /> },
       { path: 'models', element: <ModelsPage /> },
       { path: 'channels', element: <ChannelsPage /> },

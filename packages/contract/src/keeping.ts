@@ -8,7 +8,16 @@ const MOST_DAYS = 36_500;
 const days = z.number().int().min(1).max(MOST_DAYS);
 
 /** The kinds of record of a bot that go after a time, in the order in which people read them. */
-export const RECORD_KINDS = ['conversations', 'sheets', 'events', 'visitors', 'webhooks', 'missed', 'simulations', 'history'] as const;
+export const RECORD_KINDS = [
+  'conversations',
+  'sheets',
+  'events',
+  'visitors',
+  'webhooks',
+  'missed',
+  'simulations',
+  'history',
+] as const;
 export type RecordKind = (typeof RECORD_KINDS)[number];
 
 /** How long one kind of record is kept. `days` is this bot's own time; null for the usual one. */

@@ -45,7 +45,12 @@ const qualityReport: z.ZodType<QualityReport> = z.object({
   missed: z.array(judged).describe('what is read wrong or not at all, the surest mistakes first; at most 200'),
 });
 
-const measured = { revision: z.number().int(), ms: z.number(), encoder: z.boolean().describe('an encoder had a part in it'), report: qualityReport };
+const measured = {
+  revision: z.number().int(),
+  ms: z.number(),
+  encoder: z.boolean().describe('an encoder had a part in it'),
+  report: qualityReport,
+};
 
 const missedText = z.object({
   id: z.string(),
@@ -83,7 +88,8 @@ export const understandingEndpoints = {
   judgeFile: endpoint({
     method: 'POST',
     path: '/api/bots/:bot/quality/file',
-    about: 'How well the draft understands a labelled file: CSV with a head line text,intent (intent empty for none), or JSON Lines',
+    about:
+      'How well the draft understands a labelled file: CSV with a head line text,intent (intent empty for none), or JSON Lines',
     access: 'person',
     params: s.botParams,
     body: z.object({
@@ -109,7 +115,8 @@ export const understandingEndpoints = {
   listMissed: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/missed',
-    about: 'What visitors and the simulator said that matched nothing or only weakly, grouped by likeness, the most frequent first',
+    about:
+      'What visitors and the simulator said that matched nothing or only weakly, grouped by likeness, the most frequent first',
     access: 'person',
     params: s.botParams,
     reply: z.object({ open: z.number().int(), groups: z.array(missedGroup) }),

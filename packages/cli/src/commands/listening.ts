@@ -1,5 +1,5 @@
 import { everyPage } from '@primrose/contract';
-import { plainText, textOf } from '@primrose/core';
+import { plainText, textOf, type Understood } from '@primrose/core';
 import { findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
@@ -23,7 +23,21 @@ export async function cmdUnderstand(
       .map(([role, v]) => `${role} ${textOf(v)}`)
       .join(', ');
   print(table(intents.map((i) => [score(i.score), i.intent, roles(i.roles)])));
-  if (values.length > 0) print(`\n${table(values.map((v) => [v.entity, textOf(v.value), `"${v.text}"`]))}`);
+  for (const line of whyLines(answer.understood)) print(line);
+  if (values.length > 0) print(`\n${table(values.map((v) => [v.entity, textOf(v.value), `"${v.text}"`, v.by ?? '']))}`);
+}
+
+/** Why the first intent came first, in lines. */
+function whyLines({ why, mended, language }: Understood): string[] {
+  const words = (of: string, list: readonly { readonly word: string }[]) =>
+    list.length > 0 ? [`${of} it: ${list.map((w) => w.word).join(', ')}`] : [];
+  return [
+    ...words('for', why?.for ?? []),
+    ...words('against', why?.against ?? []),
+    ...(why?.nearest ? [`nearest phrase: "${why.nearest.phrase}" (${why.nearest.intent})`] : []),
+    ...(mended ?? []).map((m) => `"${m.said}" is read as "${m.read}"`),
+    ...(language === undefined ? [] : [`said in ${language}`]),
+  ];
 }
 
 /** What the bot's documents have on a question. */

@@ -40,6 +40,8 @@ function tabOf(pathname: string): string {
     history: 'settings',
     retention: 'settings',
     visitors: 'conversations',
+    quality: 'understanding',
+    missed: 'understanding',
   };
   return Object.hasOwn(under, page) ? under[page as keyof typeof under] : page;
 }

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
 import { NewName } from '../parts/NewName.js';
+import { UnderstandingTabs } from '../parts/Tabs.js';
 import { plainName } from '../parts/words.js';
 import { IntentEditor } from '../understanding/IntentEditor.js';
 import { ContextEditor, EntityEditor, OutOfScopeEditor, withPart } from '../understanding/OtherEditors.js';
@@ -46,6 +47,7 @@ interface ListsProps {
 function Lists(props: ListsProps) {
   return (
     <nav className="lists" aria-label="Intents, entities and contexts">
+      <UnderstandingTabs />
       <Intents {...props} />
       <Entities {...props} />
       <Contexts {...props} />

@@ -30,6 +30,13 @@ const SETTINGS = [
 ] as const;
 export const SettingsTabs = () => <Tabs label="Settings" pages={SETTINGS} />;
 
+const UNDERSTANDING = [
+  ['understanding', 'Intents'],
+  ['quality', 'Quality'],
+  ['missed', 'Missed'],
+] as const;
+export const UnderstandingTabs = () => <Tabs label="Understanding" pages={UNDERSTANDING} />;
+
 const CONVERSATIONS = [
   ['conversations', 'Conversations'],
   ['visitors', 'Visitors'],

@@ -8,7 +8,6 @@ const BY = {
   listen: 'was listened for',
 } as const;
 
-/** What a message was understood as: intents with their scores. */
 /** Why an intent that was sure enough was passed over. */
 export const PASSED: Readonly<Record<PassedOver, string>> = {
   'starts-nothing': 'begins no flow',
@@ -20,15 +19,17 @@ export const PASSED: Readonly<Record<PassedOver, string>> = {
   'not-heard': 'the node that waited does not listen for it',
 };
 
+/** What a message was understood as: intents with their scores, and why the first is the first. */
 export function Understood({ sheet: { understood } }: { readonly sheet: TurnSheet }) {
   if (!understood) return null;
   const by = understood.took !== undefined && understood.by ? `${plainName(understood.took)} ${BY[understood.by]}` : undefined;
   return (
     <section className="sec">
       <h2>
-        Understood <span className="note">must reach {scoreText(MATCH_FROM)}</span>
+        Understood <span className="note">must reach {scoreText(understood.from ?? MATCH_FROM)}</span>
       </h2>
-      <Scores intents={understood.intents} took={understood.took} />
+      <Scores intents={understood.intents} took={understood.took} from={understood.from ?? MATCH_FROM} />
+      <Reading {...understood} />
       <p className="note">{by === undefined ? 'The bot went by none of them.' : `${by}.`}</p>
       {understood.learning && (
         <p className="note">The bot was still learning: only phrases said to the letter, and values, were understood.</p>
@@ -59,8 +60,41 @@ interface Scored {
   readonly score: number;
 }
 
+interface ScoresProps {
+  readonly intents: readonly Scored[];
+  readonly took?: string | undefined;
+  /** The score that one must reach. */
+  readonly from?: number;
+}
+
+type ReadingProps = Pick<Reading, 'why' | 'mended' | 'language'>;
+type Reading = NonNullable<TurnSheet['understood']>;
+
+/** Why the first intent came first: words for and against it, the nearest phrase, what was mended, which language it was. */
+export function Reading({ why, mended, language }: ReadingProps) {
+  const words = (list: NonNullable<Reading['why']>['for']) => list.map((w) => w.word).join(', ');
+  return (
+    <div className="why">
+      {why && why.for.length > 0 && <div>for it: {words(why.for)}</div>}
+      {why && why.against.length > 0 && <div className="against">against it: {words(why.against)}</div>}
+      {why?.nearest && (
+        <div className="note">
+          nearest phrase: <span className="it">{why.nearest.phrase}</span> ({plainName(why.nearest.intent)},{' '}
+          {scoreText(why.nearest.likeness)} alike)
+        </div>
+      )}
+      {mended && mended.length > 0 && (
+        <div className="note">read as: {mended.map((m) => `${m.said} → ${m.read}`).join(', ')}</div>
+      )}
+      {language !== undefined && (
+        <div className="note">said in {language}; the conversation goes on in it where the bot has it</div>
+      )}
+    </div>
+  );
+}
+
 /** Ranked intents as bars, with the line from which one counts. */
-export function Scores({ intents, took }: { readonly intents: readonly Scored[]; readonly took?: string | undefined }) {
+export function Scores({ intents, took, from = MATCH_FROM }: ScoresProps) {
   if (intents.length === 0) return <p className="note">Nothing that the bot listens for is like it.</p>;
   return (
     <div className="scores" role="list" aria-label="Intents by score">
@@ -69,7 +103,7 @@ export function Scores({ intents, took }: { readonly intents: readonly Scored[];
           <span>{plainName(intent)}</span>
           <span className="bar">
             <i style={{ width: `${Math.round(score * 100)}%` }} />
-            <s style={{ insetInlineStart: `${MATCH_FROM * 100}%` }} />
+            <s style={{ insetInlineStart: `${from * 100}%` }} />
           </span>
           <span>{scoreText(score)}</span>
         </div>

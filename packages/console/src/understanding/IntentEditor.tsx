@@ -1,9 +1,10 @@
-import { BUILT_IN_ENTITIES, EVERYDAY, phrasesOf, problemSentence, type Intent } from '@primrose/core';
+import { BUILT_IN_ENTITIES, EVERYDAY, phrasesOf, problemSentence, readPhrase, type Intent } from '@primrose/core';
 import { useState, type ClipboardEvent, type FormEvent } from 'react';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
 import { plainName } from '../parts/words.js';
 import { PhraseLine } from './PhraseLine.js';
+import { Claims, claimsOn, marked, PhraseTools, type Claimed } from './PhraseTools.js';
 
 /** Removes a key where the value is undefined. */
 function withField<K extends keyof Intent>(intent: Intent, key: K, value: Intent[K] | undefined): Intent {
@@ -53,7 +54,7 @@ export function IntentEditor({ name, onRemoved }: { readonly name: string; reado
         </p>
       ))}
       <Languages chosen={language} onChoose={setLanguage} />
-      <Phrases key={language} intent={intent} set={set} language={language} />
+      <Phrases key={language} name={name} intent={intent} set={set} language={language} />
     </>
   );
 }
@@ -130,8 +131,9 @@ function Languages({ chosen, onChoose }: { readonly chosen: string; readonly onC
 }
 
 /** The phrases of an intent in one language. */
-function Phrases({ intent, set, language }: PartProps & { readonly language: string }) {
-  const { document } = useDraftHandle();
+function Phrases({ name, intent, set, language }: PartProps & { readonly name: string; readonly language: string }) {
+  const { document, bot } = useDraftHandle();
+  const [claims, setClaims] = useState<readonly Claimed[]>([]);
   const entities = [...Object.keys(document.entities ?? {}), ...BUILT_IN_ENTITIES];
   const list = intent.phrases?.[language] ?? [];
   const write = (next: readonly string[]) => {
@@ -139,9 +141,17 @@ function Phrases({ intent, set, language }: PartProps & { readonly language: str
     const phrases = next.length === 0 ? rest : { ...intent.phrases, [language]: [...next] };
     set('phrases', Object.keys(phrases).length === 0 ? undefined : phrases);
   };
+  const add = (added: readonly string[]) => {
+    const fresh = [...new Set(marked(document, name, added, language))].filter((a) => !list.includes(a));
+    // Asked before they are written: what the draft made of them until now.
+    const texts = fresh.map((f) => readPhrase(f).text);
+    claimsOn(document, bot, name, texts, language).then(setClaims, () => setClaims([]));
+    write([...fresh, ...list]);
+  };
   return (
     <>
-      <AddPhrase onAdd={(added) => write([...added.filter((a) => !list.includes(a)), ...list])} />
+      <AddPhrase onAdd={add} />
+      <Claims claims={claims} />
       <ol className="phrases">
         {list.map((source, i) => (
           <PhraseLine
@@ -154,6 +164,7 @@ function Phrases({ intent, set, language }: PartProps & { readonly language: str
           />
         ))}
       </ol>
+      <PhraseTools name={name} intent={intent} language={language} onAdd={add} />
       {intent.ready !== undefined && (
         <p className="note">
           The ready phrases of “{plainName(intent.ready)}” count as well:{' '}

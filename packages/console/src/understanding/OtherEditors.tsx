@@ -5,6 +5,7 @@ import { ShapedInput, TextInput } from '../details/fields.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
 import { plainName } from '../parts/words.js';
+import { EntityCsv } from './EntityCsv.js';
 
 interface EditorProps {
   readonly name: string;
@@ -109,6 +110,12 @@ export function EntityEditor({ name, onRemoved }: EditorProps) {
               </div>
             ))}
           </Rows>
+          <EntityCsv
+            name={name}
+            values={entity.values ?? {}}
+            languages={document.languages}
+            onChange={(next) => put({ ...entity, values: next })}
+          />
         </>
       )}
     </>

@@ -1,9 +1,10 @@
-import { textOf } from '@primrose/core';
+import { matchFrom, textOf } from '@primrose/core';
 import { useEffect, useState } from 'react';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
-import { Scores } from '../turn/Understood.js';
+import { Reading, Scores } from '../turn/Understood.js';
 import { Alarm } from '../parts/Alarm.js';
+import { scoreText } from '../parts/words.js';
 
 type Answer = Awaited<ReturnType<typeof call<'understand'>>>;
 
@@ -73,11 +74,15 @@ function useAnswer(
 }
 
 function Found({ answer: { understood, ms } }: { readonly answer: Answer }) {
+  const { document } = useDraftHandle();
+  const from = matchFrom(document);
   const [best] = understood.intents;
   const roles = Object.entries(best?.roles ?? {});
   return (
     <div role="status">
-      <Scores intents={understood.intents} took={best && best.score >= 0.5 ? best.intent : undefined} />
+      <Scores intents={understood.intents} took={best && best.score >= from ? best.intent : undefined} from={from} />
+      <p className="note">must reach {scoreText(from)}</p>
+      <Reading {...understood} />
       {understood.values.length > 0 && (
         <table className="t">
           <thead className="visually-hidden">
@@ -92,6 +97,7 @@ function Found({ answer: { understood, ms } }: { readonly answer: Answer }) {
                 <td>{v.entity}</td>
                 <td>
                   {v.text} = {textOf(v.value)}
+                  {v.by !== undefined && <span className="note"> {v.by}</span>}
                 </td>
               </tr>
             ))}

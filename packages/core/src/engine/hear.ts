@@ -104,7 +104,14 @@ function* understand(turn: Turn): Walking<void> {
   const text = wordsIn(event);
   const pressed = turn.waiting?.choices?.some((c) => c.id === choiceIn(event)) ?? false;
   if (!bot.listens || text.trim() === '' || pressed) return;
-  const { intents, values, learning, mended, language: spoken, why } = yield* perform(turn, {
+  const {
+    intents,
+    values,
+    learning,
+    mended,
+    language: spoken,
+    why,
+  } = yield* perform(turn, {
     type: 'understand',
     path: 'heard',
     text,
@@ -142,7 +149,8 @@ function* offer(turn: Turn, node: CompiledNode, asks: NonNullable<CompiledNode['
   if (!('missed' in hearing)) {
     if (turn.heard?.took === undefined) passOver(turn, 'answered');
     yield* settle(turn, node, hearing);
-  } else if (!interrupted(turn, hearing.from ?? matchFrom(turn.bot.document))) yield* settle(turn, node, yield* arrive(hearing.missed()));
+  } else if (!interrupted(turn, hearing.from ?? matchFrom(turn.bot.document)))
+    yield* settle(turn, node, yield* arrive(hearing.missed()));
   turn.record.tell(place, 'ends');
 }
 

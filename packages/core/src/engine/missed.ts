@@ -19,7 +19,8 @@ const LONGEST = 500;
 /** What a turn missed of what was said: nothing where an intent was sure enough, or the node that waited could use it. */
 export function missedIn({ heard, understood, path }: TurnSheet): MissedMessage | undefined {
   const text = wordsIn(heard).trim();
-  if (heard.type !== 'message' || heard.choice !== undefined || !understood || understood.learning === true || text === '') return undefined;
+  if (heard.type !== 'message' || heard.choice !== undefined || !understood || understood.learning === true || text === '')
+    return undefined;
   const [best] = understood.intents;
   const from = understood.from ?? MATCH_FROM;
   const missed = { text: text.slice(0, LONGEST), intent: best?.intent ?? null, score: best?.score ?? 0 };

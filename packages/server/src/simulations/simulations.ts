@@ -141,12 +141,17 @@ export class Simulations {
 
   /** The modes of a draft's connections under what somebody chose. */
   /** What was missed in a simulation is to be taught as well as what visitors said. */
-  async #noteMissed(botId: string, { id, sheet, state, at }: { id: string; sheet: TurnSheet; state: Session; at: Date }): Promise<void> {
+  async #noteMissed(
+    botId: string,
+    { id, sheet, state, at }: { id: string; sheet: TurnSheet; state: Session; at: Date },
+  ): Promise<void> {
     const { db, log } = this.#parts;
     const missed = missedIn(sheet);
     if (!missed) return;
     const row = { ...missed, id, botId, conversationId: null, language: state.language, at };
-    await statement(db, (hot) => hot.run(insertMissed(row))).catch((error: unknown) => log.warn({ err: error }, 'what was missed was not noted'));
+    await statement(db, (hot) => hot.run(insertMissed(row))).catch((error: unknown) =>
+      log.warn({ err: error }, 'what was missed was not noted'),
+    );
   }
 
   async modes(botId: string, document: BotDocument, chosen: SimulationSettings['outside']): Promise<Record<string, OutsideMode>> {

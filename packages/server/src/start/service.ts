@@ -152,7 +152,15 @@ export async function startService(config: Config, version: string): Promise<Ser
     await sweeper.stop();
     await news.stop();
     await outbox.stop();
-    await Promise.all([guard.close(), files.close(), rehearsing.close(), listeners.close(), encoder?.close(), actions.close(), models.close()]);
+    await Promise.all([
+      guard.close(),
+      files.close(),
+      rehearsing.close(),
+      listeners.close(),
+      encoder?.close(),
+      actions.close(),
+      models.close(),
+    ]);
     await db.destroy();
   };
   /** However slow any part is to stop, all of them have one time together; what is left then ends with the process. */

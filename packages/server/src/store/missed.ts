@@ -33,8 +33,15 @@ export interface MissedRow extends MissedText {
 
 /** What was missed of a bot and is not settled yet, the newest first. */
 export async function openMissed(db: Db, botId: string): Promise<MissedRow[]> {
-  const rows: { id: string; conversation_id: string | null; text: string; language: string; intent: string | null; score: number; at: Date }[] =
-    await db('missed').where({ bot_id: botId, settled: null }).orderBy('id', 'desc').limit(MOST_OPEN);
+  const rows: {
+    id: string;
+    conversation_id: string | null;
+    text: string;
+    language: string;
+    intent: string | null;
+    score: number;
+    at: Date;
+  }[] = await db('missed').where({ bot_id: botId, settled: null }).orderBy('id', 'desc').limit(MOST_OPEN);
   return rows.map(({ id, conversation_id: conversation, text, language, intent, score, at }) => ({
     id,
     conversation,

@@ -14,8 +14,16 @@ export async function loadVectors(db: Db, hashes: readonly string[], now: Date):
   const found: StoredVector[] = [];
   for (let i = 0; i < hashes.length; i += AT_ONCE) {
     const some = hashes.slice(i, i + AT_ONCE);
-    const rows: { text_hash: string; vector: Buffer }[] = await db('vectors').whereIn('text_hash', some).select('text_hash', 'vector');
-    if (rows.length > 0) await db('vectors').whereIn('text_hash', rows.map((r) => r.text_hash)).update({ used_at: now });
+    const rows: { text_hash: string; vector: Buffer }[] = await db('vectors')
+      .whereIn('text_hash', some)
+      .select('text_hash', 'vector');
+    if (rows.length > 0)
+      await db('vectors')
+        .whereIn(
+          'text_hash',
+          rows.map((r) => r.text_hash),
+        )
+        .update({ used_at: now });
     for (const { text_hash: hash, vector } of rows) {
       const bytes = Uint8Array.from(vector);
       found.push({ hash, vector: new Float32Array(bytes.buffer, 0, bytes.length / 4) });

@@ -55,7 +55,9 @@ export interface Listening {
 
 /** What a classifier is trained from, as a key: two documents that teach the same have the same. */
 function keyOf(document: BotDocument, encodes = ''): string {
-  return createHash('sha256').update(`${encodes}\n${trainingKey(document)}`).digest('hex');
+  return createHash('sha256')
+    .update(`${encodes}\n${trainingKey(document)}`)
+    .digest('hex');
 }
 
 /** Reads one date: the first one that a process reads costs half a second, and no visitor should wait for that. */
@@ -95,7 +97,9 @@ export class Listeners {
   async of(document: BotDocument, owner = '', keep = false): Promise<Listener> {
     const known = this.#listeners.get(document);
     if (known) return (await known).listener;
-    const made = this.classifierOf(document, owner, keep).then((classifier) => ({ listener: this.#listener(document, classifier) }));
+    const made = this.classifierOf(document, owner, keep).then((classifier) => ({
+      listener: this.#listener(document, classifier),
+    }));
     this.#listeners.set(document, made);
     made.catch(() => this.#listeners.delete(document));
     const { listener } = await made;

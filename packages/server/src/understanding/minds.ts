@@ -20,8 +20,10 @@ export async function prepareMind(
   const { document, listens } = bot;
   if (!listens) return { mind: createMind(document, { listener: undefined }), learning: false };
   const { encode } = listeners;
-  if (begun === 'trained') return { mind: createMind(document, { listener: await listeners.of(document, botId), encode }), learning: false };
-  if (begun === 'untrained') return { mind: createMind(document, { listener: listeners.untrained(document), learning: true }), learning: true };
+  if (begun === 'trained')
+    return { mind: createMind(document, { listener: await listeners.of(document, botId), encode }), learning: false };
+  if (begun === 'untrained')
+    return { mind: createMind(document, { listener: listeners.untrained(document), learning: true }), learning: true };
   const { listener, learning } = await listeners.soon(document, botId, releaseId !== null);
   return { mind: createMind(document, { listener, learning, encode }), learning };
 }

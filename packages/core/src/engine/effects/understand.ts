@@ -26,7 +26,16 @@ export const understood = z.strictObject({
       unmarked: z.array(z.string()).optional().describe('roles that no phrase marks'),
     }),
   ),
-  values: z.array(z.strictObject({ entity: z.string(), value: jsonValue, from: z.int(), to: z.int(), text: z.string(), by: z.string().optional().describe('the rule that found it') })),
+  values: z.array(
+    z.strictObject({
+      entity: z.string(),
+      value: jsonValue,
+      from: z.int(),
+      to: z.int(),
+      text: z.string(),
+      by: z.string().optional().describe('the rule that found it'),
+    }),
+  ),
   mended: z
     .array(z.strictObject({ from: z.int(), to: z.int(), said: z.string(), read: z.string() }))
     .optional()

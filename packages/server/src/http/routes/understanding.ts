@@ -43,7 +43,11 @@ export function understandingHandlers(parts: UnderstandingParts): Handlers {
       const begun = clock.tick();
       const { rows, problems } = readLabelled(body.source, Object.keys(document.intents ?? {}));
       const language = body.language ?? document.languages[0] ?? 'en';
-      const { judged, encoder } = await judge(listeners, { document, owner: bot.id, language, at: clock.now().toISOString() }, rows);
+      const { judged, encoder } = await judge(
+        listeners,
+        { document, owner: bot.id, language, at: clock.now().toISOString() },
+        rows,
+      );
       const report = reportOf(judged, body.threshold ?? matchFrom(document));
       return { revision, ms: Math.round(clock.tick() - begun), encoder, rows: rows.length, problems: [...problems], report };
     },
@@ -73,7 +77,8 @@ export function understandingHandlers(parts: UnderstandingParts): Handlers {
       if (body.as === 'left') return { settled: await settleMissed(db, bot.id, ids, 'left', now), phrases: [], revision };
       if (body.as === 'phrases' && body.intent === undefined)
         throw new HttpProblem('not-found', 'Say which intent is to learn these: "intent" is missing.');
-      const { taught, phrases } = body.as === 'outside' ? withOutside(document, missed) : withPhrases(document, body.intent ?? '', missed);
+      const { taught, phrases } =
+        body.as === 'outside' ? withOutside(document, missed) : withPhrases(document, body.intent ?? '', missed);
       const patch = comparePatch(document, taught);
       const after =
         patch.length === 0
