@@ -24,6 +24,8 @@ export interface MissedGroup {
 }
 
 const ALIKE_FROM = 0.55;
+/** A word of no list tells as much as one of this rank. */
+const COMMON = 10_000;
 
 /**
  * Groups what is alike: what is the same in other letters first, then around the most frequent ones what shares most of what
@@ -37,7 +39,7 @@ export function groupMissed(missed: readonly MissedText[], lexicon: Lexicon): Mi
   }
   const byNumber = [...same.values()].sort((a, b) => b.length - a.length || ((a[0]?.id ?? '') < (b[0]?.id ?? '') ? -1 : 1));
   const stems = byNumber.map(([first]) => stemsOf(first, lexicon));
-  const leadOf = createLeads(stems);
+  const leadOf = createLeads(stems, tellingOf(missed, lexicon));
   const groups = new Map<number, MissedText[]>();
   byNumber.forEach((items, i) => {
     const lead = leadOf(i);
@@ -58,11 +60,19 @@ function stemsOf(missed: MissedText | undefined, lexicon: Lexicon): ReadonlySet<
   return new Set(missed ? tokensOf(missed.text).map((t) => lexicon.stem(t.word, missed.language)) : []);
 }
 
+/** How much a stem tells, from 0 to 1: the commoner its word in the languages of what was missed, the less. */
+function tellingOf(missed: readonly MissedText[], lexicon: Lexicon): (stem: string) => number {
+  const ranks = new Map<string, number>();
+  for (const language of new Set(missed.map((m) => m.language)))
+    lexicon.common(language).forEach((word, rank) => {
+      const stem = lexicon.stem(word, language);
+      if ((ranks.get(stem) ?? Infinity) > rank) ranks.set(stem, rank);
+    });
+  return (stem) => Math.min(1, Math.log(2 + (ranks.get(stem) ?? COMMON)) / Math.log(COMMON)) ** 3;
+}
+
 /** Finds the first of some texts that is so like one that they belong together: itself, where there is none before it. */
-function createLeads(stems: readonly ReadonlySet<string>[]): (at: number) => number {
-  const counts = new Map<string, number>();
-  for (const set of stems) for (const stem of set) counts.set(stem, (counts.get(stem) ?? 0) + 1);
-  const telling = (stem: string): number => Math.log(1 + stems.length / (counts.get(stem) ?? 1)) ** 2;
+function createLeads(stems: readonly ReadonlySet<string>[], telling: (stem: string) => number): (at: number) => number {
   const length = (set: ReadonlySet<string>): number => Math.sqrt([...set].reduce((sum, s) => sum + telling(s), 0));
   const having = new Map<string, number[]>();
   return (at) => {
