@@ -1,5 +1,5 @@
 // npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
-// a shorter look, --only engine|turns|growth|memory|map|simulator for one part. Own database in a temporary folder, all on loopback.
+// a shorter look, --only engine|turns|growth|memory|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { cpus, tmpdir, totalmem } from 'node:os';
 import { join } from 'node:path';
@@ -10,6 +10,7 @@ import { benchEdits, benchEngine } from './engine.mjs';
 import { fillConversations, openMany } from './grow.mjs';
 import { benchMap } from './map.mjs';
 import { benchSimulator } from './simulator.mjs';
+import { benchSets, benchSizes } from './understanding.mjs';
 import { measure, startFloor, startService } from './turns.mjs';
 
 const AIM_SHARE = 0.6;
@@ -194,6 +195,14 @@ async function memory(folder) {
   }
 }
 
+async function understanding() {
+  console.log('Understanding on sets that nothing was tuned on; typed: one error in twelve characters, AUROC: from what belongs to nothing');
+  const rows = await benchSets({ quick: options.quick });
+  table(['set', 'by', 'right', 'typed', 'AUROC', 'calibration error', 'training', 'a message'], rows);
+  console.log('Bots of other sizes, made-up words, without the encoder; ratio to the aim of two seconds (above 1 is better)');
+  table(['bot', 'training', 'ratio', 'a message', 'memory'], benchSizes());
+}
+
 async function main() {
   assertNode();
   ensurePackages();
@@ -201,7 +210,7 @@ async function main() {
   ensureBuilt();
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores, ${round(totalmem() / 2 ** 30)} GB\n`);
   const folder = mkdtempSync(join(tmpdir(), 'primrose-bench-'));
-  const parts = { engine, turns, growth, memory, map, simulator };
+  const parts = { engine, turns, growth, memory, map, simulator, understanding };
   try {
     for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);
   } finally {

@@ -46,6 +46,8 @@ export interface Scored {
 /** The label of sayings that the bot is not for; never among the scores. */
 export const OUT_OF_SCOPE = '';
 
+/** What is so much less likely than the best is not told. */
+const LEAST_SHARE = 0.002;
 const FOLDS = 3;
 /** With so many samples one fold and one group of intents tell as much as all of them. */
 const MANY_SAMPLES = 1500;
@@ -194,13 +196,14 @@ function holdOut(
       samples.filter((_, i) => folds[i] === fold),
       1,
     );
+  // Where there are many, the values that fitting begins with say enough of strangers.
+  if (many) return held;
   const group = new Map(intents.map((l, i) => [l, i % LEFT_OUT]));
-  for (let out = 0; out < 1; out++)
-    test(
-      samples.filter((s) => group.get(s.label) !== out),
-      samples.filter((s) => group.get(s.label) === out && !s.weak),
-      STRANGER_WEIGHT,
-    );
+  test(
+    samples.filter((s) => group.get(s.label) !== 0),
+    samples.filter((s) => group.get(s.label) === 0 && !s.weak),
+    STRANGER_WEIGHT,
+  );
   return held;
 }
 
@@ -250,9 +253,11 @@ export function classify(data: ClassifierData, said: Said): Scored[] {
   const { labels } = data;
   const score = scoreBy(data, found);
   const chance = found.chances[found.best] ?? 1;
-  const others = labels.flatMap((label, k) =>
-    label === OUT_OF_SCOPE || k === found.best ? [] : [{ label, score: (score * (found.chances[k] ?? 0)) / chance }],
-  );
+  const others: Scored[] = [];
+  labels.forEach((label, k) => {
+    const share = (found.chances[k] ?? 0) / chance;
+    if (label !== OUT_OF_SCOPE && k !== found.best && share > LEAST_SHARE) others.push({ label, score: score * share });
+  });
   const sum = others.reduce((all, o) => all + o.score, 0);
   const scale = sum > 1 - score ? (1 - score) / sum : 1;
   const rest = others.map((o) => ({ ...o, score: o.score * scale }));

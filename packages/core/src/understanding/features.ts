@@ -49,9 +49,10 @@ export function featuresByWord(words: readonly string[], language: string, lexic
   return few.map((word, i) => ofWord(word, stems[i] ?? '', stems[i - 1]).map(([name]) => name));
 }
 
+/** Pieces in UTF-16 units: a letter beyond them is halved, on both sides alike. */
 function piecesOf(word: string): string[] {
-  const padded = [...`_${word}_`];
-  return PIECES.flatMap((n) =>
-    Array.from({ length: Math.max(0, padded.length - n + 1) }, (_, i) => padded.slice(i, i + n).join('')),
-  );
+  const padded = `_${word}_`;
+  const pieces: string[] = [];
+  for (const n of PIECES) for (let i = 0; i + n <= padded.length; i++) pieces.push(padded.slice(i, i + n));
+  return pieces;
 }

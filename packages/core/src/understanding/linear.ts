@@ -14,12 +14,14 @@ export interface Linear {
 const COST = 1;
 const RIDGE = 1 / (2 * COST);
 /** A label may be this far from its best answer when learning stops. */
-const ENOUGH = 0.1;
-const MOST_ROUNDS = 10;
+const ENOUGH = 0.2;
+const MOST_ROUNDS = 6;
 /** A label is told apart from so many rows that are not its own: those that are most like its own, where there are more. */
-const MOST_OTHERS = 500;
+const MOST_OTHERS = 300;
 /** What has nothing in common with a label has this score for it: outside, by as much as its own rows are inside. */
 const OUTSIDE = -1;
+
+const NONE: Row = { at: new Int32Array(0), value: new Float32Array(0) };
 
 /** A linear congruential generator (Numerical Recipes' constants): the same order on every machine and run. */
 function shuffle(list: number[], seed: number): void {
@@ -117,10 +119,9 @@ interface Scores {
 }
 
 function scoresByWeights(rows: readonly Row[], weights: Float32Array): Scores {
-  const none: Row = { at: new Int32Array(0), value: new Float32Array(0) };
   return {
-    score: (i) => OUTSIDE + dot(rows[i] ?? none, weights),
-    move: (i, by) => add(rows[i] ?? none, weights, by),
+    score: (i) => OUTSIDE + dot(rows[i] ?? NONE, weights),
+    move: (i, by) => add(rows[i] ?? NONE, weights, by),
   };
 }
 
@@ -147,10 +148,13 @@ function chosen(rows: readonly Row[], own: readonly number[], isOwn: (row: numbe
     const row = rows[i];
     if (row) add(row, room, 1);
   }
-  const like = Float64Array.from(rows, (row) => dot(row, room));
+  const like = Float64Array.from(others, (i) => dot(rows[i] ?? NONE, room));
   room.fill(0);
-  others.sort((a, b) => (like[b] ?? 0) - (like[a] ?? 0) || a - b);
-  return [...own, ...others.slice(0, MOST_OTHERS)];
+  const least = like.slice().sort()[others.length - MOST_OTHERS] ?? 0;
+  const likest = others.filter((_, n) => (like[n] ?? 0) > least);
+  // Of those that are as like as the last one the first have the places that are left.
+  const tied = others.filter((_, n) => like[n] === least);
+  return [...own, ...likest, ...tied.slice(0, MOST_OTHERS - likest.length)];
 }
 
 interface Descent extends Scores {

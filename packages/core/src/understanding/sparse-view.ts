@@ -5,6 +5,8 @@ import { numberOf, trainLinear, type Linear, type Row } from './linear.js';
 export interface SparseView extends Linear {
   readonly features: ReadonlyMap<string, number>;
   readonly telling: Float32Array;
+  /** What a feature tells that was never seen: as much as the rarest. */
+  readonly most: number;
 }
 
 /** Weights of a view: feature times label, four bytes each. */
@@ -49,15 +51,15 @@ export function learnSparse(samples: readonly { features: Features; label: strin
     samples.map((s) => s.features),
     labels.length,
   );
+  const most = telling.reduce((top, t) => Math.max(top, t), 1);
   const index = numberOf(labels);
   const rows = samples.map((s) => sparseRow(s.features, { features, telling }));
   const belongs = samples.map((s) => index.get(s.label) ?? -1);
-  return { ...trainLinear(rows, belongs, { features: features.size, labels: labels.length }), features, telling };
+  return { ...trainLinear(rows, belongs, { features: features.size, labels: labels.length }), features, telling, most };
 }
 
 /** How much of a text the view has ever seen, from 0 to 1 by how much its stems tell. What was never seen tells most. */
-export function coverageOf(features: Features, { features: known, telling }: SparseView): number {
-  const most = telling.reduce((top, t) => Math.max(top, t), 1);
+export function coverageOf(features: Features, { features: known, telling, most }: SparseView): number {
   let [seen, all] = [0, 0];
   for (const [name, v] of features) {
     if (!name.startsWith('s ')) continue;
