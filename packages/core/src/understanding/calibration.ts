@@ -23,8 +23,8 @@ export interface Calibration extends Factors {
 
 /** Where fitting begins, and how strongly it is held there, in samples. Fitted on the development data. */
 const PRIOR: Readonly<Record<'sparse' | 'dense', Factors>> = {
-  sparse: { bias: 0.24, margin: 4.12, coverage: 0.8, nearest: 0, three: 0 },
-  dense: { bias: -2.77, margin: 2.68, coverage: 0.01, nearest: 2.81, three: 3.5 },
+  sparse: { bias: 0.95, margin: 4.5, coverage: 0.13, nearest: 0, three: 0 },
+  dense: { bias: -2.72, margin: 2.81, coverage: 0.23, nearest: 2.8, three: 3.18 },
 };
 /** How strongly fitting is held to them: each factor as if so many samples stood for it. */
 const PULL: number = 100;

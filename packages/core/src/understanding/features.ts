@@ -26,10 +26,21 @@ export function featuresOf(
   const few = words.slice(0, MOST_WORDS).map(plain);
   const stems = few.map((word) => lexicon.stem(word, language));
   few.forEach((word, i) => {
-    for (const [name, weight] of ofWord(word, stems[i] ?? '', stems[i - 1])) found.set(name, weight);
+    const content = contentOf(stems[i] ?? '', language, lexicon);
+    for (const [name, weight] of ofWord(word, stems[i] ?? '', stems[i - 1]))
+      found.set(name, name.startsWith('p ') ? weight : Math.max(found.get(name) ?? 0, weight * content));
   });
   for (const { entity } of values) found.set(`v ${entity}`, WEIGHTS.value);
   return found;
+}
+
+/** The commonest words say little of what is wanted, however rare they are among a few phrases; from here on a word counts in full. */
+const FULL_FROM = 1000;
+const LEAST_CONTENT = 0.3;
+
+function contentOf(stem: string, language: string, lexicon: Lexicon): number {
+  const rank = lexicon.rank(stem, language) ?? FULL_FROM;
+  return Math.min(1, LEAST_CONTENT + (1 - LEAST_CONTENT) * (Math.log(2 + rank) / Math.log(2 + FULL_FROM)));
 }
 
 /** The features that a word brings, by its stem and the stem before it. */

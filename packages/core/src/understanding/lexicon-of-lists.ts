@@ -76,7 +76,15 @@ export function createLexicon(lists: Readonly<Record<string, WordLists>>): Lexic
     stems.set(base, made);
     return made;
   };
+  const ranks = new Map<string, ReadonlyMap<string, number>>();
+  const ranksOf = (language: string): ReadonlyMap<string, number> => {
+    const base = baseOf(language);
+    const made = ranks.get(base) ?? new Map(commonOf(base).map((w, i): [string, number] => [stemmer(base)(w), i]).reverse());
+    ranks.set(base, made);
+    return made;
+  };
   return {
+    rank: (stem, language) => ranksOf(language).get(stem),
     stem: (word, language) => stemmer(baseOf(language))(word),
     common: commonOf,
     known: (word, language) => {

@@ -7,11 +7,13 @@ export interface Lexicon {
   readonly stem: (word: string, language: string) => string;
   /** Common words of a language as they are compared, the commonest first; empty for a language that is not known. */
   readonly common: (language: string) => readonly string[];
+  /** Where a stem stands among those of common words, from 0 on; undefined for one that is not common. */
+  readonly rank: (stem: string, language: string) => number | undefined;
   /** Whether a dictionary of the language has the word, in whatever form. */
   readonly known: (word: string, language: string) => boolean;
 }
 
-export const NO_LEXICON: Lexicon = { stem: (word) => word, common: () => [], known: () => false };
+export const NO_LEXICON: Lexicon = { stem: (word) => word, common: () => [], rank: () => undefined, known: () => false };
 
 /** The language of a tag without its region: `de` of `de-AT`. */
 export function baseOf(language: string): string {
