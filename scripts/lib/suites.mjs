@@ -9,7 +9,7 @@ const server = (...names) => names.map((n) => `packages/server/test/${n}.test.ts
 export const SUITES = [
   { name: 'map', files: ['packages/console/test/map.test.ts'] },
   { name: 'faults', files: server('faults') },
-  { name: 'console', files: ['packages/console/test/console.test.ts'] },
+  { name: 'console', files: ['console', 'understanding'].map((n) => `packages/console/test/${n}.test.ts`) },
   {
     name: 'simulator',
     files: ['simulator', 'acting', 'details'].map((n) => `packages/console/test/${n}.test.ts`),
@@ -18,7 +18,7 @@ export const SUITES = [
   { name: 'client', files: ['packages/cli/test/cli.test.ts', 'packages/cli/test/talk.test.ts'] },
   {
     name: 'talking',
-    files: server('talk', 'acting', 'order', 'store', 'runs', 'keeper', 'parts', 'outside', 'stored', 'wording'),
+    files: server('talk', 'acting', 'order', 'store', 'runs', 'keeper', 'parts', 'outside', 'stored', 'wording', 'understanding'),
   },
   { name: 'trust', files: server('trust') },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
