@@ -111,6 +111,9 @@ const SAID = [
   ['771001', 'what does a bicycle cost?'],
   ['771003', 'Hallo'],
   ['771003', 'darf der Hund mit?'],
+  ['771003', 'is there wifi?'],
+  ['771003', 'do you have wifi on board'],
+  ['771001', 'where can I park'],
   ['771002', 'I left my umbrella on the Wrackline'],
   ['771002', 'A green one, this morning'],
 ];
@@ -121,14 +124,6 @@ async function understandingShots(page, bot, links) {
     await write(links, number, words);
     await page.waitForTimeout(1500);
   }
-  const phones = await page
-    .context()
-    .browser()
-    .newPage({ viewport: { width: 1280, height: 800 } });
-  await phones.goto(links.messenger);
-  await phones.getByText('what does a bicycle cost?').first().waitFor();
-  await shoot(phones, 'phones');
-  await phones.close();
   await page.goto(`${bot}/understanding/intent/book-crossing`);
   await page.getByLabel('Say something to try').fill('a ticket from Gannet Quay on Sunday for my bicycle');
   await page.getByText('Its flow would take').waitFor();
@@ -138,10 +133,12 @@ async function understandingShots(page, bot, links) {
   await page.keyboard.press('Enter');
   await page.getByRole('status').getByText('Covered').waitFor();
   await shoot(page, 'knowledge');
-  await page.goto(`${bot}/models`);
-  await page.getByRole('button', { name: 'Try' }).first().click();
-  await page.getByText('I am a practice model').waitFor();
-  await shoot(page, 'models');
+  await page.goto(`${bot}/quality`);
+  await page.getByRole('slider', { name: 'Threshold' }).waitFor({ timeout: 60_000 });
+  await shoot(page, 'quality');
+  await page.goto(`${bot}/missed`);
+  await page.getByRole('button', { name: 'out of scope' }).first().waitFor();
+  await shoot(page, 'missed');
   await page.goto(`${bot}/channels`);
   await page.getByRole('link', { name: 'Gullpost' }).waitFor();
   await shoot(page, 'channels');

@@ -80,6 +80,30 @@ describe('the command-line client', () => {
     await visitor.until('Where do you come aboard?');
   });
 
+  it('measures understanding on a bot’s own phrases and on a file, and teaches what was missed', async () => {
+    const { bot } = await service.client.call('createBot', {
+      body: { from: 'example', example: 'harbour-desk', name: 'Client measured' },
+    });
+    const shown = await run(['quality', bot.id]);
+    expect([shown.code, shown.out]).to.deep.include(0);
+    expect(shown.out).to.contain('read right; from 0.50 on').and.contain('book-crossing and next-sailing are mixed up');
+    writeFileSync(join(folder, 'said.csv'), 'text,intent\n"how much luggage can I take",luggage\nfoo,nothere\n');
+    const file = await run(['quality', bot.id, '--file', 'said.csv']);
+    expect([file.code, file.out.includes('Line 3: The bot has no intent "nothere".')]).to.deep.equal([1, true]);
+    expect((await run(['quality', bot.id, '--threshold', 'high'])).err).to.contain('a number from 0 to 1');
+    expect((await run(['quality', bot.id, '--file', 'none.csv'])).code).to.equal(2);
+    await run(['talk', bot.id], { input: 'zorbing for grandmothers\n' });
+    expect((await run(['missed', bot.id])).out).to.contain('"zorbing for grandmothers"');
+    const taught = await json(['missed', bot.id, '--teach', 'zorbing']);
+    expect(taught).to.deep.include({ settled: 1, phrases: ['zorbing for grandmothers'] });
+    expect((await run(['missed', bot.id])).out).to.contain('Everything was understood.');
+    expect((await run(['missed', bot.id, '--leave', '--group', '9'])).code).to.equal(2);
+    const why = await run(['understand', bot.id, 'is ther a ramp for whelchairs']);
+    expect(why.out)
+      .to.contain('nearest phrase: "is there a ramp for wheelchairs"')
+      .and.contain('"whelchairs" is read as "wheelchairs"');
+  });
+
   it('says what a bot understands and knows, lists its channels and reads its conversations', async () => {
     const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk', name: 'Asked' } });
     const understood = (await json(['understand', bot.id, 'a ticket to Tarn Holm on Friday'])) as Record<

@@ -72,7 +72,7 @@ describe('the pages of understanding, in a browser', () => {
     await at(bot, 'quality');
     const content = 'text,intent\nhow much luggage can I take,luggage\nfoo,nothere\n';
     await page
-      .getByLabel('Labelled file')
+      .getByLabel('Labelled file', { exact: true })
       .setInputFiles({ name: 'said.csv', mimeType: 'text/csv', buffer: Buffer.from(content) });
     await page.getByText('Line 3: The bot has no intent "nothere".').waitFor();
     await page.getByText(/1 lines, 1\.0 read right/).waitFor();

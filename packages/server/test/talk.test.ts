@@ -259,12 +259,22 @@ describe('talking to a bot', () => {
     const other = createClient({ address: service.address, token: secret });
     expect((await other.call('listBots', {})).items).to.deep.equal([]);
     const more = { event: 'x', visitor: 'x', model: 'reader', knowledge: 'passenger-guide' };
-    const params = { bot, release: 1, channel: 'x', connection: 'booking-office', conversation: 'x', token: 'x', ...more };
+    const params = {
+      bot,
+      release: 1,
+      channel: 'x',
+      connection: 'booking-office',
+      intent: 'x',
+      conversation: 'x',
+      token: 'x',
+      ...more,
+    };
     const profile = {
       event: { id: 'item.id', sender: 'item.who' },
       calls: { address: 'http://x.test', message: { post: '/', body: {} } },
     };
-    const wanted = { kind: 'hook-messenger', name: 'x', profile, sender: 'x', question: 'x', secret: 'x' };
+    const missed = { ids: ['x'], as: 'left', source: 'text,intent' };
+    const wanted = { ...missed, kind: 'hook-messenger', name: 'x', profile, sender: 'x', question: 'x', secret: 'x' };
     const place = { flow: 'welcome', node: 'hello', variables: { flow: {}, session: {}, visitor: {} } };
     const trying = { ...place, event: { type: 'open' }, go: 'run', turn: 'x' };
     for (const [name, e] of Object.entries(endpoints) as [EndpointName, Endpoint][]) {

@@ -25,6 +25,21 @@ export function AskEditor({ node, set }: EditorProps) {
         </select>
         <UnderField field="/expects" />
       </div>
+      {(expects === 'date' || expects === 'range') && (
+        <div className="fld">
+          <label htmlFor="wants">A day without a year, or a weekday, is</label>
+          <select
+            id="wants"
+            className="form-select"
+            value={(node['wants'] as string | undefined) ?? ''}
+            onChange={(e) => set('wants', e.target.value === '' ? undefined : e.target.value)}
+          >
+            <option value="">the next one, or one of the last two months</option>
+            <option value="future">one to come</option>
+            <option value="past">one in the past</option>
+          </select>
+        </div>
+      )}
       <TargetInput label="Keep the answer as" field="/into" value={node['into'] as string} onChange={(v) => set('into', v)} />
       <WordsInput
         label="When the answer does not fit"
