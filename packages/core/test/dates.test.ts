@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { createValueFinder, findMoments, readAnswer, type AnswerSetting, type Wants } from '@primrose/core';
-import { accepted, MONDAY } from './harbour.js';
+import { earsOf, MONDAY } from './harbour.js';
 
 interface Expression {
   readonly language: string;
@@ -171,15 +171,7 @@ describe('amounts and other values', () => {
   });
 
   it('that overlap are settled by length, then by the order of kinds', () => {
-    const document = accepted({
-      primrose: 1,
-      bot: 'ears',
-      name: 'Ears',
-      languages: ['en'],
-      zone: 'Europe/Dublin',
-      begins: 'main',
-      flows: { main: { nodes: {} } },
-    });
+    const document = earsOf();
     const find = createValueFinder(document, ['number', 'money', 'duration', 'date', 'quantity', 'range', 'ordinal']);
     const kinds = (text: string) => find(text, DUBLIN).map((v) => `${v.entity} ${v.text}`);
     expect(kinds('12 euros for 3 days on 3 May')).to.deep.equal(['money 12 euros', 'duration 3 days', 'date 3 May']);

@@ -84,6 +84,20 @@ export function botOf(
   });
 }
 
+/** A bot with nothing but what it listens for. */
+export function earsOf(more: Record<string, unknown> = {}): BotDocument {
+  return accepted({
+    primrose: 1,
+    bot: 'ears',
+    name: 'Ears',
+    languages: ['en'],
+    zone: 'Europe/Dublin',
+    begins: 'main',
+    flows: { main: { nodes: {} } },
+    ...more,
+  });
+}
+
 export const MONDAY = '2026-05-11T10:00:00.000Z';
 
 const listeners = new Map<string, Listener>();

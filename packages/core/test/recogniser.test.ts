@@ -1,7 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import {
-  claimedBy,
   createListener,
   crossValidate,
   groupMissed,
@@ -19,24 +18,14 @@ import {
   type MissedText,
   type Vectors,
 } from '@primrose/core';
-import { accepted, cases, demoDocument, LEXICON, listenerOf, MONDAY, Talk } from './harbour.js';
+import { cases, demoDocument, earsOf, LEXICON, listenerOf, MONDAY, Talk } from './harbour.js';
 
 const setting = { at: MONDAY, zone: 'Europe/Dublin', language: 'en' };
 const demo = demoDocument();
 
 function bot(phrases: Readonly<Record<string, readonly string[]>>, more: Record<string, unknown> = {}): BotDocument {
   const intents = Object.fromEntries(Object.entries(phrases).map(([id, en]) => [id, { starts: 'main', phrases: { en } }]));
-  return accepted({
-    primrose: 1,
-    bot: 'ears',
-    name: 'Ears',
-    languages: ['en'],
-    zone: 'Europe/Dublin',
-    begins: 'main',
-    intents,
-    flows: { main: { nodes: {} } },
-    ...more,
-  });
+  return earsOf({ intents, ...more });
 }
 
 /** Vectors that know which words mean the same: a stand-in for an encoder, the same each time. */
@@ -138,10 +127,7 @@ describe('the recogniser', () => {
     const document = bot(PETS);
     const same = { puppy: 'dog', hound: 'dog', gale: 'storm', trunk: 'suitcase' };
     const samples = samplesOf(document, LEXICON);
-    const vectors = madeUpVectors(
-      [...textsToEncode(samples, 'en'), 'hound', 'gale', 'trunk'],
-      same,
-    );
+    const vectors = madeUpVectors([...textsToEncode(samples, 'en'), 'hound', 'gale', 'trunk'], same);
     const listener = createListener(document, trainListener(document, LEXICON, vectors), LEXICON, 'en');
     expect(listener.asks('may I bring my dog', setting)).to.deep.equal([]);
     for (const [text, intent] of [
@@ -299,10 +285,6 @@ describe('phrases', () => {
     for (const p of proposed) expect(there).to.not.include(p);
     expect(proposePhrases(demo, 'book-crossing', 'en')).to.deep.equal(proposed);
     expect(proposePhrases(demo, 'nothere', 'en')).to.deep.equal([]);
-  });
-  it('that another intent has are claimed', () => {
-    expect(claimedBy(demo, 'pets', 'how much luggage can I take', LEXICON, 'en')).to.deep.equal(['luggage']);
-    expect(claimedBy(demo, 'luggage', 'how much luggage can I take', LEXICON, 'en')).to.deep.equal([]);
   });
 });
 

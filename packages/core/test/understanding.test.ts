@@ -12,23 +12,9 @@ import {
   writePhrase,
   type BotDocument,
 } from '@primrose/core';
-import { accepted, demoDocument, LEXICON, listenerOf, MONDAY } from './harbour.js';
+import { demoDocument, earsOf, LEXICON, listenerOf, MONDAY } from './harbour.js';
 
 const setting = { at: MONDAY, zone: 'Europe/Dublin', language: 'en' };
-
-/** A bot with nothing but what it listens for. */
-function bot(more: Record<string, unknown>): BotDocument {
-  return accepted({
-    primrose: 1,
-    bot: 'ears',
-    name: 'Ears',
-    languages: ['en'],
-    zone: 'Europe/Dublin',
-    begins: 'main',
-    flows: { main: { nodes: {} } },
-    ...more,
-  });
-}
 
 describe('a phrase', () => {
   it('holds its marks with their roles, and is written as it was read', () => {
@@ -65,7 +51,7 @@ describe('a phrase', () => {
 });
 
 describe('values in a message', () => {
-  const document = bot({
+  const document = earsOf({
     languages: ['en', 'de'],
     entities: {
       port: {
@@ -94,7 +80,7 @@ describe('values in a message', () => {
 
   it('are found by patterns, on an engine that no pattern can hang', () => {
     expect(found('my booking is kel 4821')).to.deep.equal([['reference', 'kel 4821']]);
-    const slow = bot({ entities: { evil: { pattern: '(a+)+b' } } });
+    const slow = earsOf({ entities: { evil: { pattern: '(a+)+b' } } });
     expect(createValueFinder(slow, ['evil'])('a'.repeat(5000), setting)).to.deep.equal([]);
   });
 
@@ -218,10 +204,10 @@ describe('the classifier', () => {
       pets: { phrases: { en: ['dogs', 'cats aboard'] } },
       fares: { phrases: { en: ['prices', 'what does it cost'] } },
     };
-    const open = bot({ intents: small });
+    const open = earsOf({ intents: small });
     expect(listenerOf(open).hear('Dogs?', setting).intents[0]).to.include({ intent: 'pets' });
     expect(listenerOf(open).hear('Dogs?', setting).intents[0]?.score).to.be.at.least(0.9);
-    const closed = bot({
+    const closed = earsOf({
       intents: small,
       'out-of-scope': { en: ['hot dogs and crisps', 'prices of houses', 'houses for sale'] },
     });
@@ -230,7 +216,7 @@ describe('the classifier', () => {
   });
 
   it('hears nothing where nothing was taught', () => {
-    expect(listenerOf(bot({ intents: { empty: {} } })).hear('hello', setting).intents).to.deep.equal([]);
+    expect(listenerOf(earsOf({ intents: { empty: {} } })).hear('hello', setting).intents).to.deep.equal([]);
   });
 });
 
@@ -255,7 +241,7 @@ describe('the ready set of everyday wishes', () => {
       pl: ['tak, oczywiście', 'yes'],
     };
     const intents = Object.fromEntries(Object.keys(EVERYDAY).map((w) => [w, { ready: w }]));
-    const listen = listenerOf(bot({ languages: [...EVERYDAY_LANGUAGES], intents }));
+    const listen = listenerOf(earsOf({ languages: [...EVERYDAY_LANGUAGES], intents }));
     for (const [language, [text, wish]] of Object.entries(said)) {
       const [first] = listen.hear(text, { ...setting, language }).intents;
       expect(first?.intent, text).to.equal(wish);

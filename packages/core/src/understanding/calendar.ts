@@ -88,3 +88,11 @@ export const weekdayOf = (day: string): number => new Date(`${day}T00:00:00Z`).g
 
 /** How many days lie between two days. */
 export const daysBetween = (from: string, to: string): number => Math.round((Date.parse(to) - Date.parse(from)) / DAY_MS);
+
+/** In which order day and month are written in figures: with the month first in the United States only. */
+export function monthFirst(language: string, zone: string): boolean {
+  if (/-us$/i.test(language)) return true;
+  return language.toLowerCase() === 'en' && US_ZONES.test(zone);
+}
+const US_ZONES =
+  /^(US\/|America\/(New_York|Chicago|Denver|Los_Angeles|Phoenix|Anchorage|Detroit|Boise|Juneau|Nome|Sitka|Adak|Menominee|Indiana\/|Kentucky\/|North_Dakota\/)|Pacific\/Honolulu)/;

@@ -20,17 +20,9 @@ export {
   type Teaching,
 } from './teaching.js';
 export { UNDERSTOOD_LENGTH, matchOption, normalise } from './words.js';
-export {
-  MOST_LABELLED,
-  readCsvRows,
-  readLabelled,
-  writeCsv,
-  type LabelledFile,
-  type LabelledProblem,
-  type LabelledText,
-} from './labelled.js';
+export { readCsvRows, readLabelled, writeCsv, type LabelledFile, type LabelledProblem, type LabelledText } from './labelled.js';
 export { groupMissed, type MissedGroup, type MissedText } from './missed.js';
-export { claimedBy, markValues, proposePhrases } from './proposals.js';
+export { markValues, proposePhrases } from './proposals.js';
 export {
   crossValidate,
   nearDuplicates,

@@ -19,7 +19,7 @@ export interface LabelledFile {
   readonly problems: readonly LabelledProblem[];
 }
 
-export const MOST_LABELLED = 10_000;
+const MOST_LABELLED = 10_000;
 const MOST_TEXT = 500;
 const MOST_PROBLEMS = 50;
 const FORM =

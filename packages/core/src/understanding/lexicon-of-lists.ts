@@ -79,7 +79,13 @@ export function createLexicon(lists: Readonly<Record<string, WordLists>>): Lexic
   const ranks = new Map<string, ReadonlyMap<string, number>>();
   const ranksOf = (language: string): ReadonlyMap<string, number> => {
     const base = baseOf(language);
-    const made = ranks.get(base) ?? new Map(commonOf(base).map((w, i): [string, number] => [stemmer(base)(w), i]).reverse());
+    const made =
+      ranks.get(base) ??
+      new Map(
+        commonOf(base)
+          .map((w, i): [string, number] => [stemmer(base)(w), i])
+          .reverse(),
+      );
     ranks.set(base, made);
     return made;
   };

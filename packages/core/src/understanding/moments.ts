@@ -1,7 +1,7 @@
-import { addDays, addMonths, dayOf, daysBetween, localMoment, weekdayOf } from './calendar.js';
-import { DATE_WORDS, ONE, type DateWords, type NamedDay, type Unit } from './date-words.js';
+import { addDays, addMonths, dayOf, daysBetween, localMoment, monthFirst, weekdayOf } from './calendar.js';
+import { byFirst, listsOf, piecesOf, type Lists, type Piece } from './date-pieces.js';
+import { DATE_WORDS, ONE, type DateWords, type Unit } from './date-words.js';
 import { baseOf, ofLanguage } from './lexicon.js';
-import { normalise } from './words.js';
 
 /** Whether a day that could be meant in the past or to come is to be one of them. */
 export type Wants = 'past' | 'future';
@@ -26,14 +26,6 @@ export interface FoundMoment {
   readonly time?: string;
 }
 
-/** A word, a number or a mark of a text. */
-interface Piece {
-  readonly word: string;
-  readonly number: number | undefined;
-  readonly from: number;
-  readonly to: number;
-}
-
 /** Something that stands in a text from one piece on: so many pieces. */
 interface At<T> {
   readonly value: T;
@@ -41,96 +33,13 @@ interface At<T> {
 }
 type Read<T> = At<T> | undefined;
 
-const MOST_PIECES = 250;
 /** Without a year, a day that was up to so many days ago is meant rather than the same day of next year. */
 const RECENT_DAYS = 60;
-
-/** "Samstagvormittag": a day and a part of it in one word. */
-const DAY_AND_PART = /^((?:sonn|mon|diens|donners|frei|sams)tag|mittwoch)(morgen|vormittag|mittag|nachmittag|abend|nacht)$/;
-
-function piecesOf(text: string): Piece[] {
-  return [...text.matchAll(/\d+|[\p{L}\p{M}]+|[^\s\p{L}\p{M}\d]/gu)].slice(0, MOST_PIECES).flatMap((m): Piece[] => {
-    const [from, to] = [m.index, m.index + m[0].length];
-    const word = /^[\p{L}\p{M}]/u.test(m[0]) ? normalise(m[0]) : m[0];
-    const [, day, part] = DAY_AND_PART.exec(word) ?? [];
-    if (day === undefined || part === undefined)
-      return [{ word, number: /^\d{1,4}$/.test(m[0]) ? Number(m[0]) : undefined, from, to }];
-    const middle = from + day.length;
-    return [
-      { word: day, number: undefined, from, to: middle },
-      { word: part === 'morgen' ? 'vormittag' : part, number: undefined, from: middle, to },
-    ];
-  });
-}
 
 /** Words before a day of the week that is written short. */
 const LEADS_DAY = new Set(['on', 'by', 'until', 'till', 'am', 'bis', 'el', 'le']);
 
-/** In which order day and month are written in figures: with the month first in the United States only. */
-function monthFirst(language: string, zone: string): boolean {
-  if (/-us$/i.test(language)) return true;
-  return language.toLowerCase() === 'en' && US_ZONES.test(zone);
-}
-const US_ZONES =
-  /^(US\/|America\/(New_York|Chicago|Denver|Los_Angeles|Phoenix|Anchorage|Detroit|Boise|Juneau|Nome|Sitka|Adak|Menominee|Indiana\/|Kentucky\/|North_Dakota\/)|Pacific\/Honolulu)/;
-
-/** Phrases as words, by the first of them; made once for each list. */
-const firsts = new WeakMap<readonly string[], ReadonlyMap<string, readonly (readonly string[])[]>>();
-
-function byFirst(phrases: readonly string[]): ReadonlyMap<string, readonly (readonly string[])[]> {
-  const known = firsts.get(phrases);
-  if (known) return known;
-  const made = new Map<string, string[][]>();
-  for (const phrase of phrases) {
-    const words = phrase.split(' ');
-    made.set(words[0] ?? '', [...(made.get(words[0] ?? '') ?? []), words]);
-  }
-  firsts.set(phrases, made);
-  return made;
-}
-
-/** Lists of a language in the forms that are looked through. */
-interface Lists {
-  /** By their first word, the longest first. */
-  readonly numbers: ReadonlyMap<string, readonly (readonly [readonly string[], number])[]>;
-  readonly days: ReadonlyMap<string, readonly (readonly [readonly string[], NamedDay])[]>;
-  /** Words with which a day or a time may begin. */
-  readonly starts: ReadonlySet<string>;
-}
-
-/** Phrases with what they stand for, by their first word, the longest first. */
-function grouped<T>(of: readonly (readonly [string, T])[]): ReadonlyMap<string, readonly (readonly [readonly string[], T])[]> {
-  const made = new Map<string, [string[], T][]>();
-  for (const [phrase, value] of [...of].sort((a, b) => b[0].length - a[0].length)) {
-    const first = phrase.split(' ')[0] ?? '';
-    made.set(first, [...(made.get(first) ?? []), [[phrase], value]]);
-  }
-  return made;
-}
-
-const lists = new Map<string, Lists>();
-
-function listsOf(language: string, words: DateWords): Lists {
-  const known = lists.get(language);
-  if (known) return known;
-  const { days, weekdays, months, numbers, ordinals, units, halfTo: _half, hourFirst: _hour, ...phrases } = words;
-  const all = [
-    ...Object.values(phrases).flat(),
-    ...Object.keys(days),
-    ...numbers,
-    ...ordinals,
-    ...(ONE[language] ?? []),
-    ...STARTS,
-  ];
-  const starts = new Set([...all.map((p) => p.split(' ')[0] ?? ''), ...[...weekdays, ...months, ...Object.values(units)].flat()]);
-  const made = { numbers: grouped(numbers.map((n, i) => [n, i])), days: grouped(Object.entries(days)), starts };
-  lists.set(language, made);
-  return made;
-}
-
-/** Words that begin a day in the grammar itself. */
 const FORTNIGHT = ['a fortnight', 'fortnight'];
-const STARTS = ['fortnight', 'the', 'la', 'el', 'le', 'das', 'die'];
 
 /** Reads days and times at one place of a text, with the words of one language. */
 class Grammar {

@@ -1,10 +1,10 @@
 import type { BotDocument } from '../document/schema.js';
-import { ofLanguage, type Lexicon } from './lexicon.js';
+import { ofLanguage } from './lexicon.js';
 import { readPhrase, writePhrase, type Mark } from './phrases.js';
 import { createValueFinder } from './recognise.js';
 import { assignRoles, learnRoles } from './roles.js';
 import { phrasesOf, takesOf } from './teaching.js';
-import { normalise, tokensOf } from './words.js';
+import { normalise } from './words.js';
 
 /** Ways of beginning that say the same, by language. */
 const OPENERS: Readonly<Record<string, readonly (readonly string[])[]>> = {
@@ -114,16 +114,3 @@ export function markValues(document: BotDocument, intentId: string, source: stri
 }
 
 const ANY_MOMENT = '2026-01-01T12:00:00.000Z';
-
-/** Which other intents have a phrase to the letter, or with the same stems in another order; empty where none has. */
-export function claimedBy(document: BotDocument, intentId: string, source: string, lexicon: Lexicon, language: string): string[] {
-  const key = (text: string): string =>
-    tokensOf(text)
-      .map((t) => lexicon.stem(t.word, language))
-      .sort()
-      .join(' ');
-  const own = key(readPhrase(source).text);
-  return Object.entries(document.intents ?? {})
-    .filter(([id, intent]) => id !== intentId && phrasesOf(intent, document.languages).some((p) => key(p.text) === own))
-    .map(([id]) => id);
-}
