@@ -196,7 +196,9 @@ async function memory(folder) {
 }
 
 async function understanding() {
-  console.log('Understanding on sets that nothing was tuned on; typed: one error in twelve characters, AUROC: from what belongs to nothing');
+  console.log(
+    'Understanding on sets that nothing was tuned on; typed: one error in twelve characters, AUROC: from what belongs to nothing',
+  );
   const rows = await benchSets({ quick: options.quick });
   table(['set', 'by', 'right', 'typed', 'AUROC', 'calibration error', 'training', 'a message'], rows);
   console.log('Bots of other sizes, made-up words, without the encoder; ratio to the aim of two seconds (above 1 is better)');

@@ -30,7 +30,10 @@ async function loadEncoder() {
         const found = await model.embed(some);
         some.forEach((text, j) => {
           const length = Math.hypot(...found[j]);
-          known.set(text, Float32Array.from(found[j], (v) => v / length));
+          known.set(
+            text,
+            Float32Array.from(found[j], (v) => v / length),
+          );
         });
       }
       return known;
@@ -95,7 +98,13 @@ async function taskOf(set, encode) {
   const ids = Object.keys(set.intents);
   const flat = (of) => ids.flatMap((id) => set.intents[id][of]);
   const numbers = (of) => ids.flatMap((id, i) => set.intents[id][of].map(() => i));
-  const task = { taught: flat('taught'), belongs: numbers('taught'), tried: flat('tried'), truth: numbers('tried'), outside: set.outside };
+  const task = {
+    taught: flat('taught'),
+    belongs: numbers('taught'),
+    tried: flat('tried'),
+    truth: numbers('tried'),
+    outside: set.outside,
+  };
   if (!encode) return task;
   const all = [...task.taught, ...task.tried, ...task.outside];
   const known = await encode(all);
@@ -128,7 +137,14 @@ export async function benchSets({ quick }) {
           way,
           two(of((r) => share(r.clean))),
           two(of((r) => share(r.typed))),
-          two(of((r) => areaUnder(r.clean.map((c) => c.score), r.outside))),
+          two(
+            of((r) =>
+              areaUnder(
+                r.clean.map((c) => c.score),
+                r.outside,
+              ),
+            ),
+          ),
           two(calibrationError(runs.flatMap((r) => r.clean))),
           `${Math.round(of((r) => r.trainMs))} ms`,
           `${of((r) => r.ms / r.messages).toFixed(2)} ms`,
@@ -138,7 +154,10 @@ export async function benchSets({ quick }) {
       for (const one of sets) tasks.push(await taskOf(one, english ? encoder : undefined));
       const typed = sets.map((one) => {
         const next = chance(99);
-        const intents = Object.entries(one.intents).map(([id, of]) => [id, { ...of, tried: of.tried.map((t) => mistyped(t, next)) }]);
+        const intents = Object.entries(one.intents).map(([id, of]) => [
+          id,
+          { ...of, tried: of.tried.map((t) => mistyped(t, next)) },
+        ]);
         return { ...one, intents: Object.fromEntries(intents) };
       });
       const typedTasks = [];
@@ -170,9 +189,16 @@ function madeUp(intents, phrases) {
   const shared = Array.from({ length: 100 }, word);
   const of = () => {
     const own = Array.from({ length: 12 }, word);
-    return Array.from({ length: phrases }, () => Array.from({ length: 7 }, () => (next() < 0.35 ? pick(own) : pick(shared))).join(' '));
+    return Array.from({ length: phrases }, () =>
+      Array.from({ length: 7 }, () => (next() < 0.35 ? pick(own) : pick(shared))).join(' '),
+    );
   };
-  return { intents: Object.fromEntries(Array.from({ length: intents }, (_, i) => [`intent-${i}`, { about: '', taught: of(), tried: [] }])), outside: [] };
+  return {
+    intents: Object.fromEntries(
+      Array.from({ length: intents }, (_, i) => [`intent-${i}`, { about: '', taught: of(), tried: [] }]),
+    ),
+    outside: [],
+  };
 }
 
 /** What bots of other sizes cost to train and to listen with, without the encoder; the aim for the largest is two seconds. */
@@ -193,7 +219,9 @@ export function benchSizes() {
     const classifier = trainListener(document, lexicon);
     const ms = performance.now() - begun;
     const listener = createListener(document, classifier, lexicon);
-    const texts = Object.values(set.intents).flatMap((i) => i.taught).map((t) => t.split(' ').reverse().join(' '));
+    const texts = Object.values(set.intents)
+      .flatMap((i) => i.taught)
+      .map((t) => t.split(' ').reverse().join(' '));
     for (const text of texts.slice(0, 50)) listener.hear(text, { ...SETTING, language: 'en' });
     const start = performance.now();
     for (const text of texts.slice(0, 1000)) listener.hear(text, { ...SETTING, language: 'en' });

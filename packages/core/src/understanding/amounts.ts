@@ -350,7 +350,7 @@ export function findOrdinals(text: string, tokens: readonly Token[], language: s
 }
 
 /** Words between the two ends of a range. */
-const UNTIL: Readonly<Record<string, RegExp>> = {
+const UNTIL = {
   en: /^\s*(?:to|until|till|through|and|-|–|—)\s*(?:on\s+)?$/i,
   de: /^\s*(?:bis(?:\s+zum)?|und|-|–|—)\s*$/i,
   es: /^\s*(?:a|al|hasta(?:\s+el)?|y|-|–|—)\s*$/i,
@@ -359,7 +359,7 @@ const UNTIL: Readonly<Record<string, RegExp>> = {
 
 /** From one day or time to another: `{ from, to }`, both days or both times. "3 to 5 May" has the month of its end. */
 export function findRanges(text: string, setting: AnswerSetting): FoundAmount[] {
-  const between = ofLanguage(UNTIL, setting.language) ?? (UNTIL['en'] as RegExp);
+  const between = ofLanguage(UNTIL, setting.language) ?? UNTIL.en;
   const found = findMoments(text, setting);
   const ranges: FoundAmount[] = [];
   for (let i = 0; i < found.length; i++) {
@@ -406,7 +406,7 @@ export function findAddresses(text: string): FoundAmount[] {
 }
 
 /** Where somebody says who they are. */
-const INTRODUCED: Readonly<Record<string, RegExp>> = {
+const INTRODUCED = {
   en: /(?<![\p{L}])(?:my name(?:'s|’s| is)|the name(?:'s|’s| is)|i am called|i(?:'m|’m| am)|it(?:'s|’s| is)|this is|call me|you can call me|name:)\s+/giu,
   de: /(?<![\p{L}])(?:mein name ist|ich heiße|ich heisse|ich bin(?: der| die)?|hier (?:ist|spricht)|nennen sie mich|nenn mich|name:)\s+/giu,
   es: /(?<![\p{L}])(?:me llamo|mi nombre es|soy|llámame|llamame|aquí|nombre:)\s+/giu,
@@ -423,7 +423,7 @@ const SMALL_NAMES = /^([\p{L}\p{M}’'-]{2,30}(?:\s+[\p{L}\p{M}’'-]{2,30})?)\s
 
 /** Names of people where they are introduced as such: "I am Isla Marlow", "it is Tom, thanks", "call me jo". */
 export function findNames(text: string, language: string): FoundAmount[] {
-  const intro = ofLanguage(INTRODUCED, language) ?? (INTRODUCED['en'] as RegExp);
+  const intro = ofLanguage(INTRODUCED, language) ?? INTRODUCED.en;
   return [...text.matchAll(intro)].flatMap((m): FoundAmount[] => {
     const from = m.index + m[0].length;
     const rest = text.slice(from, from + 120);

@@ -96,3 +96,11 @@ export function monthFirst(language: string, zone: string): boolean {
 }
 const US_ZONES =
   /^(US\/|America\/(New_York|Chicago|Denver|Los_Angeles|Phoenix|Anchorage|Detroit|Boise|Juneau|Nome|Sitka|Adak|Menominee|Indiana\/|Kentucky\/|North_Dakota\/)|Pacific\/Honolulu)/;
+
+/** Minutes of a day as `09:40`, in the part of the day that was said. */
+export function written(minutes: number, part: 'morning' | 'evening' | undefined): string {
+  const hour = Math.floor(minutes / 60);
+  const later = part === 'evening' && hour < 12 && hour > 0 ? 720 : part === 'morning' && hour === 12 ? -720 : 0;
+  const at = (minutes + later + 1440) % 1440;
+  return `${String(Math.floor(at / 60)).padStart(2, '0')}:${String(at % 60).padStart(2, '0')}`;
+}

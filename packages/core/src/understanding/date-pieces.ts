@@ -88,3 +88,6 @@ export function listsOf(language: string, words: DateWords): Lists {
 
 /** Words that begin a day in the grammar itself. */
 const STARTS = ['fortnight', 'the', 'la', 'el', 'le', 'das', 'die'];
+
+/** Words before a day of the week that is written short. */
+export const LEADS_DAY = new Set(['on', 'by', 'until', 'till', 'am', 'bis', 'el', 'le']);

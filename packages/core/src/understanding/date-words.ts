@@ -323,6 +323,9 @@ const fr: DateWords = {
   evening: list('du_soir le_soir soir de_l_apres_midi l_apres_midi'),
 };
 
+/** What is read where a language has no words of its own. */
+export const ENGLISH: DateWords = en;
+
 /** Languages whose days and times are read. */
 export const DATE_WORDS: Readonly<Record<string, DateWords>> = { en, de, es, fr };
 

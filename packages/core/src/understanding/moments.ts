@@ -1,6 +1,6 @@
-import { addDays, addMonths, dayOf, daysBetween, localMoment, monthFirst, weekdayOf } from './calendar.js';
-import { byFirst, listsOf, piecesOf, type Lists, type Piece } from './date-pieces.js';
-import { DATE_WORDS, ONE, type DateWords, type Unit } from './date-words.js';
+import { addDays, addMonths, dayOf, daysBetween, localMoment, monthFirst, weekdayOf, written } from './calendar.js';
+import { byFirst, LEADS_DAY, listsOf, piecesOf, type Lists, type Piece } from './date-pieces.js';
+import { DATE_WORDS, ENGLISH, ONE, type DateWords, type Unit } from './date-words.js';
 import { baseOf, ofLanguage } from './lexicon.js';
 
 /** Whether a day that could be meant in the past or to come is to be one of them. */
@@ -36,9 +36,6 @@ type Read<T> = At<T> | undefined;
 /** Without a year, a day that was up to so many days ago is meant rather than the same day of next year. */
 const RECENT_DAYS = 60;
 
-/** Words before a day of the week that is written short. */
-const LEADS_DAY = new Set(['on', 'by', 'until', 'till', 'am', 'bis', 'el', 'le']);
-
 const FORTNIGHT = ['a fortnight', 'fortnight'];
 
 /** Reads days and times at one place of a text, with the words of one language. */
@@ -52,7 +49,7 @@ class Grammar {
 
   constructor(pieces: readonly Piece[], language: string, setting: AnswerSetting) {
     this.#pieces = pieces;
-    this.#words = DATE_WORDS[language] ?? (DATE_WORDS['en'] as DateWords);
+    this.#words = DATE_WORDS[language] ?? ENGLISH;
     this.#lists = listsOf(language, this.#words);
     this.#ones = ONE[language] ?? [];
     this.#setting = setting;
@@ -234,7 +231,7 @@ class Grammar {
     take(this.#words.sameDay, () => base);
     if (!best) return undefined;
     // "today in 14 days", "a week today"
-    const { value, length } = best as At<string>;
+    const { value, length }: At<string> = best;
     const ahead = this.#phrase(at + length, this.#words.ahead);
     const span = ahead > 0 ? this.#span(at + length + ahead) : undefined;
     return span ? { value: this.#shift(value, span.value, 1), length: length + ahead + span.length } : { value, length };
@@ -564,14 +561,6 @@ class Grammar {
     const then = new Date(Date.parse(this.#setting.at) + ms).toISOString();
     return { value: localMoment(then, this.#setting.zone), length: ahead + span.length };
   }
-}
-
-/** Minutes of a day as `09:40`, in the part of the day that was said. */
-function written(minutes: number, part: 'morning' | 'evening' | undefined): string {
-  const hour = Math.floor(minutes / 60);
-  const later = part === 'evening' && hour < 12 && hour > 0 ? 720 : part === 'morning' && hour === 12 ? -720 : 0;
-  const at = (minutes + later + 1440) % 1440;
-  return `${String(Math.floor(at / 60)).padStart(2, '0')}:${String(at % 60).padStart(2, '0')}`;
 }
 
 /**

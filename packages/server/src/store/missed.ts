@@ -31,17 +31,25 @@ export interface MissedRow extends MissedText {
   readonly conversation: string | null;
 }
 
+interface StoredMissed {
+  readonly id: string;
+  readonly bot_id: string;
+  readonly conversation_id: string | null;
+  readonly text: string;
+  readonly language: string;
+  readonly intent: string | null;
+  readonly score: number;
+  readonly at: Date;
+  readonly settled: Settled | null;
+}
+
 /** What was missed of a bot and is not settled yet, the newest first. */
 export async function openMissed(db: Db, botId: string): Promise<MissedRow[]> {
-  const rows: {
-    id: string;
-    conversation_id: string | null;
-    text: string;
-    language: string;
-    intent: string | null;
-    score: number;
-    at: Date;
-  }[] = await db('missed').where({ bot_id: botId, settled: null }).orderBy('id', 'desc').limit(MOST_OPEN);
+  const rows = await db<StoredMissed>('missed')
+    .where({ bot_id: botId, settled: null })
+    .orderBy('id', 'desc')
+    .limit(MOST_OPEN)
+    .select('id', 'conversation_id', 'text', 'language', 'intent', 'score', 'at');
   return rows.map(({ id, conversation_id: conversation, text, language, intent, score, at }) => ({
     id,
     conversation,

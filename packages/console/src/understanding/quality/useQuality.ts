@@ -23,10 +23,9 @@ export interface Quality {
 export function useQuality(): Quality {
   const { bot, flush } = useDraftHandle();
   const [all, setAll] = useState<{ readonly now?: Measured; readonly before?: Measured }>({});
-  const [measuring, setMeasuring] = useState(false);
+  const [measuring, setMeasuring] = useState(true);
   const [problem, setProblem] = useState<string>();
-  const measure = useCallback(async () => {
-    setMeasuring(true);
+  const run = useCallback(async () => {
     try {
       await flush();
       const measured = await call('measureQuality', { params: { bot }, body: {} });
@@ -42,6 +41,13 @@ export function useQuality(): Quality {
       setMeasuring(false);
     }
   }, [bot, flush]);
-  useEffect(() => void measure(), [measure]);
+  useEffect(() => {
+    const timer = setTimeout(() => void run());
+    return () => clearTimeout(timer);
+  }, [run]);
+  const measure = () => {
+    setMeasuring(true);
+    return run();
+  };
   return { now: all.now, before: all.before, measuring, problem, measure };
 }
