@@ -70,7 +70,7 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.getByText('Its flow would take destination tarn-holm.').waitFor();
     await saved();
     const { intents, entities } = await draft(bot);
-    expect(intents?.['book-a-crossing']?.phrases?.['en']).to.include('take me to <<Tarn Holm | destination: port>>');
+    expect(intents?.['book-a-crossing']?.phrases?.['en']).to.include('take me to <<the island | destination: port>>');
     expect(intents?.['thanks']).to.deep.include({ ready: 'thanks' });
     expect(entities?.['port']?.values).to.deep.equal({ 'tarn-holm': ['Tarn Holm', 'the holm'] });
   });

@@ -26,7 +26,7 @@ export function featuresOf(
   const few = words.slice(0, MOST_WORDS).map(plain);
   const stems = few.map((word) => lexicon.stem(word, language));
   few.forEach((word, i) => {
-    const content = contentOf(stems[i] ?? '', language, lexicon);
+    const content = contentOf(word, language, lexicon);
     for (const [name, weight] of ofWord(word, stems[i] ?? '', stems[i - 1]))
       found.set(name, name.startsWith('p ') ? weight : Math.max(found.get(name) ?? 0, weight * content));
   });
@@ -38,8 +38,8 @@ export function featuresOf(
 const FULL_FROM = 1000;
 const LEAST_CONTENT = 0.3;
 
-function contentOf(stem: string, language: string, lexicon: Lexicon): number {
-  const rank = lexicon.rank(stem, language) ?? FULL_FROM;
+function contentOf(word: string, language: string, lexicon: Lexicon): number {
+  const rank = lexicon.rank(word, language) ?? FULL_FROM;
   return Math.min(1, LEAST_CONTENT + (1 - LEAST_CONTENT) * (Math.log(2 + rank) / Math.log(2 + FULL_FROM)));
 }
 

@@ -14,16 +14,6 @@ const MOST_WORDS = 40;
 /** Which language a message is in, as a tag of the bot's where it has that language; undefined where it may well be the current one. */
 export type LanguageFinder = (words: readonly string[], current: string) => string | undefined;
 
-const ranks = new WeakMap<Lexicon, Map<string, ReadonlyMap<string, number>>>();
-
-function ranksOf(lexicon: Lexicon, language: string): ReadonlyMap<string, number> {
-  const made = ranks.get(lexicon) ?? new Map<string, ReadonlyMap<string, number>>();
-  ranks.set(lexicon, made);
-  const known = made.get(language) ?? new Map(lexicon.common(language).map((word, i) => [word, i]));
-  made.set(language, known);
-  return known;
-}
-
 /**
  * Makes the finder of a bot, which compares how likely the words of a message are in each language (naive Bayes over words;
  * Dunning, 1994). One foreign word changes nothing: a name, a greeting or a loan word is no language. `own` are the words of
@@ -36,7 +26,7 @@ export function createLanguageFinder(
 ): LanguageFinder {
   const bases = [...new Set([...languages.map(baseOf), ...KNOWN])];
   const likely = (word: string, language: string): number => {
-    const rank = ranksOf(lexicon, language).get(word);
+    const rank = lexicon.rank(word, language);
     if (rank !== undefined) return 1 / (rank + RANK_FROM);
     return own.get(language)?.has(word) ? OWN : UNKNOWN;
   };

@@ -7,8 +7,8 @@ export interface Lexicon {
   readonly stem: (word: string, language: string) => string;
   /** Common words of a language as they are compared, the commonest first; empty for a language that is not known. */
   readonly common: (language: string) => readonly string[];
-  /** Where a stem stands among those of common words, from 0 on; undefined for one that is not common. */
-  readonly rank: (stem: string, language: string) => number | undefined;
+  /** Where a word stands among the common ones, from 0 on; undefined for one that is not common. */
+  readonly rank: (word: string, language: string) => number | undefined;
   /** Whether a dictionary of the language has the word, in whatever form. */
   readonly known: (word: string, language: string) => boolean;
 }

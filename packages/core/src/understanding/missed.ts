@@ -60,14 +60,14 @@ function stemsOf(missed: MissedText | undefined, lexicon: Lexicon): ReadonlySet<
   return new Set(missed ? tokensOf(missed.text).map((t) => lexicon.stem(t.word, missed.language)) : []);
 }
 
-/** How much a stem tells, from 0 to 1: the commoner its word in the languages of what was missed, the less. */
+/** How much a stem tells, from 0 to 1: the commoner its words in the languages of what was missed, the less. */
 function tellingOf(missed: readonly MissedText[], lexicon: Lexicon): (stem: string) => number {
   const ranks = new Map<string, number>();
-  for (const language of new Set(missed.map((m) => m.language)))
-    lexicon.common(language).forEach((word, rank) => {
+  for (const { text, language } of missed)
+    for (const { word } of tokensOf(text)) {
       const stem = lexicon.stem(word, language);
-      if ((ranks.get(stem) ?? Infinity) > rank) ranks.set(stem, rank);
-    });
+      ranks.set(stem, Math.min(ranks.get(stem) ?? Infinity, lexicon.rank(word, language) ?? COMMON));
+    }
   return (stem) => Math.min(1, Math.log(2 + (ranks.get(stem) ?? COMMON)) / Math.log(COMMON)) ** 3;
 }
 

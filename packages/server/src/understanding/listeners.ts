@@ -60,8 +60,9 @@ function keyOf(document: BotDocument, encodes = ''): string {
     .digest('hex');
 }
 
-/** Reads one date: the first one that a process reads costs half a second, and no visitor should wait for that. */
+/** Reads once what is read from lists at first, some tenths of a second: no visitor should wait for that. */
 function warm(listener: Listener, { zone, languages }: BotDocument): Listener {
+  for (const language of languages) ownLexicon().known('a', language);
   for (const language of languages) listener.hear('1', { at: '2026-01-01T12:00:00.000Z', zone, language });
   return listener;
 }
@@ -81,6 +82,8 @@ export class Listeners {
   readonly #qualities = new Recent<Promise<QualityFound>>(KEPT);
   readonly #saved = new Recent<true>(1000);
   readonly #ahead = new Map<string, BotDocument>();
+  /** By owner, the state of a draft that is to be learned with the encoder next, or is. */
+  readonly #deepening = new Map<string, BotDocument>();
   readonly #quick: Lane;
   readonly #slow: Lane;
   readonly #deep: Lane;
@@ -140,9 +143,28 @@ export class Listeners {
     return warm(createListener(document, classifier, ownLexicon(), this.#parts.encoder && ENCODES), document);
   }
 
-  /** Puts the classifier that has learned with the encoder in the place of the one that has not. */
+  /**
+   * Puts the classifier that has learned with the encoder in the place of the one that has not. Of the states of a draft that are
+   * asked for meanwhile, only the last is learned so.
+   */
   async #deepen(document: BotDocument, owner: string, keep: boolean): Promise<void> {
     if (!this.#parts.encoder) return;
+    if (keep) return this.#deepenOne(document, owner, keep);
+    const under = this.#deepening.has(owner);
+    this.#deepening.set(owner, document);
+    if (under) return;
+    for (
+      let now: BotDocument | undefined = document, last: BotDocument | undefined;
+      now !== last;
+      now = this.#deepening.get(owner)
+    ) {
+      last = now;
+      if (now) await this.#deepenOne(now, owner, keep);
+    }
+    this.#deepening.delete(owner);
+  }
+
+  async #deepenOne(document: BotDocument, owner: string, keep: boolean): Promise<void> {
     const best = await this.bestOf(document, owner, keep).catch(() => undefined);
     const known = await this.#listeners.get(document)?.catch(() => undefined);
     if (known && best?.dense) known.listener = this.#listener(document, best);
