@@ -91,3 +91,6 @@ const STARTS = ['fortnight', 'the', 'la', 'el', 'le', 'das', 'die'];
 
 /** Words before a day of the week that is written short. */
 export const LEADS_DAY = new Set(['on', 'by', 'until', 'till', 'am', 'bis', 'el', 'le']);
+
+/** Two weeks in one word. */
+export const FORTNIGHT = ['a fortnight', 'fortnight'];

@@ -115,7 +115,7 @@ function withMended(
     let shift = 0;
     for (const { from, to, read } of mended) {
       const start = from + shift;
-      if (at < start || (at === start && !end)) return at - shift;
+      if (at <= start) return at - shift;
       if (at <= start + read.length) return end ? to : from;
       shift += read.length - (to - from);
     }

@@ -1,5 +1,5 @@
 import { addDays, addMonths, dayOf, daysBetween, localMoment, monthFirst, weekdayOf, written } from './calendar.js';
-import { byFirst, LEADS_DAY, listsOf, piecesOf, type Lists, type Piece } from './date-pieces.js';
+import { byFirst, FORTNIGHT, LEADS_DAY, listsOf, piecesOf, type Lists, type Piece } from './date-pieces.js';
 import { DATE_WORDS, ENGLISH, ONE, type DateWords, type Unit } from './date-words.js';
 import { baseOf, ofLanguage } from './lexicon.js';
 
@@ -35,8 +35,6 @@ type Read<T> = At<T> | undefined;
 
 /** Without a year, a day that was up to so many days ago is meant rather than the same day of next year. */
 const RECENT_DAYS = 60;
-
-const FORTNIGHT = ['a fortnight', 'fortnight'];
 
 /** Reads days and times at one place of a text, with the words of one language. */
 class Grammar {
