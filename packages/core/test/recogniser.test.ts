@@ -300,6 +300,29 @@ describe('a conversation', () => {
     );
   });
 
+  it('lets what no phrase marks give way to the context that an intent needs', () => {
+    const tell = (phrases: string[]) => {
+      const document = earsOf({
+        contexts: { trip: { carries: { day: 'date' } } },
+        intents: {
+          begin: { starts: 'main', phrases: { en: ['begin', 'start now', 'go'] } },
+          again: { starts: 'told', needs: 'trip', phrases: { en: phrases } },
+        },
+        flows: {
+          main: { begin: 'keep', nodes: { keep: { kind: 'set', sets: [], opens: { trip: { day: '2026-12-01' } }, exits: {} } } },
+          told: { takes: { day: 'date' }, begin: 'say', nodes: { say: { kind: 'say', says: '{{ flow.day }}', exits: {} } } },
+        },
+      });
+      const talk = new Talk(document);
+      talk.turn({ type: 'message', text: 'begin' });
+      return talk.turn({ type: 'message', text: 'tell me once more on Friday' }).messages.map((m) => m.text);
+    };
+    expect(tell(['tell me once more', 'say it once more', 'once more please'])).to.deep.equal(['2026-12-01']);
+    expect(tell(['tell me once more on <<Monday | day: date>>', 'say it once more', 'once more please'])).to.deep.equal([
+      '2026-05-15',
+    ]);
+  });
+
   it('goes by the bot’s own threshold, and tells it in the sheet', () => {
     const strict = { ...demo, 'match-from': 0.95 };
     expect(matchFrom(strict)).to.equal(0.95);

@@ -12,6 +12,8 @@ import { plainName, scoreText } from '../parts/words.js';
 type Settle = (ids: readonly string[], as: 'phrases' | 'outside' | 'left', intent?: string) => Promise<void>;
 
 const SHOWN = 50;
+/** Wordings of a group that are shown; each can be left out of what is done with it. */
+const SHOWN_WORDINGS = 12;
 
 /** What visitors and the simulator said that was not understood: each to be taught, put out of scope or left, once. */
 export default function MissedPage() {
@@ -94,6 +96,9 @@ interface GroupProps {
 function Group({ group, chosen, onChoose, onSettle }: GroupProps) {
   const { bot } = useDraftHandle();
   const others = [...new Set(group.items.map((i) => i.text))].filter((t) => t !== group.text);
+  const [out, setOut] = useState<readonly string[]>([]);
+  const taken = { ...group, items: group.items.filter((i) => !out.includes(i.text)) };
+  const turn = (text: string) => setOut(out.includes(text) ? out.filter((t) => t !== text) : [...out, text]);
   const talk = group.items.find((i) => i.conversation !== null)?.conversation;
   return (
     <li
@@ -109,7 +114,18 @@ function Group({ group, chosen, onChoose, onSettle }: GroupProps) {
         </p>
         {others.length > 0 && (
           <p className="note" dir="auto">
-            also: {others.slice(0, 6).join(' · ')}
+            also:{' '}
+            {others.slice(0, SHOWN_WORDINGS).map((t) => (
+              <button
+                key={t}
+                type="button"
+                className={`bare wording${out.includes(t) ? ' out' : ''}`}
+                aria-pressed={!out.includes(t)}
+                onClick={() => turn(t)}
+              >
+                {t}
+              </button>
+            ))}
           </p>
         )}
         <p className="note">
@@ -122,7 +138,7 @@ function Group({ group, chosen, onChoose, onSettle }: GroupProps) {
           )}
         </p>
       </div>
-      <Acts group={group} onSettle={onSettle} />
+      <Acts group={taken} onSettle={onSettle} />
     </li>
   );
 }

@@ -4,6 +4,17 @@ import { scoreText } from '../../parts/words.js';
 const WIDTH = 264;
 const HEIGHT = 120;
 const STEP = 0.025;
+const LEAST = 0.05;
+const MOST = 0.95;
+
+/** The threshold at which most more is right than wrong; of several the one nearest to the middle of them. */
+function bestOf(curve: QualityReport['curve']): number {
+  const gain = (c: QualityReport['curve'][number]) => c.right - c.wrong;
+  const inRange = curve.filter((c) => c.threshold >= LEAST && c.threshold <= MOST);
+  const most = Math.max(...inRange.map(gain));
+  const as = inRange.filter((c) => gain(c) === most);
+  return as[Math.floor(as.length / 2)]?.threshold ?? LEAST;
+}
 
 interface CurveProps {
   readonly report: QualityReport;
@@ -16,6 +27,7 @@ export function Curve({ report: { curve, phrases }, threshold, onThreshold }: Cu
   const x = (t: number) => t * WIDTH;
   const y = (n: number) => HEIGHT - (n / Math.max(1, phrases)) * HEIGHT;
   const line = (of: 'right' | 'wrong' | 'unanswered') => curve.map((c) => `${x(c.threshold)},${y(c[of])}`).join(' ');
+  const best = bestOf(curve);
   const now = curve.reduce((best, c) => (Math.abs(c.threshold - threshold) < Math.abs(best.threshold - threshold) ? c : best));
   return (
     <section aria-label="Threshold">
@@ -38,8 +50,8 @@ export function Curve({ report: { curve, phrases }, threshold, onThreshold }: Cu
         className="form-range"
         aria-label="Threshold"
         aria-valuetext={`${scoreText(threshold)}: ${now.right} right, ${now.wrong} wrong, ${now.unanswered} unanswered`}
-        min={0.05}
-        max={0.95}
+        min={LEAST}
+        max={MOST}
         step={STEP}
         value={threshold}
         onChange={(e) => onThreshold(Number(e.target.value))}
@@ -48,6 +60,14 @@ export function Curve({ report: { curve, phrases }, threshold, onThreshold }: Cu
         <b>{scoreText(threshold)}</b> <span className="right">{now.right} right</span>{' '}
         <span className="wrong">{now.wrong} wrong</span> <span className="unanswered">{now.unanswered} unanswered</span>
       </p>
+      {best !== threshold && (
+        <p className="note">
+          By these phrases {scoreText(best)} would be best.{' '}
+          <button className="bare" type="button" onClick={() => onThreshold(best)}>
+            Use {scoreText(best)}
+          </button>
+        </p>
+      )}
     </section>
   );
 }
