@@ -19,7 +19,7 @@ const AT_ONCE = 8;
 const LONGEST = 300;
 /** A message waits no longer than this; then it is understood by its words alone. */
 const MESSAGE_MS = 1500;
-/** So many texts of messages wait at most. */
+/** So many texts of messages, and of files, wait at most. */
 const MOST_WAITING = 2000;
 const READY_MS = 30_000;
 /** After a failure the encoder is left alone for so long. */
@@ -60,11 +60,20 @@ export class Encoder {
   }
 
   /** What the encoder makes of what a visitor said; undefined where it does not say so in time. Never rejects. */
-  async ofMessage(texts: readonly string[]): Promise<Vectors | undefined> {
-    if (!this.#available || this.#messages.length + texts.length > MOST_WAITING) return undefined;
+  ofMessage(texts: readonly string[]): Promise<Vectors | undefined> {
+    return this.#within(texts, this.#messages, MESSAGE_MS);
+  }
+
+  /** The same of texts that nobody waits for as a visitor does: they come after what visitors say. Never rejects. */
+  ofTexts(texts: readonly string[]): Promise<Vectors | undefined> {
+    return this.#within(texts, this.#phrases, READY_MS);
+  }
+
+  async #within(texts: readonly string[], queue: Wanted[], ms: number): Promise<Vectors | undefined> {
+    if (!this.#available || queue.length + texts.length > MOST_WAITING) return undefined;
     let late: () => void = () => undefined;
-    const end = this.#parts.clock.after(MESSAGE_MS, () => late());
-    const read = Promise.all(texts.map(async (text) => [text, await this.#read(text, this.#messages)] as const));
+    const end = this.#parts.clock.after(ms, () => late());
+    const read = Promise.all(texts.map(async (text) => [text, await this.#read(text, queue)] as const));
     const came = await Promise.race([read, new Promise<undefined>((resolve) => (late = () => resolve(undefined)))]);
     end();
     if (!came || came.some(([, vector]) => vector === undefined)) return undefined;

@@ -133,6 +133,11 @@ export class Listeners {
     return { ...found, encoder: vectors !== undefined };
   }
 
+  /** Reads texts that no visitor waits for with the encoder; undefined where there is none. */
+  async encodeLater(texts: readonly string[]): Promise<Vectors | undefined> {
+    return this.#parts.encoder?.ofTexts(texts);
+  }
+
   /** Reads texts of visitors with the encoder, where there is one. */
   get encode(): ((texts: readonly string[]) => Promise<Vectors | undefined>) | undefined {
     const { encoder } = this.#parts;

@@ -10,8 +10,10 @@ import {
   reportOf,
   type BotDocument,
   type JudgedPhrase,
+  type LabelledProblem,
   type LabelledText,
 } from '@primrose/core';
+import type { Clock } from '../../base/clock.js';
 import { ownBot, ownDraft, type BotParts } from '../../bots/bots.js';
 import { openMissed, settleMissed, type MissedRow } from '../../store/missed.js';
 import { ownLexicon } from '../../understanding/lexicon.js';
@@ -26,6 +28,8 @@ interface UnderstandingParts extends BotParts {
 /** Texts of a labelled file that are read before others have their turn. */
 const AT_ONCE = 20;
 const MOST_ITEMS = 100;
+/** A file is read for so long; what is left of it then is named. */
+const FILE_MS = 60_000;
 
 /** Measuring how well a draft understands, and teaching it what was missed. */
 export function understandingHandlers(parts: UnderstandingParts): Handlers {
@@ -43,13 +47,16 @@ export function understandingHandlers(parts: UnderstandingParts): Handlers {
       const begun = clock.tick();
       const { rows, problems } = readLabelled(body.source, Object.keys(document.intents ?? {}));
       const language = body.language ?? document.languages[0] ?? 'en';
-      const { judged, encoder } = await judge(
-        listeners,
-        { document, owner: bot.id, language, at: clock.now().toISOString() },
-        rows,
-      );
+      const { judged, encoder, late } = await judge(listeners, { document, owner: bot.id, language, clock }, rows);
       const report = reportOf(judged, body.threshold ?? matchFrom(document));
-      return { revision, ms: Math.round(clock.tick() - begun), encoder, rows: rows.length, problems: [...problems], report };
+      return {
+        revision,
+        ms: Math.round(clock.tick() - begun),
+        encoder,
+        rows: judged.length,
+        problems: [...problems, ...late],
+        report,
+      };
     },
     proposePhrases: async ({ person, params, body }) => {
       const { revision, document } = await ownDraft(parts, person.id, params.bot);
@@ -125,28 +132,37 @@ function withOutside(document: BotDocument, missed: readonly MissedRow[]): Taugh
 }
 
 interface Judging {
+  readonly clock: Clock;
   readonly document: BotDocument;
   readonly owner: string;
   readonly language: string;
-  readonly at: string;
 }
 
 /** Reads the texts of a labelled file as if visitors had said them, some at a time. */
 async function judge(
   listeners: Listeners,
-  { document, owner, language: usual, at }: Judging,
+  { document, owner, language: usual, clock }: Judging,
   rows: readonly LabelledText[],
-): Promise<{ readonly judged: JudgedPhrase[]; readonly encoder: boolean }> {
+): Promise<{ readonly judged: JudgedPhrase[]; readonly encoder: boolean; readonly late: readonly LabelledProblem[] }> {
   const judged: JudgedPhrase[] = [];
-  if (!listensForIntents(document)) return { judged, encoder: false };
+  if (!listensForIntents(document)) return { judged, encoder: false, late: [] };
   const listener = await listeners.finalOf(document, owner);
+  const begun = clock.tick();
   let encoder = false;
   for (let i = 0; i < rows.length; i += AT_ONCE) {
+    if (clock.tick() - begun > FILE_MS) {
+      const line = rows[i]?.line ?? 0;
+      return {
+        judged,
+        encoder,
+        late: [{ line, problem: 'This line and those behind it were not read: it took longer than a minute.' }],
+      };
+    }
     const some = rows.slice(i, i + AT_ONCE);
     const read = some.map(async ({ text, intent, language = usual }): Promise<JudgedPhrase> => {
-      const setting = { at, zone: document.zone, language };
+      const setting = { at: clock.now().toISOString(), zone: document.zone, language };
       const asks = listener.asks(text, setting);
-      const vectors = asks.length > 0 ? await listeners.encode?.(asks) : undefined;
+      const vectors = asks.length > 0 ? await listeners.encodeLater(asks) : undefined;
       if (vectors) encoder = true;
       const [best] = listener.hear(text, setting, vectors).intents;
       return { text, language, intent, read: best?.intent ?? '', score: best?.score ?? 0 };
@@ -154,5 +170,5 @@ async function judge(
     judged.push(...(await Promise.all(read)));
     await new Promise((resolve) => setImmediate(resolve));
   }
-  return { judged, encoder };
+  return { judged, encoder, late: [] };
 }
