@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { startDatabase, type PrivateDatabase } from '../../../scripts/lib/database.mjs';
 import { botOf } from '../../core/test/harbour.js';
@@ -149,6 +149,14 @@ describe('holds when the service is killed in the middle of a booking', () => {
 /** Room that is left when the small disk is filled. */
 const LEFT_BYTES = 200_000;
 
+/** Stops a process, and waits until each of its threads stands still: where there is much to do, that takes a moment. */
+async function freeze(pid: number): Promise<void> {
+  process.kill(pid, 'SIGSTOP');
+  const moves = () =>
+    readdirSync(`/proc/${pid}/task`).some((t) => !/\) [Tt] /.test(readFileSync(`/proc/${pid}/task/${t}/stat`, 'utf8')));
+  while (moves()) await new Promise((resolve) => setTimeout(resolve, 5));
+}
+
 describe('holds when the database', () => {
   const TIMES = LONG ? 50 : 10;
 
@@ -217,7 +225,7 @@ describe('holds when the database', () => {
       const visitor = new TestVisitor(service.address, link);
       await linesWhen(visitor, (l) => said(l).length > 0);
       expect((await asked('/health')).status).to.equal(200);
-      process.kill(database.pid, 'SIGSTOP');
+      await freeze(database.pid);
       const health = await asked('/health');
       expect(health.status).to.equal(503);
       const { status, body } = await visitor.post('/messages', { id: 'x', text: 'are you there' });
