@@ -7,9 +7,12 @@ const STEP = 0.025;
 const LEAST = 0.05;
 const MOST = 0.95;
 
-/** The threshold at which most more is right than wrong; of several the one nearest to the middle of them. */
+/** A wrong answer does more harm than a right one does good. */
+const HARM = 2;
+
+/** The threshold at which the good of right answers outweighs the harm of wrong ones most; of several the one in the middle. */
 function bestOf(curve: QualityReport['curve']): number {
-  const gain = (c: QualityReport['curve'][number]) => c.right - c.wrong;
+  const gain = (c: QualityReport['curve'][number]) => c.right - HARM * c.wrong;
   const inRange = curve.filter((c) => c.threshold >= LEAST && c.threshold <= MOST);
   const most = Math.max(...inRange.map(gain));
   const as = inRange.filter((c) => gain(c) === most);
@@ -62,7 +65,7 @@ export function Curve({ report: { curve, phrases }, threshold, onThreshold }: Cu
       </p>
       {best !== threshold && (
         <p className="note">
-          By these phrases {scoreText(best)} would be best.{' '}
+          By these phrases {scoreText(best)} would be best, if a wrong answer counts twice.{' '}
           <button className="bare" type="button" onClick={() => onThreshold(best)}>
             Use {scoreText(best)}
           </button>
