@@ -6,6 +6,7 @@ import {
   groupMissed,
   markValues,
   matchFrom,
+  missedIn,
   nearDuplicates,
   proposePhrases,
   readLabelled,
@@ -278,6 +279,21 @@ describe('phrases', () => {
     );
     expect(markValues(demo, 'book-crossing', 'as it is', 'en')).to.equal('as it is');
   });
+  it('give each of two equal values its own role', () => {
+    const source = 'a ticket from Kelpwick to Kelpwick';
+    expect(markValues(demo, 'book-crossing', source, 'en')).to.equal(
+      'a ticket from <<Kelpwick | origin: port>> to <<Kelpwick | destination: port>>',
+    );
+  });
+  it('are proposed of each phrase in turn', () => {
+    const ports = { port: { values: { a: ['Anselm'], b: ['Kelpwick'], c: ['Tarn Holm'] } } };
+    const en = ['to <<Anselm | port>> or <<Kelpwick | port>> or <<Tarn Holm | port>>', 'I want to go', 'where is it'];
+    const document = earsOf({ entities: ports, intents: { go: { starts: 'main', phrases: { en } } } });
+    const first = proposePhrases(document, 'go', 'en').slice(0, 3);
+    expect(first[0]).to.match(/^to </);
+    expect(first[1]).to.match(/ go$/);
+    expect(first[2]).to.match(/ it$/);
+  });
   it('are proposed with other values and beginnings, none that is there already', () => {
     const proposed = proposePhrases(demo, 'book-crossing', 'en');
     expect(proposed.length).to.be.within(4, 12);
@@ -285,6 +301,31 @@ describe('phrases', () => {
     for (const p of proposed) expect(there).to.not.include(p);
     expect(proposePhrases(demo, 'book-crossing', 'en')).to.deep.equal(proposed);
     expect(proposePhrases(demo, 'nothere', 'en')).to.deep.equal([]);
+  });
+});
+
+describe('a turn', () => {
+  const bot = earsOf({
+    entities: { port: { values: { kelpwick: ['Kelpwick'] } } },
+    intents: { dogs: { starts: 'main', phrases: { en: ['may I bring a dog', 'dogs on board', 'my dog'] } } },
+    flows: {
+      main: {
+        begin: 'ask',
+        nodes: {
+          ask: { kind: 'ask', says: 'Where to?', expects: 'port', into: 'flow.port', exits: { answered: 'end' } },
+          end: { kind: 'end', says: 'Bye.' },
+        },
+      },
+    },
+  });
+  it('misses what nothing could use, and neither an answer nor what an intent was sure of', () => {
+    const talk = new Talk(bot);
+    const missed = (text: string) => missedIn(talk.turn({ type: 'message', text }).sheet)?.text;
+    expect(missed('dogs on board')).to.equal(undefined);
+    expect(missed('zorbing on deck')).to.equal('zorbing on deck');
+    expect(missed('😀')).to.equal('😀');
+    expect(missed('Kelpwick')).to.equal(undefined);
+    expect(missed('x'.repeat(2000))).to.have.length(500);
   });
 });
 

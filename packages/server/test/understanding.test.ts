@@ -66,6 +66,12 @@ describe('understanding, over HTTP', () => {
     ]);
     const again = await service.client.call('settleMissed', { params: { bot }, body: { ids, as: 'outside' } });
     expect(again).to.deep.include({ settled: 0, phrases: [] });
+    const nothing = await service.client.call('settleMissed', {
+      params: { bot },
+      body: { ids, as: 'phrases', intent: 'made-of-nothing' },
+    });
+    expect(nothing.settled).to.equal(0);
+    expect((await documentOf(bot)).intents).to.not.have.property('made-of-nothing');
     expect((await service.client.call('listMissed', { params: { bot } })).open).to.equal(0);
     const now = await service.client.call('understand', { params: { bot }, body: { text: 'is there zorbing on the deck' } });
     expect(now.understood.intents[0]?.intent).to.equal('zorbing');

@@ -1,7 +1,7 @@
 import { idOf, readCsvRows, type Entity } from '@primrose/core';
 import { useState } from 'react';
 import { Alarm } from '../parts/Alarm.js';
-import { saveCsv } from './PhraseTools.js';
+import { CsvIn, saveCsv } from './PhraseTools.js';
 
 const MOST_LINES = 50_000;
 
@@ -39,15 +39,7 @@ export function EntityCsv({ name, values, languages, onChange }: EntityCsvProps)
       >
         CSV out
       </button>
-      <label className="bare note">
-        CSV in
-        <input
-          type="file"
-          className="visually-hidden"
-          accept=".csv,text/csv"
-          onChange={(e) => void upload(e.target.files?.[0])}
-        />
-      </label>
+      <CsvIn onFile={(file) => void upload(file)} />
       {told.problem !== undefined && <Alarm>{told.problem}</Alarm>}
       {told.done !== undefined && (
         <span className="note" role="status">

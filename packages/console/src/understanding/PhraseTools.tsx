@@ -69,10 +69,15 @@ export function PhraseTools({ name, intent, language, onAdd }: ToolsProps) {
     const head = (rows[0] ?? []).map((h) => h.trim().toLowerCase());
     const at = Math.max(head.indexOf('phrase'), head.indexOf('text'));
     if (open) return setProblem('A quotation mark in the file is opened and never closed.');
-    const cells = rows.slice(at >= 0 ? 1 : 0).map((r) => (r[Math.max(0, at)] ?? '').trim());
-    const added = cells.filter((c) => c !== '' && c.length <= 500);
-    setProblem(added.length === 0 ? 'The file has no phrases: one a line, or a column named phrase.' : undefined);
-    onAdd(added);
+    const own = head.indexOf('language');
+    const lines = rows.slice(at >= 0 ? 1 : 0);
+    const here = lines.filter((r) => own < 0 || at < 0 || ['', language].includes((r[own] ?? '').trim()));
+    const added = here.map((r) => (r[Math.max(0, at)] ?? '').trim()).filter((c) => c !== '' && c.length <= 500);
+    const left = lines.length - here.length;
+    if (left > 0)
+      setProblem(`${left} phrases of other languages were left out: choose their language, then bring the file again.`);
+    else setProblem(added.length === 0 ? 'The file has no phrases: one a line, or a column named phrase.' : undefined);
+    if (added.length > 0) onAdd(added);
   };
   return (
     <div className="phrasetools">
@@ -81,15 +86,7 @@ export function PhraseTools({ name, intent, language, onAdd }: ToolsProps) {
       <button className="bare note" type="button" disabled={list.length === 0} onClick={download}>
         CSV out
       </button>
-      <label className="bare note">
-        CSV in
-        <input
-          type="file"
-          className="visually-hidden"
-          accept=".csv,.txt,text/csv"
-          onChange={(e) => void upload(e.target.files?.[0])}
-        />
-      </label>
+      <CsvIn onFile={(file) => void upload(file)} />
       {problem !== undefined && <Alarm>{problem}</Alarm>}
     </div>
   );
@@ -142,6 +139,16 @@ function Proposals({ name, language, onAdd }: Pick<ToolsProps, 'name' | 'languag
 /** Phrases with their values marked, as far as they are known. */
 export function marked(document: BotDocument, intent: string, phrases: readonly string[], language: string): string[] {
   return phrases.map((p) => markValues(document, intent, p, language));
+}
+
+/** Takes a CSV file in. */
+export function CsvIn({ onFile }: { readonly onFile: (file: File | undefined) => void }) {
+  return (
+    <label className="bare note">
+      CSV in
+      <input type="file" className="visually-hidden" accept=".csv,.txt,text/csv" onChange={(e) => onFile(e.target.files?.[0])} />
+    </label>
+  );
 }
 
 /** Hands a table to the browser as a CSV file. */

@@ -1,6 +1,7 @@
 import { MATCH_FROM } from '../understanding/listener.js';
 import { wordsIn } from './event.js';
-import type { TurnSheet } from './sheet.js';
+import { nodeKinds } from './nodes/registry.js';
+import type { Step, TurnSheet } from './sheet.js';
 
 /** A message that matched nothing or only weakly: its words, and what it was nearest to. */
 export interface MissedMessage {
@@ -11,10 +12,15 @@ export interface MissedMessage {
 
 /** What was taken with a score so little above what it had to reach was matched weakly. */
 const WEAK_BY = 0.1;
-/** Kinds that wait for words, and exits through which they are left when the words are of no use to them. */
-const WAITS = new Set(['ask', 'choice', 'listen']);
-const ASIDE = new Set(['gave-up', 'unmatched', 'other']);
 const LONGEST = 500;
+
+/** Whether the first node of a turn waited for words and could use them: it was left, and not by an exit for all else. */
+function usedBy(first: Step | undefined): boolean {
+  const kind = first && nodeKinds.get(first.kind);
+  if (!first || !kind?.waits || first.exit === undefined) return false;
+  const aside = kind.exits({ kind: first.kind, ...kind.blank() }).filter((e) => e.way === 'aside');
+  return !aside.some((e) => e.name === first.exit);
+}
 
 /** What a turn missed of what was said: nothing where an intent was sure enough, or the node that waited could use it. */
 export function missedIn({ heard, understood, path }: TurnSheet): MissedMessage | undefined {
@@ -25,8 +31,5 @@ export function missedIn({ heard, understood, path }: TurnSheet): MissedMessage 
   const from = understood.from ?? MATCH_FROM;
   const missed = { text: text.slice(0, LONGEST), intent: best?.intent ?? null, score: best?.score ?? 0 };
   if (understood.took !== undefined) return (best?.score ?? 0) < from + WEAK_BY ? missed : undefined;
-  const [first] = path;
-  const waited = first !== undefined && WAITS.has(first.kind);
-  const used = waited && first.exit !== undefined && !ASIDE.has(first.exit);
-  return used || understood.passed?.some((p) => p.why === 'answered') === true ? undefined : missed;
+  return usedBy(path[0]) || understood.passed?.some((p) => p.why === 'answered') === true ? undefined : missed;
 }

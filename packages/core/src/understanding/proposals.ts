@@ -2,7 +2,7 @@ import type { BotDocument } from '../document/schema.js';
 import { ofLanguage } from './lexicon.js';
 import { readPhrase, writePhrase, type Mark } from './phrases.js';
 import { createValueFinder } from './recognise.js';
-import { assignRoles, learnRoles } from './roles.js';
+import { learnRoles, valuesByRole } from './roles.js';
 import { phrasesOf, takesOf } from './teaching.js';
 import { normalise } from './words.js';
 
@@ -29,8 +29,8 @@ const OPENERS: Readonly<Record<string, readonly (readonly string[])[]>> = {
 const MOST_PROPOSED = 12;
 
 /**
- * More phrases of an intent that somebody may accept: its own with other values in the place of theirs, other ways of beginning,
- * without please and thanks. None that any intent has already. Sources with their marks, the same for the same bot.
+ * More phrases of an intent that somebody may accept: its own with other values in the place of theirs, and other ways of
+ * beginning; none that any intent has already. Sources with their marks, the same for the same bot.
  */
 export function proposePhrases(document: BotDocument, intentId: string, language: string): string[] {
   const intent = document.intents?.[intentId];
@@ -38,20 +38,20 @@ export function proposePhrases(document: BotDocument, intentId: string, language
   const taken = new Set(
     Object.values(document.intents ?? {}).flatMap((i) => phrasesOf(i, document.languages).map((p) => normalise(p.text))),
   );
-  const proposed: string[] = [];
-  const propose = (source: string): void => {
+  const isFresh = (source: string): boolean => {
     const key = normalise(readPhrase(source).text);
-    if (key === '' || taken.has(key)) return;
+    const fresh = key !== '' && !taken.has(key);
     taken.add(key);
-    proposed.push(source);
+    return fresh;
   };
-  const own = intent.phrases?.[language] ?? [];
-  own.forEach((source, i) => {
-    swapped(document, source, language, i).forEach(propose);
-    begunOtherwise(source, language, i).forEach(propose);
-  });
-  // One of each phrase in turn, so that a phrase with many values does not crowd out the others.
-  return proposed.sort((a, b) => a.length - b.length).slice(0, MOST_PROPOSED);
+  const byPhrase = (intent.phrases?.[language] ?? []).map((source, i) =>
+    [...swapped(document, source, language, i), ...begunOtherwise(source, language, i)].filter(isFresh),
+  );
+  // The first of each phrase, then the second: one with many values does not crowd out the others.
+  const longest = Math.max(0, ...byPhrase.map((list) => list.length));
+  return Array.from({ length: longest }, (_, i) => byPhrase.flatMap((list) => list[i] ?? []))
+    .flat()
+    .slice(0, MOST_PROPOSED);
 }
 
 /** A phrase with another value in the place of each marked one. */
@@ -97,17 +97,10 @@ export function markValues(document: BotDocument, intentId: string, source: stri
   const listed = Object.keys(document.entities ?? {});
   const wanted = [...new Set([...listed, ...Object.values(takes), ...taught.flatMap((p) => p.marks.map((m) => m.entity))])];
   const found = createValueFinder(document, wanted)(source, { at: ANY_MOMENT, zone: 'UTC', language });
-  const models = learnRoles(taught, takes);
-  const roles = assignRoles(source, found, models);
-  const roleOf = new Map(
-    Object.entries(roles).flatMap(([role, value]) => {
-      const entity = models.find((m) => m.role === role)?.entity;
-      const at = found.find((f) => f.entity === entity && JSON.stringify(f.value) === JSON.stringify(value));
-      return at ? [[at, role] as const] : [];
-    }),
-  );
-  const marks = found.map(({ from, to, entity }, i): Mark => {
-    const role = found[i] && roleOf.get(found[i]);
+  const roles = [...valuesByRole(source, found, learnRoles(taught, takes))];
+  const marks = found.map((value): Mark => {
+    const { from, to, entity } = value;
+    const role = roles.find(([, of]) => of === value)?.[0];
     return { from, to, entity, ...(role === undefined || role === entity ? {} : { role }) };
   });
   return writePhrase({ text: source, marks: marks.filter((m, i) => !marks.slice(0, i).some((o) => o.to > m.from)) });

@@ -45,24 +45,33 @@ export function learnRoles(phrases: readonly Phrase[], takes: Readonly<Record<st
 }
 
 /**
- * Gives found values their roles in an intent: of all pairs the likeliest first (naive Bayes over the words around), one
+ * Finds which found value has which role in an intent: of all pairs the likeliest first (naive Bayes over the words around), one
  * value per role. A value without a role left is not among the result.
  */
-export function assignRoles(text: string, found: readonly FoundValue[], models: readonly RoleModel[]): Record<string, Value> {
+export function valuesByRole(
+  text: string,
+  found: readonly FoundValue[],
+  models: readonly RoleModel[],
+): ReadonlyMap<string, FoundValue> {
   const tokens = tokensOf(text);
   const pairs = found.flatMap((value) => {
     const around = neighbourhood(tokens, value.from, value.to);
     return models.filter((m) => m.entity === value.entity).map((m) => ({ value, role: m.role, likely: likelihood(m, around) }));
   });
   pairs.sort((a, b) => b.likely - a.likely || a.value.from - b.value.from);
-  const roles: Record<string, Value> = {};
+  const roles = new Map<string, FoundValue>();
   const used = new Set<FoundValue>();
   for (const { value, role } of pairs) {
-    if (used.has(value) || role in roles) continue;
-    roles[role] = value.value;
+    if (used.has(value) || roles.has(role)) continue;
+    roles.set(role, value);
     used.add(value);
   }
   return roles;
+}
+
+/** The values that the roles of an intent get. */
+export function assignRoles(text: string, found: readonly FoundValue[], models: readonly RoleModel[]): Record<string, Value> {
+  return Object.fromEntries([...valuesByRole(text, found, models)].map(([role, { value }]) => [role, value]));
 }
 
 function likelihood({ count, seen }: RoleModel, around: readonly string[]): number {

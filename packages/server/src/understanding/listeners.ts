@@ -154,7 +154,8 @@ export class Listeners {
    */
   async #deepen(document: BotDocument, owner: string, keep: boolean): Promise<void> {
     if (!this.#parts.encoder) return;
-    if (keep) return this.#deepenOne(document, owner, keep);
+    // What belongs to nobody in particular is no state of one draft, and nothing takes its place.
+    if (keep || owner === '') return this.#deepenOne(document, owner, keep);
     const under = this.#deepening.has(owner);
     this.#deepening.set(owner, document);
     if (under) return;
@@ -209,9 +210,10 @@ export class Listeners {
 
   /** What a document's listener has learned by words. Refused where it takes too long. */
   classifierOf(document: BotDocument, owner = '', keep = false): Promise<ClassifierData> {
-    return this.#classifier(keyOf(document), keep, () => {
+    const key = keyOf(document);
+    return this.#classifier(key, keep, () => {
       const lane = teachingOf(document).phrases <= QUICK_PHRASES ? this.#quick : this.#slow;
-      return lane.run(owner, { name: 'train', document });
+      return lane.run(owner || key, { name: 'train', document });
     });
   }
 
@@ -221,10 +223,10 @@ export class Listeners {
     if (!encoder || teachingOf(document).phrases > MOST_ENCODED) return this.classifierOf(document, owner, keep);
     const key = keyOf(document, ENCODES);
     const deep = this.#classifier(key, keep, async () => {
-      const texts = await this.#deep.run(owner, { name: 'texts', document });
+      const texts = await this.#deep.run(owner || key, { name: 'texts', document });
       const vectors = texts.length > 0 ? await encoder.ofBot(texts) : undefined;
       if (!vectors) throw new Error('the encoder did not read the bot');
-      return this.#deep.run(owner, { name: 'train', document, vectors });
+      return this.#deep.run(owner || key, { name: 'train', document, vectors });
     });
     return deep.catch(() => this.classifierOf(document, owner, keep));
   }

@@ -31,9 +31,9 @@ export function tryingHandlers(parts: TryingParts): Handlers {
   };
   return {
     understand: async ({ person, params, body }) => {
-      const { revision, document } = await ownDraft(parts, person.id, params.bot);
+      const { bot, revision, document } = await ownDraft(parts, person.id, params.bot);
       const language = body.language ?? document.languages[0] ?? 'en';
-      const listener = await listeners.of(document);
+      const listener = await listeners.of(document, bot.id);
       const setting = { at: clock.now().toISOString(), zone: document.zone, language };
       const { value, ms } = await timed(async () => {
         const asks = listener.asks(body.text, setting);

@@ -27,7 +27,6 @@ interface UnderstandingParts extends BotParts {
 
 /** Texts of a labelled file that are read before others have their turn. */
 const AT_ONCE = 20;
-const MOST_ITEMS = 100;
 /** A file is read for so long; what is left of it then is named. */
 const FILE_MS = 60_000;
 
@@ -71,7 +70,7 @@ export function understandingHandlers(parts: UnderstandingParts): Handlers {
       const conversations = new Map(open.map((m) => [m.id, m.conversation]));
       const groups = groupMissed(open, ownLexicon()).map(({ items, ...group }) => ({
         ...group,
-        items: items.slice(0, MOST_ITEMS).map((m) => ({ ...m, conversation: conversations.get(m.id) ?? null })),
+        items: items.map((m) => ({ ...m, conversation: conversations.get(m.id) ?? null })),
       }));
       return { open: open.length, groups };
     },
@@ -79,6 +78,7 @@ export function understandingHandlers(parts: UnderstandingParts): Handlers {
       const { bot, revision, document } = await ownDraft(parts, person.id, params.bot);
       const wanted = new Set(body.ids);
       const missed = (await openMissed(db, bot.id)).filter((m) => wanted.has(m.id));
+      if (missed.length === 0) return { settled: 0, phrases: [], revision };
       const ids = missed.map((m) => m.id);
       const now = clock.now();
       if (body.as === 'left') return { settled: await settleMissed(db, bot.id, ids, 'left', now), phrases: [], revision };
