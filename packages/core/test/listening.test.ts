@@ -109,7 +109,7 @@ describe('an intent', () => {
   it('comes between what waits, and the bot comes back and asks again', () => {
     const talk = new Talk(listening());
     talk.open();
-    expect(talk.say('how much is a ticket?')).to.deep.equal(['Eight pounds.', 'Which port?']);
+    expect(talk.say('how much is a ticket?')).to.deep.equal(['Eight pounds.', 'Back to where we were: Which port?']);
     expect(talk.last?.sheet.path[0]).to.include({ node: 'ask', note: 'fares came between' });
     expect(talk.say('Tarn Holm')).to.deep.equal(['You said Tarn Holm.']);
   });
@@ -132,7 +132,7 @@ describe('an intent', () => {
     const sail = { ...document.intents?.['sail'], interrupts: true };
     const talk = new Talk({ ...document, intents: { ...document.intents, sail } });
     expect(words(talk.turn({ text: 'sailing over to Tarn Holm' }))).to.deep.equal(['From where?']);
-    expect(talk.say('a trip to Kelpwick from Tarn Holm')).to.deep.equal(['Tarn Holm to Kelpwick.']);
+    expect(talk.say('a trip to Kelpwick from Tarn Holm')).to.deep.equal(['Kelpwick, then. Tarn Holm to Kelpwick.']);
     expect(talk.last?.sheet.understood).to.include({ took: 'sail', by: 'fills' });
   });
 
@@ -159,7 +159,7 @@ describe('an intent', () => {
       talk.open();
       return talk;
     };
-    expect(named().say('what does it cost')).to.deep.equal(['Eight pounds.', 'Your name?']);
+    expect(named().say('what does it cost')).to.deep.equal(['Eight pounds.', 'Back to where we were: Your name?']);
     expect(named().say('Isla')).to.deep.equal(['Thank you, Isla.']);
   });
 });

@@ -1,11 +1,13 @@
 import type { TurnRecord } from '@primrose/contract';
 import {
   compareTurns,
+  consideredWords,
   differenceKind,
   endsFlow,
   isCall,
   plainText,
   problemSentence,
+  takenWords,
   textOf,
   type PassedOver,
   type Performed,
@@ -39,6 +41,7 @@ const PASSED: Readonly<Record<PassedOver, string>> = {
   'fills-nothing': 'its flow is under way, and it fills in nothing of it',
   'too-deep': 'too many flows are under way inside each other',
   'not-heard': 'the node that waited does not listen for it',
+  denied: 'the visitor said that they do not want it',
 };
 
 const cut = (text: string, most = 100): string => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
@@ -98,6 +101,10 @@ function wayOf({ kind, exit, note }: TurnRecord['sheet']['path'][number]): strin
 export function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
   const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
   out.push(...heardText(sheet));
+  if (sheet.taken) {
+    const others = consideredWords(sheet.taken).map((words) => `           might be ${words}`);
+    out.push(`     taken as ${takenWords(sheet.taken)}`, ...others);
+  }
   for (const [i, step] of sheet.path.entries()) {
     const way = wayOf(step);
     out.push(

@@ -20,7 +20,7 @@ import { duration, plainName, timeOfDay } from '../parts/words.js';
 import { costOf, tokensOf, withKeptEvent } from './costs.js';
 import { EffectPart } from './effects.js';
 import { Path } from './Path.js';
-import { Contexts, Understood } from './Understood.js';
+import { Contexts, TakenAs, Understood } from './Understood.js';
 
 interface SheetProps {
   readonly turn: TurnRecord;
@@ -50,6 +50,7 @@ export function Sheet(props: SheetProps) {
           </Plum>
           {repeats && <Otherwise turn={turn} repeats={repeats} />}
           <HeardPart sheet={sheet} />
+          <TakenAs sheet={sheet} />
           <Understood sheet={sheet} />
           <Contexts sheet={sheet} />
           <Plum title="Problems met">

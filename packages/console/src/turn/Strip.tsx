@@ -1,4 +1,5 @@
 import type { TurnRecord } from '@primrose/contract';
+import { takenWords } from '@primrose/core';
 import { Link } from 'react-router';
 import { Petal } from '../parts/Petal.js';
 import { duration, plainName, scoreText } from '../parts/words.js';
@@ -12,12 +13,15 @@ interface StripProps {
 }
 
 const ANSWERED: ReadonlySet<string> = new Set(['ask', 'choice']);
+/** Taken as what the strip says anyhow. */
+const PLAIN: ReadonlySet<string> = new Set(['answer', 'button', 'wish', 'question-between']);
 const UNHEARD: ReadonlySet<string> = new Set(['gave-up', 'other']);
 
 /** What a turn was understood as, in one or two words. */
 function summary({ sheet }: TurnRecord) {
   const { understood } = sheet;
   const [best] = understood?.intents ?? [];
+  if (sheet.taken && !PLAIN.has(sheet.taken.as)) return takenWords(sheet.taken);
   if (sheet.handed && sheet.path.length === 0) return 'with staff';
   if (understood?.took !== undefined) {
     const score = understood.intents.find((i) => i.intent === understood.took)?.score ?? 0;

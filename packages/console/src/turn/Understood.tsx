@@ -1,4 +1,12 @@
-import { MATCH_FROM, textOf, type OpenContext, type PassedOver, type TurnSheet } from '@primrose/core';
+import {
+  consideredWords,
+  MATCH_FROM,
+  takenWords,
+  textOf,
+  type OpenContext,
+  type PassedOver,
+  type TurnSheet,
+} from '@primrose/core';
 import { plainName, scoreText } from '../parts/words.js';
 
 const BY = {
@@ -6,6 +14,7 @@ const BY = {
   interrupts: 'came between',
   fills: 'filled in what was asked',
   listen: 'was listened for',
+  follows: 'was asked again with something changed',
 } as const;
 
 /** Why an intent that was sure enough was passed over. */
@@ -17,7 +26,20 @@ export const PASSED: Readonly<Record<PassedOver, string>> = {
   'fills-nothing': 'its flow is under way, and it fills in nothing of it',
   'too-deep': 'too many flows are under way inside each other',
   'not-heard': 'the node that waited does not listen for it',
+  denied: 'the visitor said that they do not want it',
 };
+
+/** How a message was taken, and what else it might have been. */
+export function TakenAs({ sheet: { taken } }: { readonly sheet: TurnSheet }) {
+  if (!taken) return null;
+  return (
+    <section className="sec">
+      <h2>Taken as</h2>
+      <p>{takenWords(taken)}</p>
+      {taken.considered && <p className="note">It might have been {consideredWords(taken).join('; or ')}.</p>}
+    </section>
+  );
+}
 
 /** What a message was understood as: intents with their scores, and why the first is the first. */
 export function Understood({ sheet: { understood } }: { readonly sheet: TurnSheet }) {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { duration, id, LANGUAGE_PATTERN, name, target, value } from './shapes.js';
+import { duration, id, LANGUAGE_PATTERN, name, TAKEN_AS, target, value } from './shapes.js';
 
 /** Failures of a call that a sample can play. */
 export const FAILURES = ['timeout', 'unreachable', 'refused', 'bad-answer'] as const;
@@ -89,6 +89,8 @@ export const expectation = z.strictObject({
   waits: place.optional(),
   /** The intent by which the bot goes; null for none. */
   intent: id.nullable().optional(),
+  /** How the message is taken. */
+  taken: z.enum(TAKEN_AS).optional(),
   /** What variables hold afterwards; null for empty. */
   values: z.record(target, value).optional(),
   /** What is done outside, in this order and nothing else: `connection.action`, `model profile`, `lookup base`. */

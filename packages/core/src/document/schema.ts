@@ -1,6 +1,17 @@
 import { z } from 'zod';
 import { rehearsal, sample } from './rehearsals.js';
-import { duration, id, LANGUAGE_PATTERN, name, template, typeDeclaration, value, type FlowNode } from './shapes.js';
+import {
+  duration,
+  id,
+  LANGUAGE_PATTERN,
+  name,
+  talkHabits,
+  template,
+  text,
+  typeDeclaration,
+  value,
+  type FlowNode,
+} from './shapes.js';
 
 const flowNode = z.looseObject({ kind: z.string() }) as unknown as z.ZodType<FlowNode>;
 
@@ -11,6 +22,10 @@ export const flow = z.strictObject({
   takes: z.record(name, typeDeclaration).optional(),
   gives: z.record(name, typeDeclaration).optional(),
   begin: id.optional(),
+  /** What visitors call it: "your booking". */
+  called: text.optional(),
+  /** Habits of conversation that are otherwise in it than in the bot. */
+  talk: talkHabits.optional(),
   nodes: z.record(id, flowNode),
 });
 export type Flow = z.infer<typeof flow>;
@@ -37,7 +52,7 @@ export const intent = z.strictObject({
   about: z.string().optional(),
   ready: z.string().optional(),
   starts: id.optional(),
-  /** It may interrupt another flow that waits for something. */
+  /** It may come between another flow that waits for something; false where it may not. */
   interrupts: z.boolean().optional(),
   /** The context that must be open for it. */
   needs: name.optional(),
@@ -134,6 +149,10 @@ export const botDocument = z.strictObject({
   idle: duration.optional(),
   /** A message means an intent from this score on; 0.5 when it is left out. */
   'match-from': z.number().min(0.05).max(0.95).optional(),
+  /** Habits of conversation that the bot has not. */
+  talk: talkHabits.optional(),
+  /** Words by which somebody is known to be angry or in distress; those of a language take the place of the ready ones. */
+  upset: phrases.optional(),
   variables: z.strictObject({ session: declarations, visitor: declarations, settings: declarations }).optional(),
   entities: z.record(name, entity).optional(),
   intents: z.record(id, intent).optional(),

@@ -46,6 +46,30 @@ export function durationMs(text: string): number {
   return Number.parseFloat(text) * (UNITS_MS[text.replace(/^[\d.]+/, '')] ?? 0);
 }
 
+/** What a bot does of itself in a conversation; each can be switched off for a bot, a flow or a node. */
+export const TALK_HABITS = ['corrections', 'wishes', 'between', 'follow-ups', 'ways-out', 'misses', 'tone'] as const;
+export type TalkHabit = (typeof TALK_HABITS)[number];
+export const talkHabits = z.partialRecord(z.enum(TALK_HABITS), z.boolean());
+export type TalkHabits = z.infer<typeof talkHabits>;
+
+/** How a message can be taken. */
+export const TAKEN_AS = [
+  'button',
+  'answer',
+  'answers',
+  'correction',
+  'wish',
+  'two-wishes',
+  'question-between',
+  'follow-up',
+  'way-out',
+  'offer',
+  'distress',
+  'denial',
+  'miss',
+] as const;
+export type TakenAs = (typeof TAKEN_AS)[number];
+
 const typeWord = z.string().regex(/^[a-z][a-z0-9_]*\??$/);
 
 /** What kind of value a variable holds; `?` behind the name means that it may stay empty. */
@@ -71,6 +95,10 @@ export const nodeBase = {
   title: z.string().max(120).optional(),
   off: z.boolean().optional(),
   exits: z.record(id, id).optional(),
+  /** Habits of conversation that are otherwise here than in the flow. */
+  talk: talkHabits.optional(),
+  /** The variables on which it depends, where these are others than those that it reads. */
+  'depends-on': z.array(target).max(50).optional(),
 };
 
 /** A node before its kind is known; `schema.ts` checks the rest by kind. */
@@ -79,6 +107,8 @@ export interface FlowNode {
   readonly title?: string;
   readonly off?: boolean;
   readonly exits?: Readonly<Record<string, string>>;
+  readonly talk?: TalkHabits;
+  readonly 'depends-on'?: readonly string[];
   readonly [field: string]: unknown;
 }
 

@@ -6,6 +6,7 @@ import { Compiler } from './compiler.js';
 import type { AnyKind, NodeKinds } from './kind.js';
 import { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 import { nodeKinds } from './nodes/registry.js';
+import { flowTalk } from './talk/slots.js';
 import type { CompiledBot, Turn } from './turn.js';
 
 /** What the nodes of a flow are compiled from besides the flow itself. */
@@ -70,7 +71,14 @@ function compileFlow(id: string, document: BotDocument, compiler: Compiler, kind
       to.startsWith('flow.') ? [[to.slice('flow.'.length), type] as const] : [],
     ),
   );
-  return { id, begin: flow?.begin, nodes, empty, listed: listedOf(document, [...written, ...declared], '') };
+  return {
+    id,
+    begin: flow?.begin,
+    nodes,
+    empty,
+    listed: listedOf(document, [...written, ...declared], ''),
+    talk: flowTalk(id, compiler, kinds),
+  };
 }
 
 /** Of declared variables those that hold values of a list entity, or lists of such values. */
@@ -102,6 +110,8 @@ function compileNode(flow: string, id: string, node: FlowNode, kind: AnyKind, co
     flow,
     id,
     kind: node.kind,
+    waits: kind.waits ?? false,
+    ...(node.talk ? { talk: node.talk } : {}),
     exits: node.exits ?? {},
     ...(node.off ? { passesBy: first?.name ?? '' } : {}),
   };

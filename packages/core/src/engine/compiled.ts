@@ -1,9 +1,10 @@
 import type { BotDocument } from '../document/schema.js';
-import type { Value } from '../document/shapes.js';
+import type { TalkHabits, Value } from '../document/shapes.js';
 import type { Compiler } from './compiler.js';
 import type { IncomingEvent } from './event.js';
 import type { EngineLimits } from './limits.js';
-import type { Values, Waiting, Walking } from './types.js';
+import type { FlowTalk } from './talk/slots.js';
+import type { OfferedChoice, Values, Waiting, Walking } from './types.js';
 
 /*
  * What a bot is compiled to. The turn on which its nodes run is a parameter, so that neither file needs the other.
@@ -20,11 +21,18 @@ export type Outcome =
 /** What a node does, asking for effects on the way or not. */
 export type Running = Outcome | Walking<Outcome>;
 
+/** What a waiting node would make of a message: how sure it is (0 to 1), in a few words as what, and what it then comes to. */
+export interface Reading {
+  readonly sure: number;
+  readonly as: string;
+  readonly take: () => Running;
+}
+
 /**
- * What a waiting node made of a message: an outcome, or that it is not for the node. Then intents that may interrupt are
- * tried, and only if none of them counts, at `from` at least, the node comes to `missed`.
+ * What a message is to a waiting node, before anything is done: what it would make of it, and what it comes to where the message
+ * is nothing for it. Which of the two it is depends on what else the message may be. A node that waits for no words just goes on.
  */
-export type Hearing = Outcome | { readonly missed: () => Running; readonly from?: number };
+export type Hearing = Outcome | { readonly reads?: Reading | undefined; readonly missed: () => Running };
 
 /** How a flow was left: the values of its variables then, and whether it did what it was called for. */
 export interface Left {
@@ -37,6 +45,14 @@ export interface Prepared<Turn> {
   readonly run: (turn: Turn) => Running;
   readonly hear?: (turn: Turn, event: IncomingEvent, waiting: Waiting) => Hearing | Walking<Hearing>;
   readonly back?: (turn: Turn, left: Left) => Running;
+  /** What it asks, in the visitor's language. */
+  readonly asks?: (turn: Turn) => string;
+  /** Why it does not take a value, in words for the visitor; undefined where it does. */
+  readonly refuses?: (turn: Turn, value: Value) => string | undefined;
+  /** The value that words would be to it; undefined where they are none. */
+  readonly valueIn?: (turn: Turn, said: string) => Value | undefined;
+  /** What it offers now; undefined for a node that offers nothing. */
+  readonly offers?: (turn: Turn) => readonly OfferedChoice[];
 }
 
 export interface CompiledNode<Turn> extends Prepared<Turn> {
@@ -44,6 +60,10 @@ export interface CompiledNode<Turn> extends Prepared<Turn> {
   readonly id: string;
   readonly kind: string;
   readonly exits: Readonly<Record<string, string>>;
+  /** It waits for somebody. */
+  readonly waits: boolean;
+  /** Habits of conversation that are otherwise here than in the flow. */
+  readonly talk?: TalkHabits;
   /** Set on a node that is switched off: the exit through which the walk passes it. */
   readonly passesBy?: string;
 }
@@ -56,6 +76,8 @@ export interface CompiledFlow<Turn> {
   readonly empty: Readonly<Record<string, Value>>;
   /** Which of its variables hold values of a list entity, and of which. */
   readonly listed: Readonly<Record<string, string>>;
+  /** What is asked in it, and what depends on what. */
+  readonly talk: FlowTalk;
 }
 
 /** A bot checked, indexed and parsed once; `advance` parses nothing. */

@@ -88,9 +88,11 @@ export {
   type OpenContext,
   type ResolvedValue,
   type Step,
+  type Taken,
   type TurnProblem,
   type TurnSheet,
 } from './sheet.js';
+export { consideredWords, takenWords } from './talk/taken-words.js';
 export { type CompiledBot, type Turn, type TurnOptions } from './turn.js';
 export {
   type EffectBatch,
@@ -105,4 +107,5 @@ export {
   type Waiting,
   type Walking,
 } from './types.js';
-export { MAX_DEPTH, MAX_NODE_RUNS, perform, performAll } from './walk.js';
+export { MAX_DEPTH } from './enter.js';
+export { MAX_NODE_RUNS, perform, performAll } from './walk.js';

@@ -78,6 +78,10 @@ export interface NodeKind<N> {
   readonly still?: true;
   /** It ends the flow in which it stands, so it stays there when nodes around it become a flow of their own. */
   readonly ends?: true;
+  /** It changes something outside, which nothing takes back. */
+  readonly changes?: (node: N, document: BotDocument) => boolean;
+  /** It gives the conversation to a person. */
+  readonly toPerson?: true;
   /** Words that are for people only: neither said nor resolved. */
   readonly remarks?: (node: N) => readonly Use[];
   /** The types of variables that it writes, by target, as far as the kind knows them. */

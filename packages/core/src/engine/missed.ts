@@ -23,7 +23,9 @@ function usedBy(first: Step | undefined): boolean {
 }
 
 /** What a turn missed of what was said: nothing where an intent was sure enough, or the node that waited could use it. */
-export function missedIn({ heard, understood, path }: TurnSheet): MissedMessage | undefined {
+export function missedIn({ heard, understood, path, taken }: TurnSheet): MissedMessage | undefined {
+  const meant = understood?.meant;
+  if (meant) return { text: meant.text.slice(0, LONGEST), intent: meant.intent, score: 1 };
   const text = wordsIn(heard).trim();
   if (heard.type !== 'message' || heard.choice !== undefined || !understood || understood.learning === true || text === '')
     return undefined;
@@ -31,5 +33,6 @@ export function missedIn({ heard, understood, path }: TurnSheet): MissedMessage 
   const from = understood.from ?? MATCH_FROM;
   const missed = { text: text.slice(0, LONGEST), intent: best?.intent ?? null, score: best?.score ?? 0 };
   if (understood.took !== undefined) return (best?.score ?? 0) < from + WEAK_BY ? missed : undefined;
+  if (taken && taken.as !== 'miss') return undefined;
   return usedBy(path[0]) || understood.passed?.some((p) => p.why === 'answered') === true ? undefined : missed;
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { value as jsonValue, type Immutable } from '../document/shapes.js';
+import { TAKEN_AS, value as jsonValue, type Immutable } from '../document/shapes.js';
 import { understood } from './effects/understand.js';
 import { effectTypes, SHOWN, type Performed } from './effects/registry.js';
 import { incomingEvent, variableValues } from './event.js';
@@ -46,8 +46,8 @@ export type Step = Immutable<z.infer<typeof step>>;
 
 /**
  * Why an intent that is sure enough is passed over: it begins no flow, its context is not open, it may not come between, the
- * node that waited took the words as its answer, it fills in nothing of the flow under way, flows stand too deep, or the node
- * that listens is not for it.
+ * node that waited took the words as its answer, it fills in nothing of the flow under way, flows stand too deep, the node that
+ * listens is not for it, or the visitor said that they do not want it.
  */
 export const PASSED_OVER = [
   'starts-nothing',
@@ -57,8 +57,25 @@ export const PASSED_OVER = [
   'fills-nothing',
   'too-deep',
   'not-heard',
+  'denied',
 ] as const;
 export type PassedOver = (typeof PASSED_OVER)[number];
+
+const considered = z.strictObject({
+  as: z.enum(TAKEN_AS),
+  what: z.string(),
+  score: z.number().optional().describe('how sure that would have been, from 0 to 1'),
+});
+export type Considered = Immutable<z.infer<typeof considered>>;
+
+const taken = z
+  .strictObject({
+    as: z.enum(TAKEN_AS),
+    of: z.string().optional().describe('what it corrects, goes on from, or wants'),
+    considered: z.array(considered).optional().describe('what else it might have been'),
+  })
+  .describe('how the message was taken');
+export type Taken = Immutable<z.infer<typeof taken>>;
 
 /** What a message was understood as, and which intent the bot went by, if any. */
 const heard = z
@@ -70,11 +87,17 @@ const heard = z
       .array(z.strictObject({ intent: z.string(), why: z.enum(PASSED_OVER) }))
       .optional()
       .describe('intents that were sure enough, and why the bot did not go by them'),
+    meant: z
+      .strictObject({ text: z.string(), intent: z.string() })
+      .optional()
+      .describe('a message before that was not understood, and the intent that its visitor then chose'),
     filled: values.optional().describe('what the intent filled in of its flow'),
     by: z
-      .enum(['begins', 'interrupts', 'fills', 'listen'])
+      .enum(['begins', 'interrupts', 'fills', 'listen', 'follows'])
       .optional()
-      .describe('it began a flow, came between one, filled in what the flow under way asks, or a node listened for it'),
+      .describe(
+        'it began a flow, came between one, filled in what the flow under way asks, a node listened for it, or it goes on from what was said before',
+      ),
   })
   .describe('what the message was understood as; left out where the bot listens for nothing');
 export type Heard = Immutable<z.infer<typeof heard>>;
@@ -115,6 +138,7 @@ const shape = z.strictObject({
   turn: z.int().min(1),
   heard: incomingEvent,
   understood: heard.optional(),
+  taken: taken.optional().describe('how the message was taken; left out where nobody said anything'),
   contexts: z
     .strictObject({
       before: z.array(z.string()),

@@ -1,4 +1,5 @@
-import { TARGET_PATTERN, type Value } from '../document/shapes.js';
+import { sameValue } from '../document/merge.js';
+import { TARGET_PATTERN, type TalkHabit, type Value } from '../document/shapes.js';
 import { recorded, sizeOf } from '../document/size.js';
 import type { ChangeOperation } from '../document/variables.js';
 import type { Expression, Reading } from '../expressions/expression.js';
@@ -10,18 +11,23 @@ import { escapeMarkdown } from '../text/markdown.js';
 import { onlyIn } from './language-words.js';
 import { wellFormed } from '../text/well-formed.js';
 import { localMoment } from '../understanding/calendar.js';
+import type { AnswerSetting } from '../understanding/moments.js';
 import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
 import type { Performed } from './effects/registry.js';
 import { spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
 import { RECORDED_SIZE, type EngineLimits } from './limits.js';
 import type { Citation, Message } from './message.js';
+import { sampleText } from './kind.js';
 import type { PreparedText, PreparedValue } from './prepared.js';
 import type { HandedOver, Heard, PassedOver, TurnProblem, TurnSheet } from './sheet.js';
 import type { Left } from './compiled.js';
+import { changedSomething, closed, onlyLike, opened, passBy, type OpenFrame } from './talk/trail.js';
+import { keptValues, TurnTalk } from './talk/turn-talk.js';
+import { dayInWords } from './talk/words.js';
 import { TurnContexts } from './turn-contexts.js';
 import { TurnRecord, type Extent } from './turn-record.js';
 import { held, StateGauge, TurnVariables, type View } from './turn-variables.js';
-import type { Frame, Observer, Session, TurnResult, Values, Waiting } from './types.js';
+import type { Observer, OfferedChoice, Session, TurnResult, Values, Waiting } from './types.js';
 
 /** A bot whose nodes run on a turn. */
 export type CompiledBot = Compiled<Turn>;
@@ -35,15 +41,6 @@ export interface TurnOptions {
    * may not, the node simply runs again. A turn never rests inside a branch.
    */
   readonly rests?: (asked: boolean, runs: number) => boolean;
-}
-
-interface OpenFrame {
-  flow: string;
-  node: string;
-  values: Record<string, Value>;
-  reached: string[];
-  memo?: Value;
-  interrupts?: boolean;
 }
 
 /** Where a branch runs: what its places begin with, and how many flows it stands in. */
@@ -72,6 +69,7 @@ export class Turn {
   /** The time zone that counts for this turn. */
   readonly zone: string;
   readonly record: TurnRecord;
+  readonly talk: TurnTalk;
   frames: OpenFrame[];
   /** What the message was understood as, once it was. */
   heard: Heard | undefined;
@@ -80,6 +78,8 @@ export class Turn {
   over: boolean;
   nodeRuns: number;
   stopped = false;
+  #answered = false;
+  #did = false;
   /** It rests here: an internal event goes on with it. */
   resting = false;
   /** How the flow was left that was left last. */
@@ -110,7 +110,16 @@ export class Turn {
     this.at = event.at;
     this.language = session.language;
     this.zone = ('zone' in this.event ? this.event.zone : undefined) ?? bot.document.zone;
-    this.frames = session.frames.map((f) => ({ ...f, values: { ...f.values }, reached: [...f.reached] }));
+    this.frames = session.frames.map(opened);
+    this.talk = new TurnTalk(
+      session.talk,
+      {
+        language: () => this.language,
+        others: bot.document.languages,
+        next: (key, many) => this.#nextWording(key, many),
+      },
+      resting ? (resting.talk ?? { said: [] }) : undefined,
+    );
     this.handed = session.handed;
     this.heard = resting?.heard;
     this.nodeRuns = resting?.nodeRuns ?? 0;
@@ -184,6 +193,11 @@ export class Turn {
     return (this.#inside?.depth ?? 0) + this.frames.length;
   }
 
+  /** It runs inside a branch of a `parallel` node. */
+  get isBranch(): boolean {
+    return this.#inside !== undefined;
+  }
+
   /** How many `parallel` nodes this runs inside of. */
   get branching(): number {
     return this.record.branching;
@@ -203,24 +217,82 @@ export class Turn {
     if (this.frame) this.frame.memo = memo;
   }
 
-  /** Moves the run of a flow on to another node. */
-  moveTo(node: string): void {
+  /** Moves the run of a flow on from its node by an exit to another one. */
+  goOn(exit: string, to: string): void {
+    const { frame } = this;
+    if (!frame) return;
+    passBy(frame, exit, this.#answered, this.#did);
+    this.#answered = this.#did = false;
+    frame.node = to;
+    if (frame.memo !== undefined) delete frame.memo;
+  }
+
+  /** Takes the run of a flow on top back to one of its nodes. */
+  goTo(node: string): void {
     const { frame } = this;
     if (!frame) return;
     frame.node = node;
-    if (frame.memo !== undefined) delete frame.memo;
+    delete frame.memo;
+  }
+
+  /** Leaves the flows above one of those under way; what was wanted of them is remembered. */
+  onlyUpTo(frame: OpenFrame): void {
+    while (this.frame !== undefined && this.frame !== frame) this.leave();
+    this.showFrame(this.frame && this.bot.flows.get(this.frame.flow));
+  }
+
+  /** Leaves everything that is under way. */
+  clear(): void {
+    while (this.frame) this.leave();
+    this.waiting = null;
+    this.over = false;
+  }
+
+  /** Whether the bot has a habit of conversation here: as the node says that waits, else its flow, else the bot. */
+  may(habit: TalkHabit): boolean {
+    const { frame } = this;
+    const node = frame && this.bot.flows.get(frame.flow)?.nodes.get(frame.node);
+    const { flows, talk } = this.bot.document;
+    return node?.talk?.[habit] ?? (frame && flows[frame.flow]?.talk?.[habit]) ?? talk?.[habit] ?? true;
+  }
+
+  /** The node that is about to be left was answered by somebody. */
+  answered(): void {
+    this.#answered = true;
+  }
+
+  /** By which exit the node is left that was answered before a correction which does not touch it; undefined for any other. */
+  stays(): { exit: string; note: string } | undefined {
+    const { frame } = this;
+    const exit = frame?.stays?.[frame.node];
+    if (!frame?.stays || exit === undefined) return undefined;
+    const { [frame.node]: _gone, ...stays } = frame.stays;
+    frame.stays = stays;
+    this.#answered = true;
+    return { exit, note: 'as before' };
+  }
+
+  /** Something that stands among what is offered and that somebody has chosen or talked about; it counts once. */
+  takeMeant(choices: readonly OfferedChoice[]): OfferedChoice | undefined {
+    const { frame } = this;
+    const found = frame?.means?.map((m) => onlyLike(choices, m)).find((c) => c !== undefined);
+    if (frame?.means && choices.some((c) => c.value !== undefined)) delete frame.means;
+    return found;
   }
 
   /** Takes the run of a flow on top off the stack; what its variables held stands in the record. */
   leave(): OpenFrame | undefined {
     const gone = this.frames.pop();
+    const did = this.#did || (gone?.trail.some((p) => p.did) ?? false);
     if (gone) this.record.leftFlow(gone.flow, held(gone.values));
+    if (gone?.wish)
+      this.talk.remember({ ...gone.wish, flow: gone.flow, values: keptValues(gone.values), ...(did ? { did } : {}) });
     if (gone) this.#gauge.drops(gone.values);
     return gone;
   }
 
   begin(flow: string, node: string, values: Values): void {
-    this.frames.push({ flow, node, values: { ...this.#gauge.takes('flow', values) }, reached: [] });
+    this.frames.push({ flow, node, values: { ...this.#gauge.takes('flow', values) }, reached: [], trail: [], wrote: {} });
   }
 
   /** Notes why the bot does not go by an intent that is sure enough; what was noted first stays. */
@@ -235,6 +307,12 @@ export class Turn {
     const given = Object.keys(filled).length > 0 ? { filled } : {};
     if (this.heard) this.heard = { ...this.heard, took: intent, by, ...given };
     this.view.turn['intent'] = intent;
+  }
+
+  /** Notes what a message was meant as that was not understood, now that its visitor has said so. */
+  meant(text: string, intent: string): void {
+    this.heard = { intents: [], values: [], meant: { text, intent } };
+    this.took(intent, this.frame ? 'interrupts' : 'begins');
   }
 
   /** The values that an open context carries; undefined while it is not open. */
@@ -371,10 +449,8 @@ export class Turn {
     const list = all.get(this.language) ?? all.get('') ?? all.get(fallback) ?? [...all.values()][0] ?? [];
     const { step } = this.record;
     const key = `${step?.flow}/${step?.node}${text.field}`;
-    const count = this.#wordings[key] ?? 0;
-    const template = list[count % Math.max(1, list.length)];
+    const template = list[list.length > 1 ? this.#nextWording(key, list.length) : 0];
     if (!template) return '';
-    if (list.length > 1) this.#wordings[key] = (count + 1) % list.length;
     const said = template.text(this.#with(locals), this.#onGap(text.field), {
       says: (value, reads) => this.#inWords(value, reads),
       escape: escapeMarkdown,
@@ -382,6 +458,34 @@ export class Turn {
     });
     this.#note(text.field, template, said);
     return said;
+  }
+
+  /** Which of so many wordings comes next; they are taken in turn. */
+  #nextWording(key: string, many: number): number {
+    const count = (this.#wordings[key] ?? 0) % many;
+    this.#wordings[key] = (count + 1) % many;
+    return count;
+  }
+
+  /** A value of a variable of the flow on top, or of one that outlives flows, as visitors read it. */
+  valueInWords(target: string, value: Value): Value {
+    const [root = '', field = ''] = target.split('.');
+    const entity = this.#listedAs(root, field);
+    return entity !== undefined && typeof value === 'string' ? this.#wordOf(entity, value) : value;
+  }
+
+  /** What visitors call a flow; undefined where nobody has said. */
+  calledOf(flow: string): string | undefined {
+    const called = this.bot.document.flows[flow]?.called;
+    return called === undefined ? undefined : sampleText(called, this.language);
+  }
+
+  /** A value of a variable of any flow, as visitors read it. */
+  inFlowWords(flow: string, name: string, value: Value): string {
+    const entity = this.bot.flows.get(flow)?.listed[name];
+    const word = entity !== undefined && typeof value === 'string' ? this.#wordOf(entity, value) : value;
+    if (typeof word === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(word)) return dayInWords(word, this.language);
+    return typeof word === 'string' ? word : JSON.stringify(word);
   }
 
   /**
@@ -415,8 +519,9 @@ export class Turn {
   }
 
   /** Says a text; an empty one without buttons is not sent. One that is too long is cut, and the sheet says so. */
-  say(text: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
+  say(words: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
     const { messageSize: most } = this.#limits;
+    const text = this.talk.led(words);
     if (text.length > most) this.problem('message-cut', { size: text.length, most });
     this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, choices, cites);
   }
@@ -428,6 +533,11 @@ export class Turn {
       if (typeof day === 'string') return day;
     }
     return undefined;
+  }
+
+  /** What words for days and times are read with. */
+  get answerSetting(): AnswerSetting {
+    return { at: this.at, zone: this.zone, language: this.language, day: this.day };
   }
 
   /** Goes on in the language in which the visitor speaks; says so, once, where the bot has not got it. */
@@ -449,11 +559,14 @@ export class Turn {
 
   /** Writes a variable given as `flow.x`, `session.x` or `visitor.x`. */
   write(target: string, value: Value): void {
-    this.#variables.change(target, 'set', value);
+    this.change(target, 'set', value);
   }
 
   /** Sets a variable, adds to it (a number grows, a list gets one more) or removes from it. */
   change(target: string, op: ChangeOperation, value: Value): void {
+    const { frame } = this;
+    // What a node writes as it was before has been known without it.
+    if (frame && target.startsWith('flow.') && !sameValue(this.#variables.read(target), value)) frame.wrote[target] = frame.node;
     this.#variables.change(target, op, value);
   }
 
@@ -464,6 +577,7 @@ export class Turn {
 
   recordEffect(performed: Performed): void {
     this.record.performed(performed);
+    this.#did ||= changedSomething(performed);
   }
 
   /** How many turns of their life the contexts have used up: a message counts once it is answered. */
@@ -479,6 +593,7 @@ export class Turn {
       size: this.record.size,
       wait: this.record.pendingWait,
       fresh: this.#contexts.fresh,
+      talk: this.talk.resting(this.messages),
       ...(this.heard ? { heard: this.heard } : {}),
       ...(failure === null || failure === undefined ? {} : { failure }),
     };
@@ -488,7 +603,7 @@ export class Turn {
     const contexts = this.#contexts.left(this.#spent);
     return {
       language: this.language,
-      frames: this.frames.map((f): Frame => ({ ...f })),
+      frames: this.frames.map(closed),
       ...this.#variables.kept(this.#session, { session: this.bot.emptySession, visitor: this.bot.emptyVisitor }),
       wordings: this.#wordings,
       turns: this.#session.turns + 1,
@@ -497,6 +612,7 @@ export class Turn {
       at: this.at,
       ...(Object.keys(contexts).length > 0 ? { contexts } : {}),
       ...(this.handed ? { handed: this.handed } : {}),
+      talk: this.talk.state(this.messages),
       ...(this.#toldOf.length > 0 ? { toldOf: this.#toldOf } : {}),
       ...(this.resting ? { resting: this.#rest() } : {}),
     };
@@ -505,10 +621,12 @@ export class Turn {
   sheet(): TurnSheet {
     const { steps, effects, problems, messages, leftFlows } = this.record;
     const contexts = this.#contexts.recorded(this.#spent);
+    const taken = this.talk.taken();
     return {
       turn: this.#session.turns + 1,
       heard: this.incoming,
       ...(this.heard && this.incoming.type !== 'go-on' ? { understood: this.heard } : {}),
+      ...(taken ? { taken } : {}),
       ...(contexts ? { contexts } : {}),
       ...(this.handed ? { handed: this.handed } : {}),
       path: steps,

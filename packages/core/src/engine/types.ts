@@ -16,6 +16,78 @@ export interface Frame {
   readonly memo?: Value;
   /** It came between: when it is left, the node below it runs again. */
   readonly interrupts?: boolean;
+  /** The nodes that it came by, the oldest first. */
+  readonly trail?: readonly Passed[];
+  /** Which node gave a variable of the flow its value. */
+  readonly wrote?: Readonly<Record<string, string>>;
+  /** What is not asked again after a correction: by which exit a node is left that was answered before. */
+  readonly stays?: Readonly<Record<string, string>>;
+  /** Things that somebody has chosen or talked about: where one of them is offered, it is taken. */
+  readonly means?: readonly Value[];
+  /** The wish that it was begun for. */
+  readonly wish?: Wish;
+  /** What it waited for when something came between, where it goes on waiting for that without asking again. */
+  readonly waited?: Waiting;
+}
+
+/** A node that a run of a flow came by, and the exit by which it was left. */
+export interface Passed {
+  readonly node: string;
+  readonly exit: string;
+  /** Somebody answered it. */
+  readonly heard?: true;
+  /** It changed something outside, which nothing takes back. */
+  readonly did?: true;
+}
+
+/** What somebody wanted: in which words, in which turn, and as which intent it was understood. */
+export interface Wish {
+  readonly text: string;
+  readonly turn: number;
+  readonly intent?: string;
+}
+
+/** A wish that was seen to, and what its flow held then. */
+export interface PastWish extends Wish {
+  readonly flow: string;
+  readonly values: Values;
+  /** Something outside was changed for it. */
+  readonly did?: true;
+}
+
+/** A wish that waits for its turn: it was said together with another one. */
+export interface LaterWish {
+  readonly text: string;
+  readonly intent: string;
+  readonly values: Values;
+}
+
+/** What a button of the bot itself leads to, besides the buttons of the node that waits. */
+export type Way =
+  | { readonly to: 'wish'; readonly intent: string; readonly text: string; readonly values: Values }
+  | { readonly to: 'person' }
+  | { readonly to: 'correct'; readonly target: string; readonly value: Value }
+  | { readonly to: 'anew'; readonly flow: string; readonly values: Values; readonly text: string };
+
+/** A button of the bot itself. It counts for the next message only. */
+export interface OfferedWay {
+  readonly id: string;
+  readonly says: string;
+  readonly way: Way;
+}
+
+/** What the bot keeps of the conversation beside its flows. Left out while there is nothing. */
+export interface TalkState {
+  /** How many events it has had. */
+  readonly turn?: number;
+  /** Messages in a row that were not understood. */
+  readonly misses?: number;
+  /** Wishes that were seen to, the newest last. */
+  readonly past?: readonly PastWish[];
+  readonly later?: readonly LaterWish[];
+  readonly offers?: readonly OfferedWay[];
+  /** What the bot said last. */
+  readonly said?: readonly Pick<Message, 'text' | 'choices'>[];
 }
 
 /** A button or typed answer that a waiting choice accepts; `value` goes into its variable. */
@@ -32,6 +104,12 @@ export interface Waiting {
   readonly choices?: readonly OfferedChoice[];
 }
 
+/** What was said in the parts before of a turn that rested, and words that wait for what is said next. */
+export interface RestingTalk {
+  readonly said: readonly Pick<Message, 'text' | 'choices'>[];
+  readonly lead?: string;
+}
+
 /** What a turn that rests leaves to the one that goes on with it: it is still about the same event. */
 export interface Resting {
   readonly event: IncomingEvent;
@@ -44,6 +122,8 @@ export interface Resting {
   readonly wait: number;
   /** Contexts that were opened since the event came: it does not count against their life. */
   readonly fresh: readonly string[];
+  /** Left out in states of older versions. */
+  readonly talk?: RestingTalk;
 }
 
 /** The state of a conversation or another run between turns: plain JSON, nothing else is remembered. */
@@ -64,6 +144,7 @@ export interface Session {
   readonly handed?: HandedOver;
   /** Languages of the visitor's that the bot has not, and has said so. Left out while there is none. */
   readonly toldOf?: readonly string[];
+  readonly talk?: TalkState;
   /** Set while a node rests: a `go-on` event takes it up. */
   readonly resting?: Resting;
 }

@@ -1,19 +1,20 @@
-import type { CompiledNode as Compiled, Left, Outcome } from './compiled.js';
+import type { CompiledNode as Compiled, Hearing, Left, Outcome, Running } from './compiled.js';
 import type { Effect, EffectName, EffectOf, Result, ResultOf } from './effects/registry.js';
 import { typeOf } from './effects/registry.js';
+import { enter, MAX_DEPTH } from './enter.js';
+import { beginLater, comeBackTo, type Place } from './talk/wishes.js';
 import type { Turn } from './turn.js';
-import type { Values, Walking } from './types.js';
+import type { Values, Waiting, Walking } from './types.js';
 
 export type CompiledNode = Compiled<Turn>;
 
 /** Node runs after which a turn that never waits is cut. */
 export const MAX_NODE_RUNS = 200;
-/** Flows that may be under way inside each other. */
-export const MAX_DEPTH = 20;
 
 /** Runs nodes until the turn waits for the visitor or no flow is under way any more. */
 export function* walk(turn: Turn): Walking<void> {
-  while (turn.waiting === null && turn.frame && !turn.resting) {
+  while (turn.waiting === null && !turn.resting) {
+    if (!turn.frame && !beginNext(turn, 'fresh')) return;
     if (turn.nodeRuns >= MAX_NODE_RUNS || turn.record.full) {
       if (turn.record.full) turn.problem('turn-too-large', { size: turn.record.size, runs: turn.nodeRuns });
       else turn.problem('loop-cut', { runs: MAX_NODE_RUNS });
@@ -34,6 +35,11 @@ export function* walk(turn: Turn): Walking<void> {
     if (turn.stepping) yield* pauseBefore(turn, node);
     yield* runNode(turn, node);
   }
+}
+
+/** Begins a wish that waits for its turn; false where none does, or in a branch, which serves none. */
+function beginNext(turn: Turn, place: Place): boolean {
+  return turn.talk.hasLater && !turn.isBranch && beginLater(turn, place);
 }
 
 /** Runs the node on top of the stack and nothing after it. */
@@ -68,17 +74,6 @@ export function* performAll(turn: Turn, effects: readonly Effect[]): Walking<Res
   return effects.map((e) => came.get(e.path) ?? typeOf(e).failed('unknown-outcome', 'nothing came back'));
 }
 
-/** Begins a flow above those under way. */
-export function enter(turn: Turn, flowId: string, values: Values): void {
-  const flow = turn.bot.flows.get(flowId);
-  if (!flow?.begin) {
-    turn.problem('no-way-on', { flow: flowId });
-    return;
-  }
-  turn.begin(flowId, flow.begin, values);
-  turn.showFrame(flow);
-}
-
 /** The node to run now; undefined where an edit took it away. */
 export function currentNode(turn: Turn): CompiledNode | undefined {
   const { frame } = turn;
@@ -111,7 +106,8 @@ function* runNode(turn: Turn, node: CompiledNode): Walking<void> {
     turn.nodeRuns++;
     const place = turn.record.open(node.flow, node.id, node.kind);
     turn.record.tell(place, 'begins');
-    const ran = node.passesBy === undefined ? node.run(turn) : { exit: node.passesBy, note: 'off' };
+    const stays = node.waits ? turn.stays() : undefined;
+    const ran: Running = stays ?? (node.passesBy === undefined ? node.run(turn) : { exit: node.passesBy, note: 'off' });
     // Not by `arrive`, and an exit not by `settle`: two generators less for each node that only goes on.
     const outcome: Outcome = isWalking(ran) ? yield* ran : ran;
     if (!goAlong(turn, node, outcome)) yield* settle(turn, node, outcome);
@@ -125,8 +121,18 @@ function goAlong(turn: Turn, node: CompiledNode, outcome: Outcome): boolean {
   const to = 'exit' in outcome ? node.exits[outcome.exit] : undefined;
   if (!('exit' in outcome) || to === undefined || !turn.frame) return false;
   turn.record.close(outcome.exit, outcome.note);
-  turn.moveTo(to);
+  turn.goOn(outcome.exit, to);
   return true;
+}
+
+/** What a message would be to a node that waits, before anything is done; undefined where that takes effects, or nothing is heard. */
+export function wouldHear(turn: Turn, node: CompiledNode | undefined, waiting: Waiting, text: string): Hearing | undefined {
+  const { event } = turn;
+  const spoken = event.type === 'message' || event.type === 'start' ? event : undefined;
+  if (!node?.hear || !spoken) return undefined;
+  const { at, channel } = spoken;
+  const hearing = node.hear(turn, { type: 'message', at, channel, text }, waiting);
+  return isWalking(hearing) ? undefined : hearing;
 }
 
 /** What a node comes to, whether it asks for effects on the way or not. */
@@ -192,7 +198,10 @@ function* leave(turn: Turn, failed: boolean): Walking<Settling | undefined> {
   const { frame } = turn;
   turn.showFrame(frame && turn.bot.flows.get(frame.flow));
   // What came between is over: the node that waited runs again, so an ask asks again.
-  if (gone?.interrupts) return undefined;
+  if (gone?.interrupts) {
+    if (!beginNext(turn, 'between')) comeBackTo(turn);
+    return undefined;
+  }
   const caller = currentNode(turn);
   // The walk finds that it is gone, and begins its flow again.
   if (!caller) return undefined;

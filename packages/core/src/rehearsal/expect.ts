@@ -60,6 +60,7 @@ function stateMisses(expected: Expectation, sheet: TurnSheet, after: Session): M
   const found: readonly (readonly [keyof Expectation, Value])[] = [
     ['waits', place && `${place.flow}/${place.node}`],
     ['intent', sheet.understood?.took ?? null],
+    ['taken', sheet.taken?.as ?? null],
     ['effects', sheet.effects.map(effectName)],
     ['choices', sheet.messages.flatMap((m) => m.choices ?? []).map((c) => c.says)],
     ['ended', sheet.ended],
@@ -107,6 +108,8 @@ export function missSentence({ kind, name: variable, expected, found }: Miss): s
       return `The bot should wait at ${name(expected)}; it waits ${found === null ? 'nowhere' : `at ${name(found)}`}.`;
     case 'intent':
       return `The bot should go by the intent ${brief(expected)}; it went by ${brief(found)}.`;
+    case 'taken':
+      return `The message should be taken as ${brief(expected)}; it was taken as ${brief(found)}.`;
     case 'values':
       return `${variable} should be ${brief(expected)}; it is ${brief(found)}.`;
     case 'effects':

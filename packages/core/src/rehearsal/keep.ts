@@ -18,6 +18,17 @@ import { effectName, wordsOf } from './difference.js';
 import { heldAfter } from './expect.js';
 import { sampleFor, sampleOf, type Samples } from './samples.js';
 
+/** Messages that are taken as one of these are kept as such: how else they might have been taken is what matters in them. */
+const STEERED: ReadonlySet<string> = new Set([
+  'answers',
+  'correction',
+  'two-wishes',
+  'follow-up',
+  'way-out',
+  'distress',
+  'denial',
+]);
+
 /** A turn as it is to be kept: its record, and where the bot waited after it. */
 export interface KeptTurn {
   readonly sheet: TurnSheet;
@@ -124,6 +135,7 @@ function expectationOf(sheet: TurnSheet, waitsAt: KeptTurn['waitsAt']): Expectat
     ...(written || words.length === 0 ? {} : { words: words.length === 1 ? (words[0] ?? '') : words }),
     ...(waitsAt ? { waits: `${waitsAt.flow}/${waitsAt.node}` } : {}),
     ...(sheet.understood?.took === undefined ? {} : { intent: sheet.understood.took }),
+    ...(sheet.taken && STEERED.has(sheet.taken.as) ? { taken: sheet.taken.as } : {}),
     ...(Object.keys(set).length > 0 && !written ? { values: set } : {}),
     ...(sheet.effects.length > 0 ? { effects: sheet.effects.map(effectName) } : {}),
     ...(sheet.ended ? { ended: true } : {}),

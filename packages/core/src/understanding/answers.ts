@@ -12,7 +12,8 @@ import {
   plainNumber,
   type FoundAmount,
 } from './amounts.js';
-import { baseOf, ofLanguage } from './lexicon.js';
+import { polarityOf } from './cues/yes-no.js';
+import { baseOf } from './lexicon.js';
 import { findMoments, type AnswerSetting } from './moments.js';
 import type { Wordings } from './wordings.js';
 import { matchOption, normalise, tokensOf, understoodPart, type Option } from './words.js';
@@ -20,18 +21,6 @@ import { matchOption, normalise, tokensOf, understoodPart, type Option } from '.
 /** An answer that was understood, and as what; undefined where it is no such thing. */
 export type Answer = { readonly value: Value; readonly by: string } | undefined;
 
-const YES: Readonly<Record<string, readonly string[]>> = {
-  en: ['yes', 'yep', 'yeah', 'y', 'sure', 'ok', 'okay', 'of course', 'please do', 'right', 'correct', 'yes please'],
-  de: ['ja', 'jawohl', 'klar', 'gerne', 'genau', 'stimmt', 'ja bitte', 'in ordnung'],
-  es: ['si', 'claro', 'vale', 'de acuerdo', 'por supuesto', 'si por favor', 'correcto'],
-  fr: ['oui', 'bien sur', 'd accord', 'volontiers', 'exact', 'oui s il vous plait', 'ok'],
-};
-const NO: Readonly<Record<string, readonly string[]>> = {
-  en: ['no', 'nope', 'nah', 'n', 'not', 'never', 'no thanks', 'no thank you', 'rather not'],
-  de: ['nein', 'ne', 'nee', 'nicht', 'lieber nicht', 'nein danke'],
-  es: ['no', 'nunca', 'no gracias', 'mejor no'],
-  fr: ['non', 'jamais', 'non merci', 'plutot pas', 'pas du tout'],
-};
 /** The kinds of value that an `ask` can expect besides the bot's own entities. */
 export const ANSWER_KINDS = [
   'text',
@@ -126,15 +115,8 @@ function readNumber(text: string, language: string): Answer {
 }
 
 function readYesNo(text: string, language: string): Answer {
-  const list = (table: typeof YES) => [...(ofLanguage(table, language) ?? []), ...(table['en'] ?? [])];
-  const options = [
-    { id: 'yes', words: list(YES) },
-    { id: 'no', words: list(NO) },
-  ];
-  const said = normalise(text);
-  const match = options.find((o) => o.words.includes(said)) ?? options.find((o) => o.words.includes(said.split(' ')[0] ?? ''));
-  const found = match?.id ?? readEntity(text, options)?.value;
-  return found === undefined ? undefined : { value: found === 'yes', by: 'words' };
+  const polarity = polarityOf(text, language);
+  return polarity && { value: polarity.agrees, by: 'words' };
 }
 
 function readDate(text: string, setting: AnswerSetting): Answer {

@@ -74,6 +74,19 @@ export function assignRoles(text: string, found: readonly FoundValue[], models: 
   return Object.fromEntries([...valuesByRole(text, found, models)].map(([role, { value }]) => [role, value]));
 }
 
+/** The roles that a value of a text may have, the likeliest first, with how likely each is (natural logarithm). */
+export function rankRoles(
+  text: string,
+  value: FoundValue,
+  models: readonly RoleModel[],
+): readonly { readonly role: string; readonly count: number; readonly likely: number }[] {
+  const around = neighbourhood(tokensOf(text), value.from, value.to);
+  return models
+    .filter((m) => m.entity === value.entity)
+    .map((m) => ({ role: m.role, count: m.count, likely: likelihood(m, around) }))
+    .sort((a, b) => b.likely - a.likely);
+}
+
 function likelihood({ count, seen }: RoleModel, around: readonly string[]): number {
   const each = around.map((n) => Math.log(((seen.get(n) ?? 0) + SMOOTHING) / (count + SMOOTHING * POSSIBLE)));
   return each.reduce((sum, l) => sum + l, Math.log(count + SMOOTHING));

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actionNames, findAction } from '../../document/actions.js';
+import { actionNames, actionTarget, findAction } from '../../document/actions.js';
 import type { Value } from '../../document/shapes.js';
 import {
   duration,
@@ -173,6 +173,11 @@ export const action = defineKind<ActionNode>({
     ),
   ],
   refers: (node) => [{ to: 'action', name: node.runs, field: '/runs' }],
+  changes: (node, document) => {
+    const found = findAction(document, node.runs);
+    const method = found && actionTarget(found.action)?.method;
+    return method !== undefined && method !== 'get';
+  },
   checks,
   prepare: (node, compiler) => {
     const prepared = compiler.action(node.runs);

@@ -1,42 +1,119 @@
 import { z } from 'zod';
-import { name, nodeBase, target, text } from '../../document/shapes.js';
+import { expression, name, nodeBase, target, text, type Value } from '../../document/shapes.js';
 import { isKnown } from '../../expressions/functions.js';
 import { ANSWER_KINDS, readAnswer, readEntity, readListed, type Answer, type AnswerKind } from '../../understanding/answers.js';
-import { SURE_FROM } from '../../understanding/listener.js';
+import { saysNothing } from '../../understanding/cues/cue.js';
+import { isQuestion } from '../../understanding/cues/steering.js';
+import { polarityOf } from '../../understanding/cues/yes-no.js';
 import { compilePattern } from '../../understanding/recognise.js';
 import { wordingsOf } from '../../understanding/wordings.js';
-import { understoodPart } from '../../understanding/words.js';
+import { normalise, understoodPart } from '../../understanding/words.js';
 import { nearest } from '../../text/nearest.js';
 import type { Hearing, Outcome } from '../compiled.js';
+import type { Compiler } from '../compiler.js';
 import { wordsIn } from '../event.js';
-import { defineKind, sampleText, wordUses } from '../kind.js';
+import { defineKind, sampleText, wordUses, type Use } from '../kind.js';
+import { dayInWords } from '../talk/words.js';
 import type { Turn } from '../turn.js';
+
+/** A value that is not taken, and what the visitor is told of it. */
+const refusal = z.strictObject({ when: expression, says: text });
 
 const schema = z.strictObject({
   kind: z.literal('ask'),
   ...nodeBase,
   says: text,
   expects: name,
-  /** Which of two days is meant where both could be: one in the past, or one to come. */
+  /** Which of two days is meant where both could be: one in the past, or one to come. A day on the other side is not taken. */
   wants: z.enum(['past', 'future']).optional(),
   into: target,
+  /** Values that are not taken; `answer` is the value. */
+  refuses: z.array(refusal).max(20).optional(),
+  /** Whatever they say is the answer, even what sounds like another wish. */
+  whatever: z.boolean().optional(),
   again: text.optional(),
   tries: z.number().int().min(0).max(9).optional(),
 });
+type Ask = z.infer<typeof schema>;
 
 const DEFAULT_TRIES = 2;
 /** From here on an answer is not compared with each wording of an entity. */
 const MANY_WORDINGS = 300;
+const ANSWER_LOCALS = ['answer'];
 
 function isBuiltIn(expects: string): expects is AnswerKind {
   return (ANSWER_KINDS as readonly string[]).includes(expects);
+}
+
+/** Reads what is said as an answer of the kind that a node expects. */
+function readerOf(node: Ask, compiler: Compiler): (turn: Turn, said: string) => Answer {
+  const { languages, entities } = compiler.document;
+  const entity = entities?.[node.expects];
+  const pattern = entity?.pattern === undefined ? undefined : compilePattern(entity.pattern);
+  const wordings = entity?.values && wordingsOf(entity, languages);
+  const many = wordings !== undefined && wordings.size > MANY_WORDINGS ? wordings : undefined;
+  const ready = many ? {} : readyOptions(node.expects, languages, (l) => compiler.options(node.expects, l));
+  const named = /(?:^|[._])(?:\w*name|nombre|vorname|nom)$/.test(node.into);
+  return (turn, said) => {
+    const setting = { at: turn.at, zone: turn.zone, language: turn.language, day: turn.day, wants: node.wants };
+    if (node.expects === 'text') return readText(said, turn.language, node.whatever === true, named);
+    if (isBuiltIn(node.expects)) return readAnswer(node.expects, said, setting);
+    if (many) return readListed(said, many);
+    if (!pattern) return readEntity(said, ready[turn.language] ?? []);
+    const matcher = pattern.matcher(understoodPart(said));
+    return matcher.find() ? { value: matcher.group() ?? '', by: 'as written' } : undefined;
+  };
+}
+
+/** Any words are a text; those that only agree, refuse or sigh are none, and who introduces themselves gives their name alone. */
+function readText(said: string, language: string, whatever: boolean, named: boolean): Answer {
+  if (whatever) return readAnswer('text', said, { at: '', zone: '', language });
+  if (saysNothing(said, language) || polarityOf(said, language)?.whole === true) return undefined;
+  const setting = { at: '', zone: 'UTC', language };
+  const person = readAnswer('person', said, setting);
+  const introduced = person?.by === 'introduced as a name' && typeof person.value === 'string';
+  const { length } = normalise(said).split(' ');
+  // "My name is Isla": at most four words lead to a name or follow it.
+  if (introduced && (named || length <= String(person.value).split(' ').length + 4)) return person;
+  const tidy = named ? said.trim().replace(/[\s.,;!]+$/, '') : said;
+  return readAnswer('text', tidy, setting);
+}
+
+/** How sure it is that words are the answer, and not something else that touches on it. */
+function surenessOf(node: Ask, said: string, language: string): number {
+  const { length } = normalise(said).split(' ');
+  const question = isQuestion(said, language);
+  if (node.whatever) return 1;
+  if (node.expects === 'text') return question ? 0.45 : length <= 3 ? 0.96 : 0.84;
+  if (node.expects === 'yes_no') return polarityOf(said, language)?.whole === true ? 1 : question ? 0.4 : 0.7;
+  if (question) return length <= 2 ? 0.9 : 0.5;
+  return length <= 4 ? 0.98 : length <= 8 ? 0.85 : 0.7;
+}
+
+/** Why a value is not taken: a condition that holds, or a day on the wrong side of today. */
+function refuserOf(node: Ask, compiler: Compiler): (turn: Turn, value: Value) => string | undefined {
+  const conditions = (node.refuses ?? []).map((r, i) => ({
+    field: `/refuses/${i}/when`,
+    when: compiler.expression(r.when),
+    says: compiler.text(`/refuses/${i}/says`, r.says),
+  }));
+  return (turn, value) => {
+    const locals = { answer: value };
+    const met = conditions.find((c) => turn.evaluate(c.field, c.when, locals) === true);
+    if (met) return turn.wording(met.says, { answer: turn.valueInWords(node.into, value) });
+    if (node.wants === undefined || node.expects !== 'date' || typeof value !== 'string') return undefined;
+    const today = String(turn.view.clock['today']);
+    if (node.wants === 'future' && value < today) return turn.talk.words('past-day', dayInWords(value, turn.language));
+    if (node.wants === 'past' && value > today) return turn.talk.words('future-day', dayInWords(value, turn.language));
+    return undefined;
+  };
 }
 
 /**
  * Asks for a value until it is understood: `answered`, or `gave-up` after `tries` more questions. Passed over when the
  * value is known, but only the first time a run of the flow comes by: led back to it, the bot does ask again.
  */
-export const ask = defineKind<z.infer<typeof schema>>({
+export const ask = defineKind<Ask>({
   kind: 'ask',
   band: 'visitor',
   about: 'ask for a value and wait',
@@ -51,6 +128,10 @@ export const ask = defineKind<z.infer<typeof schema>>({
   uses: (node) => [
     ...wordUses(node.says, '/says'),
     ...wordUses(node.again, '/again'),
+    ...(node.refuses ?? []).flatMap((r, i): Use[] => [
+      { field: `/refuses/${i}/when`, as: 'expression', text: r.when, locals: ANSWER_LOCALS },
+      ...wordUses(r.says, `/refuses/${i}/says`).map((use) => ({ ...use, locals: ANSWER_LOCALS })),
+    ]),
     // It is passed over when its value is known, so it reads what it writes.
     { field: '/into', as: 'target', text: node.into, reads: true },
   ],
@@ -66,37 +147,39 @@ export const ask = defineKind<z.infer<typeof schema>>({
     const says = compiler.text('/says', node.says);
     const again = node.again === undefined ? says : compiler.text('/again', node.again);
     const tries = node.tries ?? DEFAULT_TRIES;
-    const entity = compiler.document.entities?.[node.expects];
-    const pattern = entity?.pattern === undefined ? undefined : compilePattern(entity.pattern);
-    const wordings = entity?.values && wordingsOf(entity, compiler.document.languages);
-    const many = wordings !== undefined && wordings.size > MANY_WORDINGS ? wordings : undefined;
-    const ready = many ? {} : readyOptions(node.expects, compiler.document.languages, (l) => compiler.options(node.expects, l));
-    const read = (turn: Turn, said: string): Answer => {
-      const setting = { at: turn.at, zone: turn.zone, language: turn.language, day: turn.day, wants: node.wants };
-      if (isBuiltIn(node.expects)) return readAnswer(node.expects, said, setting);
-      if (many) return readListed(said, many);
-      if (!pattern) return readEntity(said, ready[turn.language] ?? []);
-      const matcher = pattern.matcher(understoodPart(said));
-      return matcher.find() ? { value: matcher.group() ?? '', by: 'as written' } : undefined;
+    const read = readerOf(node, compiler);
+    const refuses = refuserOf(node, compiler);
+    const refused = (turn: Turn, why: string): Outcome => {
+      turn.say(`${why} ${turn.wording(says)}`);
+      return { wait: { tries: 0 } };
     };
     return {
+      asks: (turn) => turn.wording(says),
+      refuses,
+      valueIn: (turn, said) => read(turn, said)?.value,
       run: (turn): Outcome => {
         const { frame } = turn;
         const first = frame !== undefined && !frame.reached.includes(turn.frame?.node ?? '');
         if (frame && first) frame.reached.push(frame.node);
-        if (first && isKnown(turn.read(node.into))) return { exit: 'answered', note: 'already known' };
+        const value = turn.read(node.into);
+        if (first && isKnown(value)) {
+          const why = refuses(turn, value);
+          return why === undefined ? { exit: 'answered', note: 'already known' } : refused(turn, why);
+        }
         turn.say(turn.wording(says));
         return { wait: { tries: 0 } };
       },
       hear: (turn, event, waiting): Hearing => {
-        const answer = read(turn, wordsIn(event));
+        const said = wordsIn(event);
+        const answer = read(turn, said);
         const take = (of: NonNullable<Answer>): Outcome => {
+          const why = refuses(turn, of.value);
+          if (why !== undefined) return refused(turn, why);
           turn.write(node.into, of.value);
           return { exit: 'answered', note: of.by };
         };
-        // Any words are a text, so an intent that is all but certain comes first there.
-        if (answer) return node.expects === 'text' ? { missed: () => take(answer), from: SURE_FROM } : take(answer);
         return {
+          reads: answer && { sure: surenessOf(node, said, turn.language), as: answer.by, take: () => take(answer) },
           missed: () => {
             if (waiting.tries >= tries) return { exit: 'gave-up' };
             turn.say(turn.wording(again));

@@ -1,8 +1,11 @@
 import { z } from 'zod';
+import { sameValue } from '../../document/merge.js';
 import type { Value } from '../../document/shapes.js';
 import { expression, id, nodeBase, target, template, text } from '../../document/shapes.js';
 import { plainText, readMarkdown } from '../../text/markdown.js';
-import { SURE_FROM } from '../../understanding/listener.js';
+import { isQuestion } from '../../understanding/cues/steering.js';
+import { polarityOf } from '../../understanding/cues/yes-no.js';
+import { pickOffered } from '../../understanding/picking.js';
 import { matchOption, normalise, understoodPart } from '../../understanding/words.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import { choiceIn, wordsIn } from '../event.js';
@@ -101,35 +104,122 @@ export const choice = defineKind<Choice>({
     };
     const written = (turn: Turn): OfferedChoice[] =>
       buttons.map((b) => ({ id: b.id, exit: b.id, says: plainText(readMarkdown(turn.wording(b.says))) }));
+    const all = (turn: Turn): OfferedChoice[] => [...listed(turn), ...written(turn)];
+    const settle = (turn: Turn, chosen: OfferedChoice, note: string): Outcome => {
+      if (node.into !== undefined) turn.write(node.into, chosen.value === undefined ? chosen.id : chosen.value);
+      return { exit: chosen.exit, note };
+    };
+    const offer = (turn: Turn, said: string, choices: readonly OfferedChoice[]): Outcome => {
+      turn.say(
+        said,
+        choices.map(({ id: key, says: words }) => ({ id: key, says: words })),
+      );
+      return { wait: { tries: 0, choices } };
+    };
     return {
+      asks: (turn) => turn.wording(says),
+      offers: all,
       run: (turn): Outcome => {
-        const said = turn.wording(says);
-        const choices = [...listed(turn), ...written(turn)];
-        turn.say(
-          said,
-          choices.map(({ id: key, says: words }) => ({ id: key, says: words })),
-        );
-        return { wait: { tries: 0, choices } };
+        const choices = all(turn);
+        const meant = turn.takeMeant(choices);
+        if (meant) return settle(turn, meant, 'the one that is talked about');
+        return offer(turn, turn.wording(says), choices);
       },
       hear: (turn, event, waiting): Hearing => {
         const offered = waiting.choices ?? [];
         const pressed = offered.find((c) => c.id === choiceIn(event));
-        const match = pressed
-          ? { id: pressed.id, by: 'pressed' }
-          : matchOption(
-              understoodPart(wordsIn(event)),
-              offered.map((c) => ({ id: c.id, words: [c.says] })),
-            );
-        const chosen = offered.find((c) => c.id === match?.id);
-        if (!chosen || !match) return { missed: () => ({ exit: 'other' }) };
+        if (pressed) return settle(turn, pressed, 'pressed');
+        const before = node.into === undefined ? null : turn.read(node.into);
+        const now = offered.find((c) => c.value !== undefined && sameValue(c.value, before))?.id;
+        const found = readChoice(turn, wordsIn(event), offered, now);
         const take = (): Outcome => {
-          if (node.into !== undefined) turn.write(node.into, chosen.value === undefined ? chosen.id : chosen.value);
-          return { exit: chosen.exit, note: match.by };
+          if (!found || found.takes.length === 0) return { exit: 'other', note: found?.by ?? '' };
+          const [chosen, ...more] = found.takes;
+          if (chosen && more.length === 0) return settle(turn, chosen, found.by);
+          return offer(turn, turn.talk.words('which-of-these'), [
+            ...found.takes,
+            ...offered.filter((c) => c.value === undefined),
+          ]);
         };
-        // A sentence that merely holds a word of a button may rather be a wish of its own.
-        const longer = wordCount(wordsIn(event)) > wordCount(chosen.says) + FEW_WORDS;
-        return match.by === 'part' && longer ? { missed: take, from: SURE_FROM } : take();
+        return {
+          reads: found && { sure: found.sure, as: found.by, take },
+          missed: () => ({ exit: 'other' }),
+        };
       },
     };
   },
 });
+
+interface TakenChoice {
+  readonly takes: readonly OfferedChoice[];
+  readonly by: string;
+  readonly sure: number;
+}
+
+/** What is taken of what was offered: by the words of a button, by agreement or refusal, or as one picks from a list. */
+function readChoice(
+  turn: Turn,
+  words: string,
+  offered: readonly OfferedChoice[],
+  now: string | undefined,
+): TakenChoice | undefined {
+  const said = understoodPart(words);
+  const { language, zone, at } = turn;
+  const match = matchOption(
+    said,
+    offered.map((c) => ({ id: c.id, words: [c.says] })),
+  );
+  const named = offered.find((c) => c.id === match?.id);
+  if (named && match?.by === 'words') return { takes: [named], by: 'words', sure: 1 };
+  const question = isQuestion(said, language);
+  const items = offered.filter((c) => c.value !== undefined);
+  const polar = items.length > 0 ? {} : polarButtons(offered, language);
+  const polarity = polarityOf(said, language);
+  const agreed = polarity && (polarity.agrees ? polar.yes : polar.no);
+  if (agreed && !(question && !polarity.whole))
+    return { takes: [agreed], by: polarity.agrees ? 'agreed' : 'refused', sure: polarity.whole ? 0.99 : 0.7 };
+  const picked = pickOffered(said, items.length > 0 ? items : offered, { at, zone, language }, now);
+  const sure = question ? 0.5 : wordCount(said) <= 6 ? 0.95 : 0.8;
+  if (picked && 'refuses' in picked) return refusedAll(offered, items, language, sure);
+  // A sentence that merely holds a word of a button may rather be a wish of its own.
+  const longer = named !== undefined && wordCount(said) > wordCount(named.says) + FEW_WORDS;
+  if (named?.value === undefined && named && match && !picked) return { takes: [named], by: match.by, sure: longer ? 0.6 : sure };
+  if (!picked) return named && match ? { takes: [named], by: match.by, sure: longer ? 0.6 : sure } : undefined;
+  return { takes: offered.filter((c) => picked.takes.includes(c.id)), by: picked.by, sure };
+}
+
+/** None of what was listed: the button that says so, else none at all. */
+function refusedAll(
+  offered: readonly OfferedChoice[],
+  items: readonly OfferedChoice[],
+  language: string,
+  sure: number,
+): TakenChoice {
+  const written = offered.filter((c) => c.value === undefined);
+  const none = written.find(
+    (c) => polarityOf(c.says, language)?.agrees === false || /^(none|no|neither|leave|other|another)/.test(c.id),
+  );
+  const only = items.length > 0 && written.length === 1 ? written[0] : undefined;
+  const taken = none ?? only;
+  return { takes: taken ? [taken] : [], by: 'none', sure };
+}
+
+const AGREEING_IDS = /^(yes|ok|confirm|agree|accept|do|book|send|go)(-|$)/;
+const REFUSING_IDS = /^(no|leave|keep|decline|skip|stop|not|back)(-|$)/;
+
+/** Of some buttons the one that agrees and the one that refuses, by their words, their ids, or as one of two is the other. */
+function polarButtons(offered: readonly OfferedChoice[], language: string): { yes?: OfferedChoice; no?: OfferedChoice } {
+  const by = (agrees: boolean, ids: RegExp): OfferedChoice | undefined => {
+    const worded = offered.filter((c) => polarityOf(c.says, language)?.agrees === agrees);
+    const known = offered.filter((c) => ids.test(c.id));
+    return worded.length === 1 ? worded[0] : worded.length === 0 && known.length === 1 ? known[0] : undefined;
+  };
+  let yes = by(true, AGREEING_IDS);
+  let no = by(false, REFUSING_IDS);
+  if (yes && yes === no) yes = undefined;
+  if (offered.length === 2 && (yes ?? no)) {
+    yes ??= offered.find((c) => c !== no);
+    no ??= offered.find((c) => c !== yes);
+  }
+  return { ...(yes ? { yes } : {}), ...(no ? { no } : {}) };
+}

@@ -19,6 +19,7 @@ export const handOver = defineKind<z.infer<typeof schema>>({
   band: 'outside',
   about: 'give the conversation to staff',
   waits: true,
+  toPerson: true,
   schema,
   blank: () => ({ reason: '', says: '' }),
   exits: () => [{ name: 'handed-back', about: 'staff gave it back' }],

@@ -58,15 +58,20 @@ export const listen = defineKind<z.infer<typeof schema>>({
         if (node.says !== undefined) turn.say(turn.wording(says));
         return { wait: { tries: 0 } };
       },
+      asks: (turn) => (node.says === undefined ? '' : turn.wording(says)),
       hear: (turn): Hearing => {
         const heard = turn.heard?.intents.find((h) => h.score >= from && node.hears.includes(h.intent));
+        const missed = (): Outcome => ({ exit: 'unmatched' });
         for (const h of turn.heard?.intents ?? [])
           if (h.score >= from && h !== heard && !node.hears.includes(h.intent)) turn.passedOver(h.intent, 'not-heard');
-        if (!heard) return { missed: () => ({ exit: 'unmatched' }) };
-        turn.took(heard.intent, 'listen');
-        for (const [role, to] of Object.entries(node.into ?? {}))
-          if (heard.roles[role] !== undefined) turn.write(to, heard.roles[role]);
-        return { exit: heard.intent, note: `score ${heard.score}` };
+        if (!heard) return { missed };
+        const take = (): Outcome => {
+          turn.took(heard.intent, 'listen');
+          for (const [role, to] of Object.entries(node.into ?? {}))
+            if (heard.roles[role] !== undefined) turn.write(to, heard.roles[role]);
+          return { exit: heard.intent, note: `score ${heard.score}` };
+        };
+        return { reads: { sure: 1, as: `score ${heard.score}`, take }, missed };
       },
     };
   },

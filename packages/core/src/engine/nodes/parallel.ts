@@ -7,7 +7,8 @@ import { defineKind, type Found, type Place, type Use } from '../kind.js';
 import type { PreparedValue } from '../prepared.js';
 import type { Turn } from '../turn.js';
 import type { Walking } from '../types.js';
-import { enter, walk } from '../walk.js';
+import { enter } from '../enter.js';
+import { walk } from '../walk.js';
 import { valueUses } from './set.js';
 
 const branch = z.strictObject({

@@ -1,0 +1,146 @@
+import type { BotDocument, Flow } from '../../document/schema.js';
+import { typeName } from '../../document/shapes.js';
+import type { Reading } from '../../expressions/expression.js';
+import { BUILT_IN_ENTITIES } from '../../understanding/recognise.js';
+import { learnRoles, type RoleModel } from '../../understanding/roles.js';
+import { phrasesOf } from '../../understanding/teaching.js';
+import type { Compiler } from '../compiler.js';
+import type { NodeKinds, Use } from '../kind.js';
+
+/** A value that a flow takes or asks for: where it goes, what kind it is, and the node that asks for it, if one does. */
+export interface Slot {
+  readonly target: string;
+  readonly entity: string;
+  readonly node?: string;
+}
+
+/** A variable that a node gives a value, and those that this value is made of. */
+export interface Assignment {
+  readonly target: string;
+  readonly reads: readonly string[];
+}
+
+/** What a node depends on: all the variables that it reads, and those by which it gives others their values. */
+export interface NodeReads {
+  readonly reads: readonly string[];
+  readonly assigns: readonly Assignment[];
+}
+
+/** What is asked in a flow, and what depends on what. */
+export interface FlowTalk {
+  readonly slots: readonly Slot[];
+  readonly nodes: ReadonlyMap<string, NodeReads>;
+  /** Nodes at which a visitor decides on something that is then done outside, before anybody is asked again. */
+  readonly confirms: ReadonlySet<string>;
+  /** How the roles of its slots are said, learned from the phrases of the intents that start it. */
+  readonly roles: () => readonly RoleModel[];
+}
+
+const READABLE = new Set<string>([...BUILT_IN_ENTITIES, 'text', 'yes_no']);
+
+const named = ({ root, field }: Reading): string[] =>
+  root === 'flow' || root === 'session' || root === 'visitor' ? [`${root}.${field ?? '*'}`] : [];
+
+function readsOf(use: Use, compiler: Compiler): string[] {
+  if (use.as === 'target') return [];
+  const { reads } = use.as === 'expression' ? compiler.expression(use.text) : compiler.template(use.text);
+  return reads.flatMap(named);
+}
+
+/** The part of a node in which a use stands: `/sets/0` of `/sets/0/into`. */
+const partOf = (field: string): string => field.slice(0, field.lastIndexOf('/'));
+
+/**
+ * What a node depends on, by the texts that it reads. A value depends on what stands in the same part of the node, such as one line
+ * of a `set`, else on all of the node; words that visitors read are no part of a value, but a node depends on them too.
+ */
+export function nodeReads(uses: readonly Use[], compiler: Compiler, told: readonly string[] | undefined): NodeReads {
+  const inputs = uses.filter((u) => u.as !== 'target');
+  const all = told ?? [...new Set(inputs.flatMap((u) => readsOf(u, compiler)))];
+  const assigns = uses
+    .filter((u) => u.as === 'target')
+    .map(({ text: target, field }): Assignment => {
+      if (told) return { target, reads: told };
+      const own = inputs.filter((u) => u.as !== 'words' && u.field.startsWith(`${partOf(field)}/`) && partOf(field) !== '');
+      const made = own.length > 0 ? own : inputs.filter((u) => u.as !== 'words');
+      return { target, reads: [...new Set(made.flatMap((u) => readsOf(u, compiler)))] };
+    });
+  return { reads: all, assigns };
+}
+
+/** True where one of some variables stands among those that are read. */
+export function readsAny(reads: readonly string[], changed: ReadonlySet<string>): boolean {
+  return reads.some((r) => changed.has(r) || (r.endsWith('.*') && [...changed].some((c) => c.startsWith(r.slice(0, -1)))));
+}
+
+function slotsOf(flow: Flow, document: BotDocument, kinds: NodeKinds): Slot[] {
+  const slots = new Map<string, Slot>();
+  for (const [node, n] of Object.entries(flow.nodes)) {
+    for (const [target, type] of Object.entries(kinds.get(n.kind)?.types?.(n) ?? {})) {
+      const entity = type.replace(/\?$/, '');
+      const known = READABLE.has(entity) || Object.hasOwn(document.entities ?? {}, entity);
+      if (known && !slots.has(target)) slots.set(target, { target, entity, node });
+    }
+  }
+  for (const [name, type] of Object.entries(flow.takes ?? {})) {
+    const entity = typeName(type).replace(/\?$/, '');
+    const target = `flow.${name}`;
+    if (!slots.has(target) && (READABLE.has(entity) || Object.hasOwn(document.entities ?? {}, entity)))
+      slots.set(target, { target, entity });
+  }
+  return [...slots.values()];
+}
+
+/** True where something outside may be changed behind a node, in its flow or one that it calls, before somebody is asked again. */
+export function leadsToChange(document: BotDocument, kinds: NodeKinds, flowId: string, from: string): boolean {
+  const seen = new Set<string>();
+  const next = (flow: string, node: string): (readonly [string, string])[] =>
+    Object.values(document.flows[flow]?.nodes[node]?.exits ?? {}).map((to) => [flow, to] as const);
+  const open = next(flowId, from);
+  for (let at = open.pop(); at !== undefined; at = open.pop()) {
+    const [flow, node] = at;
+    const n = document.flows[flow]?.nodes[node];
+    const kind = n && kinds.get(n.kind);
+    if (!n || !kind || seen.has(`${flow}/${node}`)) continue;
+    seen.add(`${flow}/${node}`);
+    if (!n.off && kind.changes?.(n, document) === true) return true;
+    if (kind.waits && !n.off) continue;
+    for (const { to, name } of kind.refers?.(n) ?? []) {
+      const begin = to === 'flow' ? document.flows[name]?.begin : undefined;
+      if (begin !== undefined) open.push([name, begin]);
+    }
+    open.push(...next(flow, node));
+  }
+  return false;
+}
+
+/** Reads what is asked in a flow, and what depends on what in it. */
+export function flowTalk(id: string, compiler: Compiler, kinds: NodeKinds): FlowTalk {
+  const { document } = compiler;
+  const flow = document.flows[id] ?? { nodes: {} };
+  const nodes = new Map(
+    Object.entries(flow.nodes).map(
+      ([node, n]) => [node, nodeReads(kinds.get(n.kind)?.uses(n) ?? [], compiler, n['depends-on'])] as const,
+    ),
+  );
+  const slots = slotsOf(flow, document, kinds);
+  let roles: RoleModel[] | undefined;
+  const confirms = new Set(
+    Object.entries(flow.nodes).flatMap(([node, n]) =>
+      kinds.get(n.kind)?.waits && leadsToChange(document, kinds, id, node) ? [node] : [],
+    ),
+  );
+  return {
+    slots,
+    nodes,
+    confirms,
+    roles: () => {
+      const intents = Object.values(document.intents ?? {}).filter((i) => i.starts === id);
+      const own = slots.filter((s) => s.target.startsWith('flow.')).map((s) => [s.target.slice('flow.'.length), s.entity]);
+      return (roles ??= learnRoles(
+        intents.flatMap((i) => phrasesOf(i, document.languages)),
+        Object.fromEntries(own) as Record<string, string>,
+      ));
+    },
+  };
+}

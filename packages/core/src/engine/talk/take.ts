@@ -1,0 +1,486 @@
+import { core, saysNothing } from '../../understanding/cues/cue.js';
+import { distressIn } from '../../understanding/cues/distress.js';
+import { followingUp, isQuestion, pointsBack, unpointed } from '../../understanding/cues/steering.js';
+import { wayOut, type WayOut } from '../../understanding/cues/ways-out.js';
+import { polarityOf } from '../../understanding/cues/yes-no.js';
+import { waysToPart } from '../../understanding/parting.js';
+import { MATCH_FROM, matchFrom } from '../../understanding/listener.js';
+import { matchOption, normalise } from '../../understanding/words.js';
+import { isKnown } from '../../expressions/functions.js';
+import type { Hearing } from '../compiled.js';
+import type { UnderstandResult } from '../effects/understand.js';
+import { choiceIn, wordsIn } from '../event.js';
+import type { Turn } from '../turn.js';
+import type { OfferedWay, Waiting, Walking } from '../types.js';
+import { arrive, currentNode, pauseBefore, restart, settle, wouldHear, type CompiledNode } from '../walk.js';
+import {
+  applyChanges,
+  askWhich,
+  changesIn,
+  correctionIn,
+  nameOf,
+  repick,
+  retext,
+  runAgain,
+  type Change,
+  type Changes,
+} from './correct.js';
+import { followUpIn, goOnFromPast, type FollowUp } from './follow.js';
+import { askWhatWasMeant, helpAfterMisses } from './misses.js';
+import { askedSlot, heldIn, valuesFor, wordsBeside } from './read.js';
+import { clipped } from './turn-talk.js';
+import { twoWishes } from './two.js';
+import { understandWords } from './understand.js';
+import { goWayOut, personFlow, toPerson } from './ways.js';
+import { beginWish, isDenied, opensOnly, startOf, valuesOf, wantedOf, type Wanted } from './wishes.js';
+
+/*
+ * How a message is taken. In this order: a button; a way that the bot offered; somebody in distress; a way out; two wishes; a
+ * correction; the answer to what is asked, or another wish, whichever it states better; a follow-up; a miss.
+ */
+
+/** What is asked counts for so much more where a message asks something, and not the question's answer. */
+const QUESTION_BONUS = 0.15;
+/** A wish that a bot listens for is none where its words are just one of these answers. */
+const SURE_ANSWER = 0.97;
+/** A phrase to the letter is a wish, whatever else it may say. */
+const EXACT_FROM = 0.96;
+/** What words deny is known from this score on. */
+const DENIED_FROM = 0.1;
+/** A message of so many words is not parted before it is read as a correction. */
+const FEW_WORDS = 6;
+
+/**
+ * Takes a message: gives it to whoever it is for, and leaves the turn ready to walk on. `anew` where it begins a conversation, so
+ * that nothing of one before counts.
+ */
+export function* takeMessage(turn: Turn, anew: boolean): Walking<void> {
+  const { waiting } = turn;
+  const offered = anew ? [] : turn.talk.offered;
+  const text = wordsIn(turn.event);
+  const pressedWay = offered.find((o) => o.id === choiceIn(turn.event));
+  const waits = !anew && waiting !== null && turn.frame !== undefined;
+  if (anew) turn.talk.forget();
+  yield* understandAll(turn, pressedWay !== undefined);
+  const node = waits ? currentNode(turn) : undefined;
+  if (waits) turn.showFrame(turn.frame && turn.bot.flows.get(turn.frame.flow));
+  const way = pressedWay ?? wayMeant(turn, offered, text, waiting, node);
+  if (way && (yield* goWay(turn, way, !waits))) return;
+  if (!waits) return yield* takeFresh(turn, text, anew);
+  if (!node?.hear) {
+    turn.waiting = null;
+    return yield* restart(turn);
+  }
+  if (turn.stepping) yield* pauseBefore(turn, node);
+  yield* takeAt(turn, node, waiting, text);
+}
+
+/** Understands what was said, unless a button was pressed or the node takes whatever is said. */
+function* understandAll(turn: Turn, pressedWay: boolean): Walking<void> {
+  const { event, bot } = turn;
+  const text = wordsIn(event);
+  const pressed = turn.waiting?.choices?.some((c) => c.id === choiceIn(event)) ?? false;
+  if (!bot.listens || text.trim() === '' || pressed || pressedWay) return;
+  const plainly = yield* understandWords(turn, text, 'heard');
+  const came = yield* withoutPointing(turn, text, plainly);
+  const { intents, values, learning, mended, language: spoken, why } = came;
+  const more = { mended, language: spoken, why };
+  const told = Object.fromEntries(Object.entries(more).filter(([, v]) => v !== undefined));
+  const from = matchFrom(bot.document);
+  turn.heard = { intents, values, ...told, ...(learning ? { learning } : {}), ...(from === MATCH_FROM ? {} : { from }) };
+  if (spoken !== undefined) turn.speakAs(spoken);
+}
+
+/** Words that point at what was named say little of the wish itself: "book that one" is understood as "book", where that is surer. */
+function* withoutPointing(turn: Turn, text: string, plainly: UnderstandResult): Walking<UnderstandResult> {
+  const points = turn.talk.past.length > 0 && turn.may('follow-ups') && pointsBack(text, turn.language);
+  const rest = points ? unpointed(text) : '';
+  if (rest === '' || rest === normalise(text)) return plainly;
+  const came = yield* understandWords(turn, rest, 'heard/pointing');
+  const surer = (came.intents[0]?.score ?? 0) > (plainly.intents[0]?.score ?? 0);
+  return surer ? { ...plainly, intents: came.intents, ...(came.why ? { why: came.why } : {}) } : plainly;
+}
+
+/** The way that the bot offered and that words take: its own words, or a yes to the only one. */
+function wayMeant(
+  turn: Turn,
+  offered: readonly OfferedWay[],
+  text: string,
+  waiting: Waiting | null,
+  node: CompiledNode | undefined,
+): OfferedWay | undefined {
+  if (offered.length === 0 || text.trim() === '') return undefined;
+  const match = matchOption(
+    text,
+    offered.map((o) => ({ id: o.id, words: [o.says] })),
+  );
+  const own = waiting?.choices?.some((c) => normalise(c.says) === normalise(text)) ?? false;
+  if (match && (match.by === 'words' || match.by === 'number' || match.by === 'part') && !own) {
+    return offered.find((o) => o.id === match.id);
+  }
+  const [only, ...more] = offered;
+  const agrees = polarityOf(text, turn.language);
+  if (!only || (more.length > 0 && only.way.to !== 'anew') || !agrees?.agrees || !agrees.whole || own) return undefined;
+  const hearing = waiting ? wouldHear(turn, node, waiting, text) : undefined;
+  return hearing && 'missed' in hearing && hearing.reads ? undefined : only;
+}
+
+/** Goes a way that the bot offered; false where it does not lead anywhere any more. */
+function* goWay(turn: Turn, { way, says }: OfferedWay, fresh: boolean): Walking<boolean> {
+  turn.talk.took('offer', says);
+  turn.talk.misses = 0;
+  const place = fresh ? 'fresh' : 'between';
+  switch (way.to) {
+    case 'person':
+      return toPerson(turn);
+    case 'wish': {
+      const flow = startOf(turn, way.intent, place);
+      if (flow === undefined) return false;
+      turn.waiting = null;
+      turn.meant(way.text, way.intent);
+      return beginWish(turn, { flow, values: way.values, text: way.text, intent: way.intent, place });
+    }
+    case 'anew':
+      turn.waiting = null;
+      return beginWish(turn, { flow: way.flow, values: way.values, text: way.text, place });
+    case 'correct': {
+      const frame = turn.frames.findLast((f) => turn.bot.flows.get(f.flow)?.talk.slots.some((s) => s.target === way.target));
+      const slot = frame && turn.bot.flows.get(frame.flow)?.talk.slots.find((s) => s.target === way.target);
+      if (!frame || !slot) return false;
+      applyChanges(turn, frame, [{ slot, value: way.value }]);
+      return true;
+    }
+    default:
+      return way satisfies never;
+  }
+}
+
+/** Takes a message while a node waits. */
+function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string): Walking<void> {
+  const hearing: Hearing = node.hear ? yield* arrive(node.hear(turn, turn.event, waiting)) : { missed: () => ({ exit: '' }) };
+  if (!('missed' in hearing)) {
+    turn.talk.took('button');
+    return yield* answer(turn, node, hearing);
+  }
+  if (text.trim() === '') return yield* missed(turn, node, hearing, waiting);
+  const reads = otherwiseMeant(turn, text) ? undefined : hearing.reads;
+  const from = matchFrom(turn.bot.document);
+  const exact = reads !== undefined && reads.sure >= 1;
+  if (!exact) {
+    if (yield* steers(turn, text, { waiting, node, sure: reads?.sure ?? 0 })) return;
+    if (goesOnFromBetween(turn, text)) return;
+    const parted = waysToPart(text, turn.language).length > 0 && normalise(text).split(' ').length > FEW_WORDS;
+    if (!parted && (yield* corrects(turn, text, reads, from))) return;
+    if (yield* twoWishes(turn, text, { node, waiting, from })) return;
+    if (parted && (yield* corrects(turn, text, reads, from))) return;
+    if (!reads && givesValues(turn, text)) return;
+  }
+  const question = isQuestion(text, turn.language);
+  const wanted = bestWish(turn, text, from);
+  const score = wanted ? wanted.heard.score + (question ? QUESTION_BONUS : 0) : 0;
+  if (reads) turn.talk.considered('answer', reads.as, reads.sure);
+  if (wanted) turn.talk.considered('question-between', wanted.heard.intent, wanted.heard.score);
+  if (reads && (exact || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
+    turn.talk.took('answer', node.id);
+    for (const h of turn.heard?.intents ?? []) if (h.score >= from) turn.passedOver(h.intent, 'answered');
+    const more = valuesBeside(turn, text);
+    const outcome = yield* arrive(reads.take());
+    fillsAhead(turn, more);
+    return yield* answer(turn, node, outcome);
+  }
+  if (wanted && interrupts(turn, node, wanted, text)) return;
+  const changes = turn.may('corrections') ? changesIn(turn, text, undefined) : undefined;
+  if (changes && takesChanges(turn, changes)) return;
+  const follow = followUpIn(turn, text);
+  if (follow && begins(turn, follow)) return;
+  if (wanted && wanted.flow === turn.frame?.flow) {
+    turn.talk.took('answer', node.id);
+    turn.passedOver(wanted.heard.intent, 'fills-nothing');
+    return runAgain(turn, waiting);
+  }
+  if (denied(turn, text)) return runAgain(turn, waiting);
+  if (opensOnly(turn) && acknowledges(turn, text)) {
+    turn.waiting = waiting;
+    return;
+  }
+  yield* missed(turn, node, hearing, waiting);
+}
+
+/** The only value for what is asked is said to be for something else: "from Kelpwick" where the port of arrival is asked. */
+function otherwiseMeant(turn: Turn, text: string): boolean {
+  const asked = turn.frame && askedSlot(turn, turn.frame);
+  if (!asked || !turn.may('corrections')) return false;
+  const changes = changesIn(turn, text, undefined);
+  if (!changes || changes.frame !== turn.frame || changes.answers) return false;
+  return [...changes.known, ...changes.fresh].some((c) => c.slot.entity === asked.entity);
+}
+
+/** Goes on from what has just come between, where a message says nothing but what is otherwise: "and on Sunday?" */
+function goesOnFromBetween(turn: Turn, text: string): boolean {
+  const follow = followUpIn(turn, text);
+  if (!follow?.plain || follow.past.turn !== turn.talk.turn - 1 || follow.past.flow === turn.frame?.flow) return false;
+  return begins(turn, follow);
+}
+
+/** A message that is nothing but values: they are taken for what they are for. */
+function givesValues(turn: Turn, text: string): boolean {
+  const changes = turn.may('corrections') ? changesIn(turn, text, undefined) : undefined;
+  if (!changes) return false;
+  const slots = turn.bot.flows.get(changes.frame.flow)?.talk.slots ?? [];
+  const found = valuesFor(turn, text, slots);
+  return wordsBeside(text, found).length === 0 && takesChanges(turn, changes);
+}
+
+/** The likeliest wish of a message that may come between. */
+function bestWish(turn: Turn, text: string, from: number): Wanted | undefined {
+  return wantedOf(turn, text, turn.heard?.intents ?? [], { from, place: 'between' });
+}
+
+/** Comes to what an answer comes to. */
+function* answer(turn: Turn, node: CompiledNode, outcome: Exclude<Hearing, { missed: unknown }>): Walking<void> {
+  turn.waiting = null;
+  turn.talk.misses = 0;
+  turn.nodeRuns++;
+  const place = turn.record.open(node.flow, node.id, node.kind);
+  turn.record.tell(place, 'begins');
+  turn.answered();
+  yield* settle(turn, node, outcome);
+  turn.record.tell(place, 'ends');
+}
+
+/** What waits while a message comes, and how sure it is that the message answers that. */
+interface Standing {
+  readonly waiting: Waiting | null;
+  readonly node?: CompiledNode;
+  readonly sure: number;
+  /** The message begins a conversation. */
+  readonly anew?: boolean;
+}
+
+/** Ways out that lead nowhere while nothing was said yet. */
+const NEEDS_A_BEFORE: readonly WayOut[] = ['never-mind', 'back', 'again', 'start-over', 'thanks'];
+
+/** Somebody in distress, and the ways out. */
+function* steers(turn: Turn, text: string, { waiting, node, sure, anew = false }: Standing): Walking<boolean> {
+  if (comforts(turn, text)) {
+    turn.waiting = waiting;
+    return true;
+  }
+  const said = turn.may('ways-out') ? wayOut(text, turn.language) : undefined;
+  const way = said ?? (node && sure === 0 && turnsDown(turn, text, node) ? 'never-mind' : undefined);
+  if (way === undefined || (anew && NEEDS_A_BEFORE.includes(way))) return false;
+  if (way === 'thanks' && sure > 0.9) return false;
+  turn.talk.misses = 0;
+  if (way === 'never-mind' && waiting === null && bestWish(turn, text, matchFrom(turn.bot.document))) return false;
+  return goWayOut(turn, way, waiting);
+}
+
+/** A refusal in full where a value is asked for: "I'd rather not". */
+function turnsDown(turn: Turn, text: string, node: CompiledNode): boolean {
+  const polarity = polarityOf(text, turn.language);
+  return node.offers === undefined && polarity?.agrees === false && polarity.whole && core(text, turn.language).includes(' ');
+}
+
+/** Says that it is sorry to somebody who is angry or in distress, and opens the way to a person. True where that is all. */
+function comforts(turn: Turn, text: string): boolean {
+  if (!turn.may('tone')) return false;
+  const cue = distressIn(text, turn.language, turn.bot.document.upset);
+  if (cue === undefined) return false;
+  const again = turn.talk.offered.some((o) => o.way.to === 'person');
+  turn.talk.took('distress', cue);
+  turn.talk.misses = 0;
+  const flow = personFlow(turn);
+  if (again && flow !== undefined && toPerson(turn)) return true;
+  if (flow === undefined) turn.say(turn.talk.words('sorry-alone'));
+  else turn.say(turn.talk.words('sorry'), turn.talk.offer([{ says: turn.talk.words('person'), way: { to: 'person' } }]));
+  return flow !== undefined;
+}
+
+/** A message that puts something right, by its words or by its values. */
+function* corrects(turn: Turn, text: string, reads: { readonly sure: number } | undefined, from: number): Walking<boolean> {
+  const correction = correctionIn(turn, text);
+  if (!turn.may('corrections')) return false;
+  const asked = turn.frame && askedSlot(turn, turn.frame);
+  const half = polarityOf(text, turn.language);
+  if (half?.whole && reads && reads.sure >= 0.9) return false;
+  const steered = correction ?? (half && !half.whole ? { sure: false, to: normalise(text) } : undefined);
+  if (!steered) return false;
+  const changes = changesIn(turn, text, correction);
+  const other = bestWish(turn, text, Math.max(from, 0.75));
+  if (other && other.flow !== turn.frame?.flow && isQuestion(text, turn.language)) return false;
+  if (changes && (changes.known.length > 0 || changes.unclear.length > 0)) return takesChanges(turn, changes);
+  if (changes && changes.fresh.length > 0 && !changes.answers && !(reads && reads.sure > 0.9)) return takesChanges(turn, changes);
+  if (!correction || (asked && changes?.answers)) return false;
+  if (correction.to === '') return false;
+  if (reads && reads.sure >= 0.9 && !correction.sure) return false;
+  if (yield* repick(turn, correction.to)) return true;
+  if (other || (reads && reads.sure > 0.9)) return false;
+  return retext(turn, text, correction);
+}
+
+/** Replaces what a message changes, or asks which is meant; false where nothing of it is for sure. */
+function takesChanges(turn: Turn, changes: Changes): boolean {
+  const { frame, known, fresh, answers, unclear } = changes;
+  const [open] = unclear;
+  const all = [...known, ...fresh, ...(answers ? [answers] : [])];
+  if (all.length === 0) {
+    if (!open || open.may.length === 0) return false;
+    if (open.may.length > 1) {
+      const { waiting } = turn;
+      turn.talk.misses = 0;
+      askWhich(turn, frame, open);
+      turn.waiting = waiting;
+      return true;
+    }
+  }
+  const only = open && open.may.length === 1 ? open.may[0] : undefined;
+  const changed = [...all, ...(only && open ? [{ slot: only, value: open.value }] : [])];
+  turn.talk.misses = 0;
+  turn.answered();
+  fills(turn, frame.flow, changed);
+  applyChanges(turn, frame, changed);
+  return true;
+}
+
+/** Notes the intent of the flow under way where a message means it too. */
+function fills(turn: Turn, flow: string, changed: readonly Change[]): void {
+  const from = matchFrom(turn.bot.document);
+  const own = turn.heard?.intents.find((h) => h.score >= from && turn.bot.document.intents?.[h.intent]?.starts === flow);
+  if (own) turn.took(own.intent, 'fills', Object.fromEntries(changed.map((c) => [nameOf(c.slot), c.value])));
+}
+
+/** What a message says beside the answer, for the flow in which it is given. */
+function valuesBeside(turn: Turn, text: string): readonly Change[] {
+  const { frame } = turn;
+  const changes = frame && turn.may('corrections') ? changesIn(turn, text, undefined) : undefined;
+  if (!changes || changes.frame !== frame) return [];
+  return changes.fresh;
+}
+
+/** Takes what was said beside the answer, where it is not known yet: it is not asked any more. */
+function fillsAhead(turn: Turn, more: readonly Change[]): void {
+  const { frame } = turn;
+  const filled = frame ? more.filter(({ slot }) => !isKnown(heldIn(turn, frame, slot.target))) : [];
+  if (!frame || filled.length === 0) return;
+  for (const { slot, value } of filled) {
+    turn.write(slot.target, value);
+    if (slot.node !== undefined) frame.wrote[slot.target] = slot.node;
+    frame.reached = frame.reached.filter((r) => r !== slot.node);
+  }
+  turn.talk.tookAlso('answers', filled.map((c) => c.slot.target).join(', '));
+}
+
+/** Begins a wish above what waits; one for the flow that waits is none. */
+function interrupts(turn: Turn, node: CompiledNode, { heard, flow }: Wanted, text: string): boolean {
+  if (flow === turn.frame?.flow) return false;
+  turn.nodeRuns++;
+  turn.record.open(node.flow, node.id, node.kind);
+  turn.record.close(undefined, `${heard.intent} came between`);
+  const values = valuesOf(turn, text, { heard, flow });
+  if (!beginWish(turn, { flow, values, text, intent: heard.intent, place: 'between' })) return false;
+  turn.talk.misses = 0;
+  turn.talk.took(turn.frames.length === 2 && turn.frames[0]?.waited ? 'wish' : 'question-between', heard.intent);
+  turn.took(heard.intent, 'interrupts', values);
+  return true;
+}
+
+/** Goes on from what was said before, above what waits. */
+function begins(turn: Turn, follow: FollowUp): boolean {
+  const { waiting } = turn;
+  turn.talk.misses = 0;
+  if (goOnFromPast(turn, follow, waiting === null ? 'fresh' : 'between')) {
+    if (turn.frame === undefined || follow.past.did) turn.waiting = waiting;
+    return true;
+  }
+  turn.waiting = waiting;
+  return false;
+}
+
+/** A wish that is only denied: nothing is begun. */
+function denied(turn: Turn, text: string): boolean {
+  const top = turn.heard?.intents[0];
+  if (!top || top.score < DENIED_FROM || !isDenied(turn, text, top.intent)) return false;
+  turn.talk.took('denial', top.intent);
+  turn.talk.misses = 0;
+  turn.say(turn.talk.words('denied'));
+  return true;
+}
+
+/** Nothing was understood while a node waits. */
+function* missed(
+  turn: Turn,
+  node: CompiledNode,
+  hearing: Extract<Hearing, { missed: unknown }>,
+  waiting: Waiting,
+): Walking<void> {
+  turn.talk.misses++;
+  if (turn.talk.misses === 1 && wordsIn(turn.event) !== '' && askWhatWasMeant(turn, wordsIn(turn.event), 'between')) {
+    turn.waiting = waiting;
+    return;
+  }
+  turn.talk.took('miss', String(turn.talk.misses));
+  turn.waiting = null;
+  turn.nodeRuns++;
+  const place = turn.record.open(node.flow, node.id, node.kind);
+  turn.record.tell(place, 'begins');
+  if (saysNothing(wordsIn(turn.event), turn.language)) turn.talk.misses = Math.max(0, turn.talk.misses - 1);
+  helpAfterMisses(turn);
+  yield* settle(turn, node, yield* arrive(hearing.missed()));
+  turn.record.tell(place, 'ends');
+}
+
+/** Takes a message while nothing waits: a wish begins its flow, or goes on from one before; else it was not understood. */
+function* takeFresh(turn: Turn, text: string, fresh: boolean): Walking<void> {
+  const { begins: first, unmatched } = turn.bot.document;
+  const from = matchFrom(turn.bot.document);
+  turn.waiting = null;
+  if (text.trim() !== '') {
+    if (yield* steers(turn, text, { waiting: null, sure: 0, anew: fresh })) return;
+    if (yield* twoWishes(turn, text, { from })) return;
+    const wanted = wantedOf(turn, text, turn.heard?.intents ?? [], { from, place: 'fresh' });
+    const follow = fresh ? undefined : followUpIn(turn, text);
+    if (wanted) turn.talk.considered('wish', wanted.heard.intent, wanted.heard.score);
+    if (follow) turn.talk.considered('follow-up', clipped(follow.past.text));
+    if (follow && followsRather(turn, text, follow, wanted) && begins(turn, follow)) return;
+    if (wanted && !(acknowledging(turn, text) && wanted.heard.score < EXACT_FROM)) {
+      const values = valuesOf(turn, text, wanted);
+      turn.took(wanted.heard.intent, 'begins', values);
+      turn.talk.took('wish', wanted.heard.intent);
+      turn.talk.misses = 0;
+      beginWish(turn, { flow: wanted.flow, values, text, intent: wanted.heard.intent, place: 'fresh' });
+      return;
+    }
+    if (denied(turn, text) || (!fresh && acknowledges(turn, text))) return;
+    if (!fresh) {
+      turn.talk.misses++;
+      if (turn.talk.misses === 1 && askWhatWasMeant(turn, text, 'fresh')) return;
+      turn.talk.took('miss', String(turn.talk.misses));
+      helpAfterMisses(turn);
+    }
+  }
+  turn.clear();
+  const flow = fresh ? first : (unmatched ?? first);
+  beginWish(turn, { flow, values: {}, text, place: 'fresh' });
+  delete turn.frame?.wish;
+}
+
+/** Words that only agree, refuse or sigh, where nothing was asked. */
+function acknowledging(turn: Turn, text: string): boolean {
+  return saysNothing(text, turn.language) || polarityOf(text, turn.language)?.whole === true;
+}
+
+function acknowledges(turn: Turn, text: string): boolean {
+  if (turn.bot.document.unmatched === undefined || !turn.may('misses') || !acknowledging(turn, text)) return false;
+  turn.talk.took('answer', 'to nothing');
+  turn.talk.misses = 0;
+  turn.say(turn.talk.words('nothing-to-leave'));
+  return true;
+}
+
+/** Whether a message goes on from a wish before rather than begins one: not where it states another one in full. */
+function followsRather(turn: Turn, text: string, follow: FollowUp, wanted: Wanted | undefined): boolean {
+  if (!wanted || (follow.plain && followingUp(text, turn.language) !== undefined)) return true;
+  if (wanted.heard.intent !== follow.past.intent && wanted.flow !== follow.past.flow) return false;
+  const marked = followingUp(text, turn.language) !== undefined || normalise(text).split(' ').length <= 4;
+  return marked && Object.keys(follow.values).length > 0;
+}

@@ -1,0 +1,73 @@
+import { sameValue } from '../../document/merge.js';
+import { isTable, type Value } from '../../document/shapes.js';
+import { typeOf, type Performed } from '../effects/registry.js';
+import type { Frame, OfferedChoice, Passed, Waiting, Wish } from '../types.js';
+
+/*
+ * What a run of a flow remembers of its way: the nodes that it came by, who answered them, what was done outside, and which node
+ * gave which variable its value. By it a correction knows where to go on, and "back" where to go back to.
+ */
+
+/** One run of a flow while a turn runs. */
+export interface OpenFrame {
+  flow: string;
+  node: string;
+  values: Record<string, Value>;
+  reached: string[];
+  memo?: Value;
+  interrupts?: boolean;
+  trail: Passed[];
+  wrote: Record<string, string>;
+  stays?: Record<string, string>;
+  means?: readonly Value[];
+  wish?: Wish;
+  waited?: Waiting;
+}
+
+/** So many nodes of the way are remembered. */
+const MOST_PASSED = 120;
+
+export function opened(f: Frame): OpenFrame {
+  return {
+    ...f,
+    values: { ...f.values },
+    reached: [...f.reached],
+    trail: [...(f.trail ?? [])],
+    wrote: { ...f.wrote },
+  } as OpenFrame;
+}
+
+/** A run as it is kept: what is empty is left out. */
+export function closed({ trail, wrote, ...f }: OpenFrame): Frame {
+  return {
+    ...f,
+    ...(trail.length > 0 ? { trail } : {}),
+    ...(Object.keys(wrote).length > 0 ? { wrote } : {}),
+  };
+}
+
+/** Notes that a run leaves its node. Of a long way the beginning is forgotten, but not that something was done in it. */
+export function passBy(frame: OpenFrame, exit: string, heard: boolean, did: boolean): void {
+  frame.trail.push({ node: frame.node, exit, ...(heard ? { heard } : {}), ...(did ? { did } : {}) } as Passed);
+  if (frame.trail.length <= MOST_PASSED) return;
+  const [first, second, ...more] = frame.trail;
+  frame.trail = second && first?.did ? [{ ...second, did: true }, ...more] : frame.trail.slice(1);
+}
+
+/** True for a call that changed something outside, or may have. */
+export function changedSomething({ request, result }: Performed): boolean {
+  if (typeOf(request).journaled(request) !== 'around') return false;
+  if (result.outcome === 'failed') return result.code === 'unknown-outcome' || result.code === 'timeout';
+  return !('status' in result) || result.status < 400;
+}
+
+/** The only one of some things offered that is the same as another thing: equal, or with the same id. */
+export function onlyLike(choices: readonly OfferedChoice[], meant: Value): OfferedChoice | undefined {
+  const like = choices.filter(({ value }) => value !== undefined && sameThing(value, meant));
+  return like.length === 1 ? like[0] : undefined;
+}
+
+function sameThing(a: Value, b: Value): boolean {
+  if (sameValue(a, b)) return true;
+  return isTable(a) && isTable(b) && a['id'] !== undefined && a['id'] !== null && a['id'] === b['id'];
+}

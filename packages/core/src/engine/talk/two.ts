@@ -1,0 +1,140 @@
+import { denies } from '../../understanding/cues/steering.js';
+import { waysToPart, type Part } from '../../understanding/parting.js';
+import type { HeardIntent } from '../../understanding/listener.js';
+import type { FoundValue } from '../../understanding/recognise.js';
+import { understoodPart } from '../../understanding/words.js';
+import type { Turn } from '../turn.js';
+import type { Waiting, Walking } from '../types.js';
+import { arrive, settle, wouldHear, type CompiledNode } from '../walk.js';
+import { changesIn } from './correct.js';
+import { understandWords } from './understand.js';
+import { beginWish, isDenied, quoted, valuesOf, wantedOf, type Wanted } from './wishes.js';
+
+/*
+ * More than one wish in a message. It is parted only where each part stands for itself: it answers the question that waits, or
+ * means an intent of its own; what is neither belongs to the part before it.
+ */
+
+/** A part of a message that stands for itself. */
+interface Standing {
+  readonly text: string;
+  readonly wants?: Wanted;
+  /** It answers what is asked. */
+  readonly answers?: true;
+  /** Its wish is denied. */
+  readonly denied?: true;
+  /** What it would be beside a part that is denied: then a wish need not be as sure. */
+  readonly nearly?: Standing;
+}
+
+/** A part is a wish of its own from this score on, however little the whole message needs. */
+const PART_FROM = 0.55;
+/** Beside a part that is denied, what is said instead is a wish from this score on. */
+const NEARLY_FROM = 0.25;
+/** What is less sure is no wish at all. */
+const LEAST_WISH = 0.1;
+/** An answer in a part must be at least so sure. */
+const ANSWER_FROM = 0.9;
+
+export interface At {
+  readonly node?: CompiledNode;
+  readonly waiting?: Waiting;
+  readonly from: number;
+}
+
+/** Serves two wishes or more, one after the other; false where a message is one. */
+export function* twoWishes(turn: Turn, text: string, at: At): Walking<boolean> {
+  if (!turn.may('wishes') || !turn.bot.listens || turn.heard?.learning) return false;
+  const ways = waysToPart(understoodPart(text), turn.language);
+  let tried = 0;
+  for (const parts of ways) {
+    const standing: Standing[] = [];
+    const heardBefore = turn.heard;
+    for (const part of parts) {
+      const came = yield* understandWords(turn, part.text, `heard/${tried++}`);
+      standing.push(standsFor(turn, part, came.intents, came.values, at));
+    }
+    turn.heard = heardBefore;
+    const wishes = joined(standing.some((s) => s.denied) ? standing.map((s) => s.nearly ?? s) : standing);
+    if (wishes.length >= 2 && (yield* serve(turn, wishes, at))) return true;
+    const [only] = wishes;
+    if (only && wishes.length === 1 && standing.some((s) => s.denied) && (yield* serve(turn, wishes, at))) return true;
+  }
+  return false;
+}
+
+/** What a part would be by itself. */
+function standsFor(turn: Turn, part: Part, intents: readonly HeardIntent[], values: readonly FoundValue[], at: At): Standing {
+  const text = part.text.replace(/^(?:and|but|also|oh|plus|then|und|aber|auch|y|e|pero|et|mais)[\s,]+/iu, '');
+  const [top] = intents;
+  const denied = denies(text, turn.language) && (!top || top.score < LEAST_WISH || isDenied(turn, text, top.intent));
+  if (denied) return { text, denied };
+  const before = turn.heard;
+  if (before) turn.heard = { ...before, intents: [...intents], values: [...values] };
+  const hearing = at.waiting ? wouldHear(turn, at.node, at.waiting, text) : undefined;
+  const reads = hearing && 'missed' in hearing ? hearing.reads : undefined;
+  const wants = wantedOf(turn, text, intents, { from: Math.max(at.from, PART_FROM), place: at.waiting ? 'between' : 'fresh' });
+  const everyday = wants && turn.bot.document.intents?.[wants.heard.intent]?.ready;
+  if (reads && reads.sure >= ANSWER_FROM && reads.sure >= (wants?.heard.score ?? 0)) return { text, answers: true };
+  if (at.waiting && !wants && changesIn(turn, text, undefined)) return { text, answers: true };
+  if (wants && everyday !== 'hello' && everyday !== 'thanks' && everyday !== 'yes' && everyday !== 'no') return { text, wants };
+  const nearly = wantedOf(turn, text, intents, { from: NEARLY_FROM, place: at.waiting ? 'between' : 'fresh' });
+  return { text, ...(nearly ? { nearly: { text, wants: nearly } } : {}) };
+}
+
+/** Parts that stand for themselves, with those that do not joined to the one before; two that mean the same are one. */
+function joined(parts: readonly Standing[]): Standing[] {
+  const out: Standing[] = [];
+  let loose = '';
+  for (const part of parts) {
+    if (part.denied) continue;
+    const last = out.at(-1);
+    const same =
+      last?.wants && part.wants && last.wants.flow === part.wants.flow && last.wants.heard.intent === part.wants.heard.intent;
+    if (part.wants || part.answers) {
+      if (same || (last?.answers && part.answers)) out[out.length - 1] = { ...last, text: `${last.text}, ${part.text}` };
+      else out.push({ ...part, text: loose === '' ? part.text : `${loose} ${part.text}` });
+      loose = '';
+    } else if (last) out[out.length - 1] = { ...last, text: `${last.text} ${part.text}` };
+    else loose = part.text;
+  }
+  return out;
+}
+
+/** Serves parts in their order: the answer first, then the first wish; others are announced and wait for their turn. */
+function* serve(turn: Turn, parts: readonly Standing[], { node, waiting }: At): Walking<boolean> {
+  const wishes = parts.flatMap((p) => (p.wants && p.wants.flow !== turn.frame?.flow ? [{ text: p.text, ...p.wants }] : []));
+  const answers = parts.find((p) => p.answers);
+  const [first, ...later] = wishes;
+  if (!first || (waiting && !answers && wishes.length === 0)) return false;
+  turn.waiting = null;
+  turn.talk.misses = 0;
+  if (answers && node?.hear && waiting) {
+    const hearing = wouldHear(turn, node, waiting, answers.text);
+    const reads = hearing && 'missed' in hearing ? hearing.reads : undefined;
+    if (!reads) {
+      turn.waiting = waiting;
+      return false;
+    }
+    turn.record.open(node.flow, node.id, node.kind);
+    turn.answered();
+    yield* settle(turn, node, yield* arrive(reads.take()));
+    // What the answer itself has to say is said; what waits now is asked once the wish was seen to.
+    turn.waiting = null;
+  }
+  for (const wish of later)
+    turn.talk.keepForLater({ text: quoted(wish.text), intent: wish.heard.intent, values: valuesOf(turn, wish.text, wish) });
+  const place = turn.frame ? 'between' : 'fresh';
+  const values = valuesOf(turn, first.text, first);
+  turn.talk.took(parts.length > 1 ? 'two-wishes' : 'wish', parts.map((p) => quoted(p.text)).join(' / '));
+  turn.took(first.heard.intent, place === 'between' ? 'interrupts' : 'begins', values);
+  const begun = beginWish(turn, { flow: first.flow, values, text: first.text, intent: first.heard.intent, place });
+  const [next] = later;
+  if (begun && next && asksFirst(turn, first.flow)) turn.say(turn.talk.words('later', quoted(next.text)));
+  return true;
+}
+
+/** Whether a flow may ask something before it is done: then what comes after it is announced. */
+function asksFirst(turn: Turn, flow: string): boolean {
+  return [...(turn.bot.flows.get(flow)?.nodes.values() ?? [])].some((n) => n.waits);
+}
