@@ -37,6 +37,11 @@ export function waysToPart(text: string, language: string): Part[][] {
   return ways.filter((parts) => parts.length > 1);
 }
 
+/** True where a message can be parted by its sentences, or by a comma with a conjunction. */
+export function isStrong(text: string, language: string): boolean {
+  return cut(text, bordersIn(text, ofLanguage(STRONG, language) ?? STRONG['en'], language)).length > 1;
+}
+
 interface Border {
   readonly from: number;
   readonly to: number;

@@ -60,11 +60,15 @@ function tells(said: string, words: string, listed: readonly Option[], id: strin
   if (!slips && numbers.length > 1 && holds(said, numbers) && !others.some((w) => holds(w, numbers))) return true;
   const heard = said.split(' ');
   const isHeard = (token: string) =>
-    heard.some((h) => h === token || (slips && editDistance(h, token, 2) <= slipsAllowed(token.length)));
+    heard.some((h) => h === token || (slips && isSlip(h, token)));
   const own = tokens.filter((t) => t.length >= MIN_TELLING_LETTERS && !/^\d+$/.test(t) && !others.some((w) => holds(w, t)));
   const letters = tokens.filter((t) => !/^\d+$/.test(t)).join('').length;
   return own.filter(isHeard).join('').length * 2 >= Math.max(1, letters);
 }
+
+/** A misspelling of a telling word; a short word near it is a word of its own, as "the" beside "them". */
+const isSlip = (heard: string, token: string): boolean =>
+  heard.length >= MIN_TELLING_LETTERS && editDistance(heard, token, 2) <= slipsAllowed(token.length);
 
 function onlyOne<T>(found: readonly T[]): T | undefined {
   return found.length === 1 ? found[0] : undefined;

@@ -5,7 +5,7 @@ import { expression, id, nodeBase, target, template, text } from '../../document
 import { plainText, readMarkdown } from '../../text/markdown.js';
 import { isQuestion } from '../../understanding/cues/steering.js';
 import { polarityOf } from '../../understanding/cues/yes-no.js';
-import { pickOffered } from '../../understanding/picking.js';
+import { pickOffered, type Picked } from '../../understanding/picking.js';
 import { matchOption, normalise, understoodPart } from '../../understanding/words.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import { choiceIn, wordsIn } from '../event.js';
@@ -183,8 +183,16 @@ function readChoice(
   if (picked && 'refuses' in picked) return refusedAll(offered, items, language, sure);
   // A sentence that merely holds a word of a button may rather be a wish of its own.
   const longer = named !== undefined && wordCount(said) > wordCount(named.says) + FEW_WORDS;
-  if (named?.value === undefined && named && match && !picked) return { takes: [named], by: match.by, sure: longer ? 0.6 : sure };
-  if (!picked) return named && match ? { takes: [named], by: match.by, sure: longer ? 0.6 : sure } : undefined;
+  // One that has words of its own beside those of a button may be one too.
+  const own = named !== undefined && !normalise(named.says).includes(normalise(said));
+  const nearly = longer ? 0.6 : Math.min(sure, own && named.value === undefined ? 0.85 : 1);
+  if (!picked || (named && named.value === undefined && items.length === 0))
+    return named && match ? { takes: [named], by: match.by, sure: nearly } : takenOf(offered, picked, sure);
+  return takenOf(offered, picked, sure);
+}
+
+function takenOf(offered: readonly OfferedChoice[], picked: Picked, sure: number): TakenChoice | undefined {
+  if (!picked || 'refuses' in picked) return undefined;
   return { takes: offered.filter((c) => picked.takes.includes(c.id)), by: picked.by, sure };
 }
 

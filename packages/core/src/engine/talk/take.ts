@@ -43,10 +43,14 @@ import { beginWish, isDenied, opensOnly, startOf, valuesOf, wantedOf, type Wante
 const QUESTION_BONUS = 0.15;
 /** A wish that a bot listens for is none where its words are just one of these answers. */
 const SURE_ANSWER = 0.97;
+/** From here on words are the answer rather than a follow-up that asks nothing. */
+const PLAIN_ANSWER = 0.9;
 /** A phrase to the letter is a wish, whatever else it may say. */
 const EXACT_FROM = 0.96;
 /** What words deny is known from this score on. */
 const DENIED_FROM = 0.1;
+/** Wishes that come along with an answer, and are none beside it: "neither, thanks". */
+const COURTESIES: ReadonlySet<string> = new Set(['hello', 'thanks', 'yes', 'no']);
 /** A message of so many words is not parted before it is read as a correction. */
 const FEW_WORDS = 6;
 
@@ -168,7 +172,7 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   const exact = reads !== undefined && reads.sure >= 1;
   if (!exact) {
     if (yield* steers(turn, text, { waiting, node, sure: reads?.sure ?? 0 })) return;
-    if (goesOnFromBetween(turn, text)) return;
+    if (goesOnFromBetween(turn, text, reads?.sure ?? 0)) return;
     const parted = waysToPart(text, turn.language).length > 0 && normalise(text).split(' ').length > FEW_WORDS;
     if (!parted && (yield* corrects(turn, text, reads, from))) return;
     if (yield* twoWishes(turn, text, { node, waiting, from })) return;
@@ -180,7 +184,8 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   const score = wanted ? wanted.heard.score + (question ? QUESTION_BONUS : 0) : 0;
   if (reads) turn.talk.considered('answer', reads.as, reads.sure);
   if (wanted) turn.talk.considered('question-between', wanted.heard.intent, wanted.heard.score);
-  if (reads && (exact || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
+  const courtesy = wanted !== undefined && COURTESIES.has(turn.bot.document.intents?.[wanted.heard.intent]?.ready ?? '');
+  if (reads && (exact || courtesy || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
     turn.talk.took('answer', node.id);
     for (const h of turn.heard?.intents ?? []) if (h.score >= from) turn.passedOver(h.intent, 'answered');
     const more = valuesBeside(turn, text);
@@ -216,7 +221,8 @@ function otherwiseMeant(turn: Turn, text: string): boolean {
 }
 
 /** Goes on from what has just come between, where a message says nothing but what is otherwise: "and on Sunday?" */
-function goesOnFromBetween(turn: Turn, text: string): boolean {
+function goesOnFromBetween(turn: Turn, text: string, sure: number): boolean {
+  if (sure >= PLAIN_ANSWER && !isQuestion(text, turn.language)) return false;
   const follow = followUpIn(turn, text);
   if (!follow?.plain || follow.past.turn !== turn.talk.turn - 1 || follow.past.flow === turn.frame?.flow) return false;
   return begins(turn, follow);
@@ -372,12 +378,16 @@ function fillsAhead(turn: Turn, more: readonly Change[]): void {
 
 /** Begins a wish above what waits; one for the flow that waits is none. */
 function interrupts(turn: Turn, node: CompiledNode, { heard, flow }: Wanted, text: string): boolean {
-  if (flow === turn.frame?.flow) return false;
+  if (flow === turn.frame?.flow && (turn.bot.flows.get(flow)?.talk.slots.length ?? 0) > 0) return false;
   turn.nodeRuns++;
   turn.record.open(node.flow, node.id, node.kind);
   turn.record.close(undefined, `${heard.intent} came between`);
   const values = valuesOf(turn, text, { heard, flow });
-  if (!beginWish(turn, { flow, values, text, intent: heard.intent, place: 'between' })) return false;
+  const wish = { flow, values, text, intent: heard.intent };
+  // A flow that asks for no values and is wanted with other words takes its own place.
+  const again = flow === turn.frame?.flow ? turn.leave() : undefined;
+  const place = again && !again.interrupts ? 'fresh' : 'between';
+  if (!beginWish(turn, { ...wish, place })) return false;
   turn.talk.misses = 0;
   turn.talk.took(turn.frames.length === 2 && turn.frames[0]?.waited ? 'wish' : 'question-between', heard.intent);
   turn.took(heard.intent, 'interrupts', values);

@@ -1,5 +1,5 @@
-import { denies } from '../../understanding/cues/steering.js';
-import { waysToPart, type Part } from '../../understanding/parting.js';
+import { denies, isQuestion } from '../../understanding/cues/steering.js';
+import { isStrong, waysToPart, type Part } from '../../understanding/parting.js';
 import type { HeardIntent } from '../../understanding/listener.js';
 import type { FoundValue } from '../../understanding/recognise.js';
 import { understoodPart } from '../../understanding/words.js';
@@ -31,6 +31,8 @@ interface Standing {
 const PART_FROM = 0.55;
 /** Beside a part that is denied, what is said instead is a wish from this score on. */
 const NEARLY_FROM = 0.25;
+/** A message as a whole is surely one wish from this score on. */
+const WHOLE_FROM = 0.8;
 /** What is less sure is no wish at all. */
 const LEAST_WISH = 0.1;
 /** An answer in a part must be at least so sure. */
@@ -55,6 +57,8 @@ export function* twoWishes(turn: Turn, text: string, at: At): Walking<boolean> {
       standing.push(standsFor(turn, part, came.intents, came.values, at));
     }
     turn.heard = heardBefore;
+    const halves = standing.length === 2 && !standing.some((s) => s.answers) && !isStrong(text, turn.language) && isOneWish(turn, standing);
+    if (halves) continue;
     const wishes = joined(standing.some((s) => s.denied) ? standing.map((s) => s.nearly ?? s) : standing);
     if (wishes.length >= 2 && (yield* serve(turn, wishes, at))) return true;
     const [only] = wishes;
@@ -80,6 +84,15 @@ function standsFor(turn: Turn, part: Part, intents: readonly HeardIntent[], valu
   if (wants && everyday !== 'hello' && everyday !== 'thanks' && everyday !== 'yes' && everyday !== 'no') return { text, wants };
   const nearly = wantedOf(turn, text, intents, { from: NEARLY_FROM, place: at.waiting ? 'between' : 'fresh' });
   return { text, ...(nearly ? { nearly: { text, wants: nearly } } : {}) };
+}
+
+/** The whole message is surely one wish, and what the other part would be is less sure: "a passage to Tarn Holm, two adults with a car". */
+function isOneWish(turn: Turn, parts: readonly Standing[]): boolean {
+  const [whole] = turn.heard?.intents ?? [];
+  if (!whole || whole.score < WHOLE_FROM) return false;
+  const others = parts.filter((p) => p.wants && p.wants.heard.intent !== whole.intent);
+  const [other] = others;
+  return others.length === 1 && !isQuestion(other?.text ?? '', turn.language) && (other?.wants?.heard.score ?? 0) < whole.score;
 }
 
 /** Parts that stand for themselves, with those that do not joined to the one before; two that mean the same are one. */

@@ -6,7 +6,7 @@ import { enter } from '../enter.js';
 import { runAgain } from './correct.js';
 import type { OpenFrame } from './trail.js';
 import { listed } from './words.js';
-import { beginWish, comeBackTo, leadBack, sayingOf, startOf } from './wishes.js';
+import { beginWish, comeBackTo, leadBack, opensOnly, sayingOf, startOf } from './wishes.js';
 
 /*
  * Ways out that stand open everywhere: leaving it, one question back, from the start, the last answer once more, what the bot can
@@ -88,7 +88,6 @@ function ownIntent(turn: Turn, way: WayOut, waiting: Waiting | null): (() => boo
   return () => {
     turn.talk.took('way-out', way);
     turn.took(id, place === 'fresh' ? 'begins' : 'interrupts');
-    turn.waiting = null;
     const text = turn.view.turn['text'];
     return beginWish(turn, { flow, values: {}, text: typeof text === 'string' ? text : '', intent: id, place });
   };
@@ -97,7 +96,7 @@ function ownIntent(turn: Turn, way: WayOut, waiting: Waiting | null): (() => boo
 /** The node that waited asks again; without one there is nothing to come back to. */
 function comeBack(turn: Turn, waiting: Waiting | null): true {
   runAgain(turn, waiting);
-  if (waiting !== null) leadBack(turn);
+  if (waiting !== null && !opensOnly(turn)) leadBack(turn);
   return true;
 }
 
