@@ -59,8 +59,7 @@ function tells(said: string, words: string, listed: readonly Option[], id: strin
   const numbers = tokens.filter((t) => /^\d+$/.test(t)).join(' ');
   if (!slips && numbers.length > 1 && holds(said, numbers) && !others.some((w) => holds(w, numbers))) return true;
   const heard = said.split(' ');
-  const isHeard = (token: string) =>
-    heard.some((h) => h === token || (slips && isSlip(h, token)));
+  const isHeard = (token: string) => heard.some((h) => h === token || (slips && isSlip(h, token)));
   const own = tokens.filter((t) => t.length >= MIN_TELLING_LETTERS && !/^\d+$/.test(t) && !others.some((w) => holds(w, t)));
   const letters = tokens.filter((t) => !/^\d+$/.test(t)).join('').length;
   return own.filter(isHeard).join('').length * 2 >= Math.max(1, letters);

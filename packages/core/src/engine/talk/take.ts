@@ -275,7 +275,7 @@ function* steers(turn: Turn, text: string, { waiting, node, sure, anew = false }
   const said = turn.may('ways-out') ? wayOut(text, turn.language) : undefined;
   const way = said ?? (node && sure === 0 && turnsDown(turn, text, node) ? 'never-mind' : undefined);
   if (way === undefined || (anew && NEEDS_A_BEFORE.includes(way))) return false;
-  if (way === 'thanks' && sure > 0.9) return false;
+  if (way === 'thanks' && sure >= 1) return false;
   turn.talk.misses = 0;
   if (way === 'never-mind' && waiting === null && bestWish(turn, text, matchFrom(turn.bot.document))) return false;
   return goWayOut(turn, way, waiting);

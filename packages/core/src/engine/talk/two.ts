@@ -57,7 +57,8 @@ export function* twoWishes(turn: Turn, text: string, at: At): Walking<boolean> {
       standing.push(standsFor(turn, part, came.intents, came.values, at));
     }
     turn.heard = heardBefore;
-    const halves = standing.length === 2 && !standing.some((s) => s.answers) && !isStrong(text, turn.language) && isOneWish(turn, standing);
+    const halves =
+      standing.length === 2 && !standing.some((s) => s.answers) && !isStrong(text, turn.language) && isOneWish(turn, standing);
     if (halves) continue;
     const wishes = joined(standing.some((s) => s.denied) ? standing.map((s) => s.nearly ?? s) : standing);
     if (wishes.length >= 2 && (yield* serve(turn, wishes, at))) return true;
