@@ -292,7 +292,7 @@ describe('the command-line client', () => {
     expect(out).to.contain('<svg').and.contain('An welchem Tag').and.not.contain('Which day would you like');
     const { bot } = await json(['push', 'drawn', '--new', '--force']);
     expect((await run(['draw', 'welcome', '--bot', bot as string])).out).to.match(
-      /^Welcome and crossings, 26 nodes in \d+ beats, is in welcome.svg/,
+      /^Welcome and crossings, 27 nodes in \d+ beats, is in welcome.svg/,
     );
     const wrong = await run(['draw', 'welcme', 'drawn']);
     expect(wrong).to.include({ code: 2 });

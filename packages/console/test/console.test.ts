@@ -380,6 +380,7 @@ describe('the console in a browser', () => {
         'Ahoy, {{ visitor.first_name }}.',
       ],
       de: 'Ahoi.',
+      es: 'Qué alegría verle de nuevo, {{ visitor.first_name }}.',
     });
 
     await open('menu');
@@ -459,7 +460,7 @@ describe('the console in a browser', () => {
     expect(await draft()).to.include({ begins: 'welcome', unmatched: 'not-understood' });
     await page.getByRole('button', { name: 'choose another flow' }).click();
     await page.getByRole('button', { name: 'Delete this flow' }).click();
-    await page.getByText('26 nodes').waitFor();
+    await page.getByText('27 nodes').waitFor();
     await saved();
     expect(Object.keys((await draft()).flows)).to.deep.equal(['welcome']);
     expect(await draft()).to.not.have.property('unmatched');

@@ -27,6 +27,7 @@ import {
   type IncomingEvent,
   type Session,
   type TurnResult,
+  type UnderstandResult,
 } from '@primrose/core';
 import { ownLexicon } from '../../server/src/understanding/lexicon.js';
 
@@ -139,7 +140,8 @@ export class Talk {
     this.#options = options;
   }
 
-  turn(event: LooseEvent): TurnResult {
+  /** `heard` is what the message is understood as, where that is not to be computed. */
+  turn(event: LooseEvent, heard?: UnderstandResult): TurnResult {
     const whole = { type: 'message', at: MONDAY, channel: 'test', ...event } as IncomingEvent;
     const running = advance(this.bot, this.session, whole);
     let next = running.next();
@@ -149,7 +151,11 @@ export class Talk {
       this.effects.push(...effects);
       timers.push(...effects.filter((e) => e.type === 'timer'));
       const others = effects.filter((e) => e.type !== 'timer');
-      next = running.next(others.length > 0 ? others.map((e) => ({ path: e.path, result: this.#perform(e) })) : elapsed(timers));
+      next = running.next(
+        others.length > 0
+          ? others.map((e) => ({ path: e.path, result: heard && e.type === 'understand' ? heard : this.#perform(e) }))
+          : elapsed(timers),
+      );
     }
     this.last = next.value;
     this.session = next.value.session;

@@ -180,6 +180,11 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
   ['node-gone', { node: 'ask' }, 'The node "ask" is no longer in the flow, so the flow began again with its values kept.'],
   ['action-failed', { action: 'office.list', reason: 'too slow' }, 'office.list failed: too slow.'],
   ['unknown-intent', { name: 'bok', suggestion: 'book' }, 'There is no intent "bok". Did you mean book?'],
+  [
+    'correction-late',
+    { questions: ['Travel day', 'Name'], by: 'Book it' },
+    'From here on nobody can correct Travel day, Name: “Book it” has been done by then, and is not undone. Ask this before it, or end the flow there.',
+  ],
   ['hears-nothing', {}, 'This node listens for nothing. Choose the intents that it should hear.'],
   ['no-phrases', { name: 'book' }, 'The intent "book" has no phrases, so nobody can mean it. Write some ways of saying it.'],
   ['few-phrases', { name: 'book', count: 2 }, 'The intent "book" has only 2 phrases. Five or more make it reliable.'],

@@ -23,6 +23,7 @@ import { useSimulation } from '../simulator/simulation.js';
 import { TextInput } from './fields.js';
 import { kindEditors } from './kinds/registry.js';
 import { FieldContext, type FieldSetting } from './setting.js';
+import { TalkPart } from './TalkPart.js';
 import { TryNode } from './TryNode.js';
 
 interface DetailsProps {
@@ -96,6 +97,7 @@ export function Details({ flowId, nodeId, node, layout, problems, onClose, acts,
           <Editor node={node} set={set} />
         </section>
         <Exits flowId={flowId} nodeId={nodeId} node={node} layout={layout} taken={step?.exit} />
+        {!isStill(node) && <TalkPart flowId={flowId} nodeId={nodeId} node={node} set={set} />}
         <Foot node={node} nodeId={nodeId} set={set} onRemove={() => acts.remove([nodeId])} />
         {!isStill(node) && <TryNode key={shown?.id} flowId={flowId} nodeId={nodeId} turn={step && shown} />}
         <Elsewhere problems={problems} />

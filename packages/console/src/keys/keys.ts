@@ -66,6 +66,7 @@ export const KEY_MAP: readonly (readonly [string, readonly KeyLine[]])[] = [
       { keys: 'F', does: 'find in this flow' },
       { keys: 'R', does: 'replace words' },
       { keys: 'O', does: 'outline' },
+      { keys: 'W', does: 'to the flow in which the conversation waits' },
       { keys: 'C', does: 'what the rehearsals came by' },
       { keys: 'Esc', does: 'back: closes what is open' },
     ],

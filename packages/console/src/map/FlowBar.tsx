@@ -3,10 +3,14 @@ import { useMemo, useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
 import { useDraftHandle, useProblems } from '../draft/context.js';
+import { Along } from './Along.js';
+import { FlowTalkDialog } from './FlowTalkDialog.js';
 
 interface FlowBarProps {
   readonly flowId: string;
   readonly layout: FlowLayout;
+  /** A node is open, which the Map does not leave by itself. */
+  readonly resting: boolean;
   readonly outline: boolean;
   readonly onOutline: () => void;
   /** The Map shows what the rehearsals came by. */
@@ -37,10 +41,12 @@ export function FlowBar(props: FlowBarProps) {
   const { flowId, layout } = props;
   const { document } = useDraftHandle();
   const [naming, setNaming] = useState<'new' | 'rename'>();
+  const [talking, setTalking] = useState(false);
   const troubled = useTroubled();
   return (
     <div className="flowbar">
-      <FlowMenu {...props} troubled={troubled} onNaming={setNaming} />
+      <FlowMenu {...props} troubled={troubled} onNaming={setNaming} onTalk={() => setTalking(true)} />
+      {talking && <FlowTalkDialog flowId={flowId} onClose={() => setTalking(false)} />}
       {naming ? (
         <NameField flowId={flowId} naming={naming} onDone={() => setNaming(undefined)} />
       ) : (
@@ -51,6 +57,7 @@ export function FlowBar(props: FlowBarProps) {
             <Troubles count={troubled.get(flowId)} />
           </span>
           <CalledBy flowId={flowId} />
+          <Along flowId={flowId} resting={props.resting} />
         </>
       )}
       <span className="spring" />
@@ -67,10 +74,11 @@ function Troubles({ count }: { readonly count: number | undefined }) {
 interface FlowMenuProps extends FlowBarProps {
   readonly troubled: ReadonlyMap<string, number>;
   readonly onNaming: (naming: 'new' | 'rename') => void;
+  readonly onTalk: () => void;
 }
 
 /** The flows of the bot, and what can be done with the one that is open. */
-function FlowMenu({ flowId, troubled, onNaming, onReplace, onShared }: FlowMenuProps) {
+function FlowMenu({ flowId, troubled, onNaming, onTalk, onReplace, onShared }: FlowMenuProps) {
   const { bot, document, edit } = useDraftHandle();
   const navigate = useNavigate();
   const flow = document.flows[flowId];
@@ -107,6 +115,7 @@ function FlowMenu({ flowId, troubled, onNaming, onReplace, onShared }: FlowMenuP
         <Dropdown.Item onClick={() => onNaming('new')}>New flow…</Dropdown.Item>
         <Dropdown.Item onClick={() => onNaming('rename')}>Rename this flow…</Dropdown.Item>
         <Dropdown.Item onClick={duplicate}>Duplicate this flow</Dropdown.Item>
+        <Dropdown.Item onClick={onTalk}>Conversation in this flow…</Dropdown.Item>
         <Dropdown.Item onClick={onReplace}>Replace words…</Dropdown.Item>
         {!begins && (
           <Dropdown.Item onClick={() => edit((d) => ({ ...d, begins: flowId }))}>Begin conversations here</Dropdown.Item>

@@ -43,6 +43,8 @@ export interface FlowMapProps {
   /** Node ids in the order in which the last turn came by. */
   readonly visited: readonly string[];
   readonly problems: ReadonlyMap<string, number>;
+  /** Questions that a visitor can correct while the chosen node waits. */
+  readonly reach: ReadonlySet<string>;
   readonly outline: boolean;
   /** How often the rehearsals came by; undefined where the Map does not show it. */
   readonly coverage: Coverage | undefined;
@@ -59,7 +61,8 @@ const NOTHING: Drawn = { rails: [], widen: new Map(), width: 0, height: 0 };
 
 /** A flow as a score: three bands, numbered beats, rails between them. It lays itself out. */
 export function FlowMap(props: FlowMapProps) {
-  const { flow, layout, language, selected, marked, found, stale, visited, problems, outline, coverage, flowId, acts } = props;
+  const { flow, layout, language, selected, marked, found, reach, stale, visited, problems, outline, coverage, flowId, acts } =
+    props;
   const nodes = useFirstThenAll(layout, selected);
   const scroll = useRef<HTMLDivElement>(null);
   const score = useRef<HTMLDivElement>(null);
@@ -135,6 +138,7 @@ export function FlowMap(props: FlowMapProps) {
               stale={stale.has(placed.id)}
               visit={order.get(placed.id) ?? 0}
               problems={problems.get(placed.id) ?? 0}
+              reach={reach.has(placed.id)}
               openExit={open?.node === placed.id ? open.exit : undefined}
               room={drawn.widen.get(placed.beat) ?? 0}
               times={coverage?.nodes[`${flowId}/${placed.id}`]}

@@ -15,6 +15,8 @@ interface NodeCardProps {
   /** The node's place in the last turn, counted from 1; 0 when it was not visited. */
   readonly visit: number;
   readonly problems: number;
+  /** A visitor can correct it while the chosen node waits. */
+  readonly reach: boolean;
   readonly openExit: string | undefined;
   /** What the gap below its beat needs beyond the usual, in pixels. */
   readonly room: number;
@@ -28,7 +30,8 @@ const COLUMN = { visitor: 2, bot: 3, outside: 4 } as const;
 
 /** One node as it stands on the Map: its words, its kind, its exits. The Map listens for what is done to it. */
 export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
-  const { placed, node, language, selected, marked, found, stale, visit, problems, openExit, room, times, untaken } = props;
+  const { placed, node, language, selected, marked, found, stale, visit, problems, reach, openExit, room, times, untaken } =
+    props;
   const kind = node && nodeKinds.get(node.kind);
   if (!node || !kind) return null;
   const prose = kind.prose(node, language);
@@ -37,7 +40,15 @@ export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
   const chip = (c: PlacedChip) => (
     <Chip key={c.exit} node={placed.id} chip={c} open={openExit === c.exit} never={never.includes(c.exit)} />
   );
-  const states = { troubled: problems > 0, selected: selected || marked, off: node.off, stale, found, unrehearsed: times === 0 };
+  const states = {
+    troubled: problems > 0,
+    selected: selected || marked,
+    off: node.off,
+    stale,
+    found,
+    reach,
+    unrehearsed: times === 0,
+  };
   const names = Object.entries(states).flatMap(([name, is]) => (is ? [name] : []));
   return (
     <article
@@ -63,6 +74,7 @@ export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
         <span>{node.title ?? placed.id}</span>
         {node.off && <em>off</em>}
         {stale && <em>stale</em>}
+        {reach && <em>can be corrected</em>}
         {times !== undefined && <em>{times === 0 ? 'never rehearsed' : `${times} times`}</em>}
       </p>
       {inside.length > 0 && <div className="outs inside">{inside.map(chip)}</div>}
@@ -72,12 +84,13 @@ export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
 });
 
 /** The node as a screen reader says it before its words. */
-function spoken({ placed, node, marked, stale, visit, problems, times }: NodeCardProps, kind: string): string {
+function spoken({ placed, node, marked, stale, reach, visit, problems, times }: NodeCardProps, kind: string): string {
   return [
     `${kind} ${node?.title ?? placed.id}, beat ${placed.beat}`,
     ...(marked ? ['marked'] : []),
     ...(node?.off ? ['off'] : []),
     ...(stale ? ['stale'] : []),
+    ...(reach ? ['can be corrected from the chosen node'] : []),
     ...(times === undefined ? [] : [times === 0 ? 'never rehearsed' : `rehearsed ${times} times`]),
     ...(visit > 0 ? [`visited as number ${visit}`] : []),
     ...(problems > 0 ? [problems === 1 ? '1 problem' : `${problems} problems`] : []),

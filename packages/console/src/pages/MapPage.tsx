@@ -3,6 +3,7 @@ import {
   addLines,
   addNode,
   copyNodes,
+  correctionsFrom,
   exitsOf,
   layoutFlow,
   linkExit,
@@ -135,6 +136,7 @@ function OneFlow({ flowId, flow, selected, shared, onShared }: OneFlowProps) {
         <FlowBar
           flowId={flowId}
           layout={layout}
+          resting={selected !== undefined}
           outline={outline}
           onOutline={() => setOutline(!outline)}
           covering={covering}
@@ -190,6 +192,11 @@ function Drawn(props: DrawnProps) {
     return found;
   }, [problems]);
   const { visited, stale } = useTried(flowId);
+  const { selected } = props;
+  const reach = useMemo(
+    () => new Set(selected === undefined ? [] : correctionsFrom(document, flowId, selected).reached),
+    [document, flowId, selected],
+  );
   const { covering } = useRehearsing();
   const run = useLastRun(bot, covering);
   const coverage = covering ? run?.coverage : undefined;
@@ -201,6 +208,7 @@ function Drawn(props: DrawnProps) {
       visited={coverage ? NOT_VISITED : visited}
       coverage={coverage}
       problems={counts}
+      reach={reach}
     />
   );
 }

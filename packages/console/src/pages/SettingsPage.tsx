@@ -7,6 +7,7 @@ import { AsFiles } from './AsFiles.js';
 import { SettingsTabs } from '../parts/Tabs.js';
 import { DURATION_PATTERN, textOf, type BotDocument, type TypeDeclaration } from '@primrose/core';
 import { Alarm } from '../parts/Alarm.js';
+import { Habits } from '../parts/Habits.js';
 
 type Scope = 'session' | 'visitor' | 'settings';
 const SCOPES: readonly (readonly [Scope, string])[] = [
@@ -29,10 +30,44 @@ export default function SettingsPage() {
       {SCOPES.map(([scope, about]) => (
         <Variables key={scope} scope={scope} about={about} />
       ))}
+      <TalkHabitsPart />
       <AsFiles />
       <Letters />
       <Tokens />
     </main>
+  );
+}
+
+/** How the bot leads a conversation, and by which words it knows anger and distress. */
+function TalkHabitsPart() {
+  const { document, edit } = useDraftHandle();
+  const change = (fields: Pick<BotDocument, 'talk' | 'upset'>) =>
+    edit((d) => Object.fromEntries(Object.entries({ ...d, ...fields }).filter(([, v]) => v !== undefined)) as BotDocument);
+  const write = (language: string, text: string) => {
+    const words = text.split('\n').filter((w) => w.trim() !== '');
+    const { [language]: _old, ...rest } = document.upset ?? {};
+    const next = words.length === 0 ? rest : { ...rest, [language]: words };
+    change({ upset: Object.keys(next).length === 0 ? undefined : next });
+  };
+  return (
+    <section>
+      <h3>
+        Conversation <span className="note">what the bot does by itself; flows and nodes can differ</span>
+      </h3>
+      <Habits value={document.talk} onChange={(talk) => change({ talk })} />
+      {document.languages.map((l) => (
+        <Form.Group key={l} controlId={`upset-${l}`} className="mt-2">
+          <Form.Label className="mb-0">Words of anger and distress in {l}, one to a line</Form.Label>
+          <Form.Control
+            as="textarea"
+            rows={3}
+            defaultValue={(document.upset?.[l] ?? []).join('\n')}
+            placeholder="the ready list"
+            onBlur={(e) => write(l, e.target.value)}
+          />
+        </Form.Group>
+      ))}
+    </section>
   );
 }
 

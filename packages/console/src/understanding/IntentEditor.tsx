@@ -106,8 +106,8 @@ function Facts({ intent, set }: PartProps) {
       <label>
         <input
           type="checkbox"
-          checked={intent.interrupts ?? false}
-          onChange={(e) => set('interrupts', e.target.checked ? true : undefined)}
+          checked={intent.interrupts !== false}
+          onChange={(e) => set('interrupts', e.target.checked ? undefined : false)}
         />{' '}
         may interrupt
       </label>

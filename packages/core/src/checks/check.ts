@@ -1,3 +1,4 @@
+import { correctionProblems } from './corrections.js';
 import { pointer, type Problem } from '../document/problem.js';
 import type { BotDocument, Flow } from '../document/schema.js';
 import { typeName, type FlowNode } from '../document/shapes.js';
@@ -312,6 +313,7 @@ function walkProblems(document: BotDocument, flow: Flow, flowId: string): Proble
     if (reached.has(id) || isStill(node)) continue;
     problems.push({ code: 'unreachable', severity: 'warning', flow: flowId, node: id, facts: {} });
   }
+  problems.push(...correctionProblems(document, flow, flowId));
   for (const loop of endlessLoops(document, flow, targets)) {
     const [first] = loop;
     problems.push({

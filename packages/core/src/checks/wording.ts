@@ -102,6 +102,8 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'node-gone': (f) => `The node "${t(f['node'])}" is no longer in the flow, so the flow began again with its values kept.`,
   'action-failed': (f) => `${t(f['action'])} failed: ${t(f['reason'])}.`,
   'unknown-intent': (f) => `There is no intent "${t(f['name'])}".${meant(f) || ' Add it on the Understanding page.'}`,
+  'correction-late': (f) =>
+    `From here on nobody can correct ${t(f['questions'])}: “${t(f['by'])}” has been done by then, and is not undone. Ask this before it, or end the flow there.`,
   'hears-nothing': () => 'This node listens for nothing. Choose the intents that it should hear.',
   'no-phrases': (f) => `The intent "${t(f['name'])}" has no phrases, so nobody can mean it. Write some ways of saying it.`,
   'few-phrases': (f) => `The intent "${t(f['name'])}" has only ${t(f['count'])} phrases. Five or more make it reliable.`,

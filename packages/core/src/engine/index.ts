@@ -92,6 +92,7 @@ export {
   type TurnProblem,
   type TurnSheet,
 } from './sheet.js';
+export { derivedReads } from './talk/slots.js';
 export { consideredWords, takenWords } from './talk/taken-words.js';
 export { type CompiledBot, type Turn, type TurnOptions } from './turn.js';
 export {

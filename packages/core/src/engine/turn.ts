@@ -277,6 +277,7 @@ export class Turn {
     const { frame } = this;
     const found = frame?.means?.map((m) => onlyLike(choices, m)).find((c) => c !== undefined);
     if (frame?.means && choices.some((c) => c.value !== undefined)) delete frame.means;
+    this.#answered ||= found !== undefined;
     return found;
   }
 

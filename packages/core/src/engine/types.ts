@@ -26,6 +26,8 @@ export interface Frame {
   readonly means?: readonly Value[];
   /** The wish that it was begun for. */
   readonly wish?: Wish;
+  /** Other wishes were said together with its own: they come when it is left. */
+  readonly leads?: boolean;
   /** What it waited for when something came between, where it goes on waiting for that without asking again. */
   readonly waited?: Waiting;
 }

@@ -199,7 +199,7 @@ function* leave(turn: Turn, failed: boolean): Walking<Settling | undefined> {
   turn.showFrame(frame && turn.bot.flows.get(frame.flow));
   // What came between is over: the node that waited runs again, so an ask asks again.
   if (gone?.interrupts) {
-    if (!beginNext(turn, 'between')) comeBackTo(turn);
+    if (gone.leads !== true || !beginNext(turn, 'between')) comeBackTo(turn);
     return undefined;
   }
   const caller = currentNode(turn);

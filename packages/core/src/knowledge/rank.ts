@@ -46,7 +46,7 @@ const STOP = new Set(
   `a an the and or but if of to in on at by for with from as is are was were be been do does did can could may might must shall
   should will would have has had i you he she it we they me my your our their this that these those there here what which who
   whom when where how why not no yes please tell about any some so than then too very just also us am his her its into come along much many bring take get go want need know like let see use used possible allowed
-  really still ever more most other same
+  really still ever more most other same wait actually sorry ok okay hey hi hello oh well um hmm ah thanks thank btw by way first
   der die das ein eine einen einem einer und oder aber wenn von zu im in am an auf bei für mit aus als ist sind war waren sein
   ich du er sie es wir ihr mein dein unser euer dies diese dieser dieses das was welche welcher wer wann wo wie warum nicht kein
   keine ja nein bitte darf dürfen kann können muss müssen soll haben hat habe gibt man mir mich dem den des nehmen mitnehmen bringen kommen gehen viel viele wissen brauche möchte erlaubt noch mehr

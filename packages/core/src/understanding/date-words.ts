@@ -68,7 +68,9 @@ const YEARLY = {
 } as const;
 
 const en: DateWords = {
-  weekdays: forms('sunday|sun monday|mon tuesday|tue|tues wednesday|wed thursday|thu|thur|thurs friday|fri saturday|sat'),
+  weekdays: forms(
+    'sunday|sun|sundays monday|mon|mondays tuesday|tue|tues|tuesdays wednesday|wed|wednesdays thursday|thu|thur|thurs|thursdays friday|fri|fridays saturday|sat|saturdays',
+  ),
   months: forms(
     'january|jan february|feb march|mar april|apr may june|jun july|jul august|aug september|sep|sept october|oct november|nov december|dec',
   ),
@@ -136,7 +138,9 @@ const en: DateWords = {
 };
 
 const de: DateWords = {
-  weekdays: forms('sonntag|so montag|mo dienstag|di mittwoch|mi donnerstag|do freitag|fr samstag|sa|sonnabend'),
+  weekdays: forms(
+    'sonntag|so|sonntags montag|mo|montags dienstag|di|dienstags mittwoch|mi|mittwochs donnerstag|do|donnerstags freitag|fr|freitags samstag|sa|sonnabend|samstags',
+  ),
   months: forms(
     'januar|jan|janner februar|feb|feber marz|mar|maerz april|apr mai juni|jun juli|jul august|aug september|sep|sept oktober|okt november|nov dezember|dez',
   ),
@@ -199,7 +203,7 @@ const de: DateWords = {
 };
 
 const es: DateWords = {
-  weekdays: forms('domingo|dom lunes|lun martes miercoles|mie jueves|jue viernes|vie sabado|sab'),
+  weekdays: forms('domingo|dom|domingos lunes|lun martes miercoles|mie jueves|jue viernes|vie sabado|sab|sabados'),
   months: forms(
     'enero|ene febrero|feb marzo|mar abril|abr mayo|may junio|jun julio|jul agosto|ago septiembre|sep|sept|setiembre octubre|oct noviembre|nov diciembre|dic',
   ),

@@ -37,3 +37,10 @@ export {
   type QualityReport,
 } from './quality.js';
 export type { SpokenFor, Why } from './why.js';
+export { saysNothing } from './cues/cue.js';
+export { DISTRESS, distressIn } from './cues/distress.js';
+export { correcting, denies, followingUp, goesBack, pointsBack, type Correcting } from './cues/steering.js';
+export { wayOut, type WayOut } from './cues/ways-out.js';
+export { polarityOf, type Polarity } from './cues/yes-no.js';
+export { waysToPart, type Part } from './parting.js';
+export { pickOffered, type Offered, type Picked } from './picking.js';

@@ -34,6 +34,7 @@ interface At<T> {
 type Read<T> = At<T> | undefined;
 
 /** Without a year, a day that was up to so many days ago is meant rather than the same day of next year. */
+const LONGEST_SHORT = 5; // of weekdays: "thurs"
 const RECENT_DAYS = 60;
 
 /** Reads days and times at one place of a text, with the words of one language. */
@@ -145,7 +146,7 @@ class Grammar {
     const index = this.#words.weekdays.findIndex((forms) => forms.includes(word));
     if (index < 0) return undefined;
     const dot = this.#is(at + 1, '.') && this.#joined(at) ? 1 : 0;
-    if (this.#words.weekdays[index]?.[0] === word) return { value: index, length: 1 };
+    if (this.#words.weekdays[index]?.[0] === word || word.length > LONGEST_SHORT) return { value: index, length: 1 };
     const { thisOne, next, last } = this.#words;
     const before = this.#pieces[at - 1]?.word ?? '';
     const led = LEADS_DAY.has(before) || [thisOne, next, last].some((words) => words.includes(before));

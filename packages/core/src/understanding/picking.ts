@@ -1,5 +1,5 @@
 import { isTable, type Value } from '../document/shapes.js';
-import { findMoney, findOrdinals, plainNumber } from './amounts.js';
+import { findMoney, findOrdinals, numberWords, plainNumber } from './amounts.js';
 import { core, cue, type Cue } from './cues/cue.js';
 import { baseOf } from './lexicon.js';
 import { findMoments, type AnswerSetting } from './moments.js';
@@ -183,7 +183,7 @@ const MOST_LEFT_OVER = 2;
 /** Words that only lead to a pick, or say that something is meant: "I'd take the …", "one". */
 const CARRIERS = new Set(
   (
-    'i d ill ll would will want take like prefer pick choose have get need please the a an one ones option number no of them those these that this for me us let lets s go with at on in boat then ' +
+    'i d ill ll around about approximately before after by until o clock would will want take like prefer pick choose have get need please the a an one ones option number no of them those these that this for me us let lets s go with at on in boat then ' +
     'ich nehme nahme wurde wahle mochte will bitte die der das den dem eine einen ein nummer von denen uns mir um am gerne lieber mit ' +
     'yo quiero prefiero tomo elijo me quedo con el la los las lo un una numero de ellos ellas para por favor opcion a ' +
     'je prends voudrais prefere choisis le les un une numero des pour moi option avec'
@@ -282,13 +282,12 @@ function pick(said: string, text: string, offered: readonly Offered[], setting: 
     if (found) rest = `${rest.slice(0, found.index)} ${rest.slice(found.index + found[0].length)}`.replace(/ +/g, ' ').trim();
     return found !== null;
   };
-  const times = timesIn(text, setting);
-  if (times.length > 0 && all.some((t) => t.time !== undefined)) {
-    const [at = 0] = times;
-    const near = nearTime(left, at, AFTER(said, language) !== null, BEFORE(said, language) !== null);
+  const spoken = timeIn(text, setting);
+  if (spoken && all.some((t) => t.time !== undefined)) {
+    const near = nearTime(left, spoken.at, AFTER(said, language) !== null, BEFORE(said, language) !== null);
     if (near.length === 0) return undefined;
     narrow(near, 'time');
-    rest = rest.replace(/\d+( \d\d)?/g, ' ').trim();
+    rest = normalise(`${text.slice(0, spoken.from)} ${text.slice(spoken.to)}`);
   }
   for (const part of DAY_PARTS) {
     const found = part.cue(rest, language);
@@ -326,17 +325,21 @@ function pick(said: string, text: string, offered: readonly Offered[], setting: 
   if (by.length === 0) return named ? { takes: [named.id], by: named.by } : undefined;
   // A long message that only touches on what was offered is about something else.
   const more = leftOver(rest);
-  if (more.length > MOST_LEFT_OVER) return undefined;
+  const things = offered.some((o) => o.value !== undefined);
+  if (more.length > (things ? MOST_LEFT_OVER : 0)) return undefined;
   return { takes: left.map((t) => t.id), by: by.join(', ') };
 }
 
-function timesIn(text: string, setting: AnswerSetting): number[] {
+/** A time in a text, in minutes from midnight, and where it stands. */
+function timeIn(text: string, setting: AnswerSetting): { at: number; from: number; to: number } | undefined {
   const clock = TIME_TEXT.exec(text);
-  if (clock) return [Number(clock[1]) * 60 + Number(clock[2])];
-  const found = findMoments(text, setting).flatMap((m) => (m.time === undefined ? [] : [minutes(m.time)]));
-  if (found.length > 0) return found;
-  const hour = /(?:^|\s)(?:at|around|about|um|gegen|a las|sobre las|à|vers)\s+(\d{1,2})(?:\s|$|[.,!?])/iu.exec(text);
-  return hour ? [Number(hour[1]) * 60] : [];
+  if (clock) return { at: Number(clock[1]) * 60 + Number(clock[2]), from: clock.index, to: clock.index + clock[0].length };
+  const found = findMoments(text, setting).find((m) => m.time !== undefined);
+  if (found?.time !== undefined) return { at: minutes(found.time), from: found.from, to: found.to };
+  const hour = /(?:^|\s)(?:at|around|about|um|gegen|a las|sobre las|à|vers)\s+(\d{1,2}|\p{L}+)(?=\s|$|[.,!?])/iu.exec(text);
+  const count = hour && (numberWords(setting.language).get(normalise(hour[1] ?? '')) ?? Number(hour[1]));
+  if (!hour || count === null || !(count <= 24)) return undefined;
+  return { at: count * 60, from: hour.index, to: hour.index + hour[0].length };
 }
 
 /** Those at a time, on the dot if there is one; else within the half of the clock that is not said ("the 3 o'clock" of 15:00), else near. */

@@ -1,10 +1,51 @@
 import { ANSWER_KINDS, type Text } from '@primrose/core';
-import { WordsInput } from '../CodeInput.js';
+import { CodeInput, WordsInput } from '../CodeInput.js';
+import { RemoveButton, Rows } from '../Rows.js';
 import { TargetInput, UnderField } from '../fields.js';
 import { useFieldSetting } from '../setting.js';
 import type { EditorProps } from './editor.js';
 
 const DEFAULT_TRIES = 2;
+
+interface Refusal {
+  readonly when: string;
+  readonly says: Text;
+}
+
+const ANSWER = ['answer'];
+
+/** Values that are not taken, each with what the visitor is told. */
+function Refusals({ node, set }: EditorProps) {
+  const list = (node['refuses'] as Refusal[] | undefined) ?? [];
+  const write = (next: readonly Refusal[]) => set('refuses', next.length === 0 ? undefined : next);
+  const change = (i: number, fields: Partial<Refusal>) => write(list.map((r, j) => (i === j ? { ...r, ...fields } : r)));
+  return (
+    <Rows label="Does not take" add="a value that is wrong" onAdd={() => write([...list, { when: '', says: '' }])}>
+      {list.map((refusal, i) => (
+        <div className="pair" key={i}>
+          <div>
+            <CodeInput
+              label="an answer when"
+              mode="expression"
+              locals={ANSWER}
+              field={`/refuses/${i}/when`}
+              value={refusal.when}
+              placeholder="answer == flow.origin"
+              onChange={(when) => change(i, { when })}
+            />
+            <WordsInput
+              label="and says"
+              field={`/refuses/${i}/says`}
+              value={refusal.says}
+              onChange={(says) => change(i, { says: says ?? '' })}
+            />
+          </div>
+          <RemoveButton label={`Remove condition ${i + 1}`} onClick={() => write(list.filter((_, j) => j !== i))} />
+        </div>
+      ))}
+    </Rows>
+  );
+}
 
 export function AskEditor({ node, set }: EditorProps) {
   const { document } = useFieldSetting();
@@ -41,6 +82,17 @@ export function AskEditor({ node, set }: EditorProps) {
         </div>
       )}
       <TargetInput label="Keep the answer as" field="/into" value={node['into'] as string} onChange={(v) => set('into', v)} />
+      {expects === 'text' && (
+        <label className="soft">
+          <input
+            type="checkbox"
+            checked={(node['whatever'] as boolean | undefined) ?? false}
+            onChange={(e) => set('whatever', e.target.checked ? true : undefined)}
+          />{' '}
+          whatever they say is the answer
+        </label>
+      )}
+      <Refusals node={node} set={set} />
       <WordsInput
         label="When the answer does not fit"
         field="/again"

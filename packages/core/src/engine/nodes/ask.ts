@@ -39,6 +39,8 @@ type Ask = z.infer<typeof schema>;
 const DEFAULT_TRIES = 2;
 /** From here on an answer is not compared with each wording of an entity. */
 const MANY_WORDINGS = 300;
+/** So many values of an entity are told where an answer was none of them. */
+const FEW_VALUES = 8;
 const ANSWER_LOCALS = ['answer'];
 
 function isBuiltIn(expects: string): expects is AnswerKind {
@@ -65,6 +67,9 @@ function readerOf(node: Ask, compiler: Compiler): (turn: Turn, said: string) => 
   };
 }
 
+/** What stands before a name where one is asked for. */
+const LEADS_TO_NAME = /^(?:(?:it|that)(?:['’]s|s| is)|i(?:['’]m|m| am)|this is|ich bin|soy|es|c['’]est|je suis)\s+(?=\S)/iu;
+
 /** Any words are a text; those that only agree, refuse or sigh are none, and who introduces themselves gives their name alone. */
 function readText(said: string, language: string, whatever: boolean, named: boolean): Answer {
   if (whatever) return readAnswer('text', said, { at: '', zone: '', language });
@@ -75,7 +80,12 @@ function readText(said: string, language: string, whatever: boolean, named: bool
   const { length } = normalise(said).split(' ');
   // "My name is Isla": at most four words lead to a name or follow it.
   if (introduced && (named || length <= String(person.value).split(' ').length + 4)) return person;
-  const tidy = named ? said.trim().replace(/[\s.,;!]+$/, '') : said;
+  const tidy = named
+    ? said
+        .trim()
+        .replace(LEADS_TO_NAME, '')
+        .replace(/[\s.,;!]+$/, '')
+    : said;
   return readAnswer('text', tidy, setting);
 }
 
@@ -149,6 +159,13 @@ export const ask = defineKind<Ask>({
     const tries = node.tries ?? DEFAULT_TRIES;
     const read = readerOf(node, compiler);
     const refuses = refuserOf(node, compiler);
+    const few = fewValues(compiler, node.expects);
+    const askedAgain = (turn: Turn): string => {
+      if (!turn.may('misses')) return turn.wording(says);
+      const among =
+        few.length > 0 ? ` ${turn.talk.words('one-of', few.map((id) => turn.valueInWords(node.into, id)).join(', '))}` : '';
+      return `${turn.talk.words('missed')} ${turn.wording(says)}${among}`;
+    };
     const refused = (turn: Turn, why: string): Outcome => {
       turn.say(`${why} ${turn.wording(says)}`);
       return { wait: { tries: 0 } };
@@ -182,7 +199,7 @@ export const ask = defineKind<Ask>({
           reads: answer && { sure: surenessOf(node, said, turn.language), as: answer.by, take: () => take(answer) },
           missed: () => {
             if (waiting.tries >= tries) return { exit: 'gave-up' };
-            turn.say(turn.wording(again));
+            turn.say(node.again === undefined ? askedAgain(turn) : turn.wording(again));
             return { wait: { tries: waiting.tries + 1 } };
           },
         };
@@ -190,6 +207,12 @@ export const ask = defineKind<Ask>({
     };
   },
 });
+
+/** The values of a list entity where they are few enough to be told. */
+function fewValues({ document }: Compiler, expects: string): readonly string[] {
+  const values = Object.keys(document.entities?.[expects]?.values ?? {});
+  return values.length <= FEW_VALUES ? values : [];
+}
 
 function readyOptions<T>(
   expects: string,

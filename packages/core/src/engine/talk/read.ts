@@ -44,11 +44,19 @@ export function valuesFor(turn: Turn, text: string, slots: readonly Slot[]): Fou
   const names = introduced(turn, said, slots);
   const entities = [...new Set(slots.map((s) => s.entity))].filter((e) => e !== 'text' && e !== 'yes_no').sort();
   if (entities.length === 0) return names;
-  const own = finderOf(turn, entities)(said, turn.answerSetting);
+  const own = finderOf(turn, entities)(said, turn.answerSetting).filter((v) => !isPronoun(v, said));
   const heard = (turn.heard?.values ?? []).filter(
     (v) => entities.includes(v.entity) && said.slice(v.from, v.to) === v.text && !own.some((o) => o.from < v.to && v.from < o.to),
   );
   return [...own, ...heard, ...names].sort((a, b) => a.from - b.from);
+}
+
+/** "One" that stands for a thing and is no number: "the red one", "a good one?" */
+function isPronoun({ entity, text, from, to }: FoundValue, said: string): boolean {
+  if (entity !== 'number' || text.toLowerCase() !== 'one') return false;
+  const before = said.slice(0, from).trim();
+  const alone = before === '' || /(?:^|\s)(?:for|only|just|it|be|than|with|or|and)$/i.test(before);
+  return !alone && !/^\s+\p{L}/u.test(said.slice(to));
 }
 
 const NAME_TARGETS = /(?:^|[._])(?:\w*name|nombre|vorname|nom)$/;
@@ -117,8 +125,19 @@ export function fillings(turn: Turn, text: string, { frame, asked, not }: Filled
       );
       const slot = slotFor(turn, text, v, { may, frame, asked, denied, roles: flow.talk.roles(), alone: alone(v) });
       if (slot) taken.add(slot.target);
-      return { value: v.value, slot, may, text: v.text };
+      return { value: asAsked(turn, slot, flow.nodes, v), slot, may, text: v.text };
     });
+}
+
+/** A day as its question takes it: "Monday" is the one before where that is asked, and the one to come elsewhere. */
+export function asAsked(
+  turn: Turn,
+  slot: Slot | undefined,
+  nodes: ReadonlyMap<string, CompiledNode>,
+  { value, text }: { readonly value: Value; readonly text: string },
+): Value {
+  if (slot?.entity !== 'date' || slot.node === undefined) return value;
+  return nodes.get(slot.node)?.valueIn?.(turn, text) ?? value;
 }
 
 interface Candidates {

@@ -1,10 +1,10 @@
 import type { BotDocument, Flow } from '../../document/schema.js';
-import { typeName } from '../../document/shapes.js';
+import { typeName, type FlowNode } from '../../document/shapes.js';
 import type { Reading } from '../../expressions/expression.js';
 import { BUILT_IN_ENTITIES } from '../../understanding/recognise.js';
 import { learnRoles, type RoleModel } from '../../understanding/roles.js';
 import { phrasesOf } from '../../understanding/teaching.js';
-import type { Compiler } from '../compiler.js';
+import { Compiler } from '../compiler.js';
 import type { NodeKinds, Use } from '../kind.js';
 
 /** A value that a flow takes or asks for: where it goes, what kind it is, and the node that asks for it, if one does. */
@@ -66,6 +66,11 @@ export function nodeReads(uses: readonly Use[], compiler: Compiler, told: readon
       return { target, reads: [...new Set(made.flatMap((u) => readsOf(u, compiler)))] };
     });
   return { reads: all, assigns };
+}
+
+/** The variables on which a node depends by what it reads, as its details show them. */
+export function derivedReads(document: BotDocument, node: FlowNode, kinds: NodeKinds): readonly string[] {
+  return nodeReads(kinds.get(node.kind)?.uses(node) ?? [], new Compiler(document), undefined).reads;
 }
 
 /** True where one of some variables stands among those that are read. */

@@ -16,6 +16,7 @@ import { arrive, currentNode, pauseBefore, restart, settle, wouldHear, type Comp
 import {
   applyChanges,
   askWhich,
+  asSaid,
   changesIn,
   correctionIn,
   nameOf,
@@ -86,13 +87,27 @@ function* understandAll(turn: Turn, pressedWay: boolean): Walking<void> {
   const pressed = turn.waiting?.choices?.some((c) => c.id === choiceIn(event)) ?? false;
   if (!bot.listens || text.trim() === '' || pressed || pressedWay) return;
   const plainly = yield* understandWords(turn, text, 'heard');
-  const came = yield* withoutPointing(turn, text, plainly);
+  const pointed = yield* withoutPointing(turn, text, plainly);
+  const came = yield* withoutGreeting(turn, text, pointed);
   const { intents, values, learning, mended, language: spoken, why } = came;
   const more = { mended, language: spoken, why };
   const told = Object.fromEntries(Object.entries(more).filter(([, v]) => v !== undefined));
   const from = matchFrom(bot.document);
   turn.heard = { intents, values, ...told, ...(learning ? { learning } : {}), ...(from === MATCH_FROM ? {} : { from }) };
   if (spoken !== undefined) turn.speakAs(spoken);
+}
+
+/** A greeting before a wish is none: "hey, can you get me to Tarn Holm" is understood without it. */
+function* withoutGreeting(turn: Turn, text: string, whole: UnderstandResult): Walking<UnderstandResult> {
+  const [top] = whole.intents;
+  const courtesy = top !== undefined && COURTESIES.has(turn.bot.document.intents?.[top.intent]?.ready ?? '');
+  const words = core(text, turn.language);
+  if (!courtesy || words === normalise(text) || words.split(' ').length < 3) return whole;
+  const rest = asSaid(text, words);
+  const came = yield* understandWords(turn, rest, 'heard/rest');
+  const [best] = came.intents;
+  const other = best !== undefined && best.intent !== top.intent;
+  return other ? { ...whole, intents: came.intents, ...(came.why ? { why: came.why } : {}) } : whole;
 }
 
 /** Words that point at what was named say little of the wish itself: "book that one" is understood as "book", where that is surer. */
@@ -435,7 +450,11 @@ function* missed(
   turn.record.tell(place, 'begins');
   if (saysNothing(wordsIn(turn.event), turn.language)) turn.talk.misses = Math.max(0, turn.talk.misses - 1);
   helpAfterMisses(turn);
-  yield* settle(turn, node, yield* arrive(hearing.missed()));
+  const outcome = yield* arrive(hearing.missed());
+  // It offers the same once more: without a word nobody knows that it was not understood.
+  const same = 'exit' in outcome && node.exits[outcome.exit] === node.id;
+  if (same && turn.may('misses')) turn.talk.leadWith(turn.talk.words('missed'));
+  yield* settle(turn, node, outcome);
   turn.record.tell(place, 'ends');
 }
 

@@ -21,6 +21,7 @@ export interface OpenFrame {
   stays?: Record<string, string>;
   means?: readonly Value[];
   wish?: Wish;
+  leads?: boolean;
   waited?: Waiting;
 }
 

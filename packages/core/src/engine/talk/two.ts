@@ -3,6 +3,7 @@ import { isStrong, waysToPart, type Part } from '../../understanding/parting.js'
 import type { HeardIntent } from '../../understanding/listener.js';
 import type { FoundValue } from '../../understanding/recognise.js';
 import { understoodPart } from '../../understanding/words.js';
+import { nodeKinds } from '../nodes/registry.js';
 import type { Turn } from '../turn.js';
 import type { Waiting, Walking } from '../types.js';
 import { arrive, settle, wouldHear, type CompiledNode } from '../walk.js';
@@ -117,7 +118,9 @@ function joined(parts: readonly Standing[]): Standing[] {
 
 /** Serves parts in their order: the answer first, then the first wish; others are announced and wait for their turn. */
 function* serve(turn: Turn, parts: readonly Standing[], { node, waiting }: At): Walking<boolean> {
-  const wishes = parts.flatMap((p) => (p.wants && p.wants.flow !== turn.frame?.flow ? [{ text: p.text, ...p.wants }] : []));
+  const wanted = parts.flatMap((p) => (p.wants && p.wants.flow !== turn.frame?.flow ? [{ text: p.text, ...p.wants }] : []));
+  // Who answers next is a person, so what the bot can do comes before it is given away.
+  const wishes = [...wanted.filter((w) => !endsWithPerson(turn, w.flow)), ...wanted.filter((w) => endsWithPerson(turn, w.flow))];
   const answers = parts.find((p) => p.answers);
   const [first, ...later] = wishes;
   if (!first || (waiting && !answers && wishes.length === 0)) return false;
@@ -143,9 +146,15 @@ function* serve(turn: Turn, parts: readonly Standing[], { node, waiting }: At): 
   turn.talk.took(parts.length > 1 ? 'two-wishes' : 'wish', parts.map((p) => quoted(p.text)).join(' / '));
   turn.took(first.heard.intent, place === 'between' ? 'interrupts' : 'begins', values);
   const begun = beginWish(turn, { flow: first.flow, values, text: first.text, intent: first.heard.intent, place });
+  if (begun && turn.frame && later.length > 0) turn.frame.leads = true;
   const [next] = later;
   if (begun && next && asksFirst(turn, first.flow)) turn.say(turn.talk.words('later', quoted(next.text)));
   return true;
+}
+
+/** Whether a flow gives the conversation to a person. */
+function endsWithPerson(turn: Turn, flow: string): boolean {
+  return Object.values(turn.bot.document.flows[flow]?.nodes ?? {}).some((n) => nodeKinds.get(n.kind)?.toPerson === true);
 }
 
 /** Whether a flow may ask something before it is done: then what comes after it is announced. */

@@ -7,7 +7,7 @@ import { fittingValues } from '../calls.js';
 import type { Turn } from '../turn.js';
 import type { Values } from '../types.js';
 import { enter, MAX_DEPTH } from '../enter.js';
-import { fillings } from './read.js';
+import { asAsked, fillings } from './read.js';
 import type { OpenFrame } from './trail.js';
 
 /*
@@ -79,6 +79,12 @@ export function valuesOf(turn: Turn, text: string, { heard, flow }: Wanted): Val
   const takes = turn.bot.document.flows[flow]?.takes ?? {};
   const taken = Object.entries({ ...roles, ...carried, ...marked }).filter(([name]) => Object.hasOwn(takes, name));
   const values: Record<string, Value> = { ...fittingValues(turn, flow, taken) };
+  const compiled = turn.bot.flows.get(flow);
+  for (const slot of compiled?.talk.slots ?? []) {
+    const name = slot.target.slice('flow.'.length);
+    const found = turn.heard?.values.find((v) => v.entity === slot.entity && v.value === values[name]);
+    if (compiled && found && slot.target.startsWith('flow.')) values[name] = asAsked(turn, slot, compiled.nodes, found);
+  }
   for (const [name, value] of Object.entries(askedValues(turn, text, flow, values))) values[name] ??= value;
   return values;
 }
@@ -166,7 +172,9 @@ export function beginLater(turn: Turn, place: Place): boolean {
   if (flow === undefined) return beginLater(turn, place);
   turn.over = false;
   turn.talk.leadWith(turn.talk.words('now-to', quoted(next.text)));
-  return beginWish(turn, { flow, values: next.values, text: next.text, intent: next.intent, place });
+  const begun = beginWish(turn, { flow, values: next.values, text: next.text, intent: next.intent, place });
+  if (begun && turn.frame && turn.talk.hasLater) turn.frame.leads = true;
+  return begun;
 }
 
 /** Comes back to what waited before something came between: an opening goes on waiting, all else asks again. */

@@ -23,6 +23,14 @@ const CORRECTS = cue('begins', {
   fr: '(non |oh |ah |pardon |attends |attendez |desole |desolee )*(non )?(je (voulais|veux) dire|en fait|plutot|correction|chang(ez|er|e)( le [a-z]+| la [a-z]+)?( pour| par| a| en)?|mett(ez|ons)( plutot)?|attends|attendez|pardon|desolee?|je prefere(rais)?|a la place|c est plutot|je me suis trompee?|non non)( non)?( plutot)?( je (voulais|veux) dire)?',
 });
 
+/** The same in the middle: "the ladder is wrong, I meant the saw". */
+const MEANT = cue('within', {
+  en: 'i meant;i mean',
+  de: 'ich meinte;ich meine',
+  es: 'queria decir;quise decir;quiero decir',
+  fr: 'je voulais dire;je veux dire',
+});
+
 const BARE_NO = cue('begins', { en: 'no;nope;nah;not', de: 'nein;nee;ne;nicht', es: 'no', fr: 'non;pas' });
 const INSTEAD = cue('ends', {
   en: 'instead;rather;after all;not [a-z]+;please instead;instead of (that|this|the [a-z]+|a [a-z]+|[a-z]+)',
@@ -54,6 +62,8 @@ export function correcting(text: string, language: string): Correcting | undefin
   if (not !== undefined && to !== undefined) return { sure: true, to, not };
   const begins = CORRECTS(said, language)?.[0];
   if (begins !== undefined) return { sure: true, to: said.slice(begins.length).trim() };
+  const meant = MEANT(said, language);
+  if (meant) return { sure: true, not: said.slice(0, meant.index).trim(), to: said.slice(meant.index + meant[0].length).trim() };
   const ends = INSTEAD(said, language)?.[0];
   if (ends !== undefined) return { sure: true, to: said.slice(0, said.length - ends.length).trim() };
   const no = BARE_NO(said, language)?.[0];
@@ -91,7 +101,7 @@ export function goesBack(text: string, language: string): boolean {
 
 /** Words that point at what was named: "book that one", "how do I get there". */
 const POINTS = cue('within', {
-  en: '(that|this) (one|boat|day|time|sailing|date|place|port|item|trip|crossing|ferry|offer|room|slot);(book|take|reserve|have|want|need|get|buy|rent|borrow|order|hire|choose|use) (that|it|them|this|those)( one)?;i ll have (that|it)( one)?;(to|from|over|get|go|going) there;the same( one| day| time| place| boat| way)?;same( one| day| time| place| boat| way)',
+  en: '(that|this) (one|boat|day|time|sailing|date|place|port|item|trip|crossing|ferry|offer|room|slot);(book|take|reserve|have|want|need|get|buy|rent|borrow|order|hire|choose|use) (that|it|them|this|those)( one)?;i ll have (that|it)( one)?;(book|put|get) me (on|onto|in) (it|that|this|the [a-z]+)( one)?;(to|from|over|get|go|going) there;the same( one| day| time| place| boat| way)?;same( one| day| time| place| boat| way)',
   de: '(diese[nrms]?|den|das|die)( da)? (nehmen|buchen|buche|nehme|reservieren|mieten|leihen|haben);(buche|buchen|nehme|nehmen|reservieren|reserviere)( sie| ich| wir| bitte| mir| doch)* (das|den|die|es|diese[nrms]?)( da)?;dorthin;dahin;von dort;an (dem|diesem) tag;(der|die|das|den|dem)selben?;diese[nrms]? (da|fahrt|tag|schiff|boot|hafen)',
   es: '(reserva|reserve|reservar|quiero|tomo|cojo|me quedo con|comprar|alquilar)( el| la)? ?(es[aeo]|est[aeo]|lo|la|aquel(la)?)( mism[oa])?;(reservar|comprar|coger|tomar|alquilar|reserva|reserve)(lo|la)( mism[oa])?;(ese|esa|ese mismo|esa misma|mism[oa]) (dia|barco|hora|puerto|viaje|ferry)?;hasta alli;para alli;desde alli;(el|la|lo) mism[oa]',
   fr: '(reserver|reservez|reserve|prendre|prends|veux|louer) (celui la|celle la|ca|cela|le|la);(celui|celle) (la|ci);ce (jour|bateau) la;la bas;le meme|la meme',

@@ -1,5 +1,5 @@
 import { normalise } from '../words.js';
-import { core, cue } from './cue.js';
+import { core, cue, CUE_LANGUAGES } from './cue.js';
 
 /*
  * Agreement and refusal as people say them. A refusal that stands anywhere wins over agreement ("yes, well, rather not"), and
@@ -72,6 +72,16 @@ export function polarityOf(text: string, language: string): Polarity | undefined
     return { agrees: false, whole: onlyMore(all.slice(no[0].length), false, language) };
   if (yes) return { agrees: true, whole: onlyMore(all.slice(yes[0].length), true, language) };
   if (yesEnds(all, language)) return { agrees: true, whole: false };
+  return inAnother(said, language);
+}
+
+/** A yes or a no in another language than the one that is spoken: "ja", "sí". */
+function inAnother(said: string, language: string): Polarity | undefined {
+  for (const other of CUE_LANGUAGES) {
+    if (other === language) continue;
+    if (yesWhole(said, other)) return { agrees: true, whole: true };
+    if (noWhole(said, other)) return { agrees: false, whole: true };
+  }
   return undefined;
 }
 
