@@ -44,11 +44,11 @@ export function valuesFor(turn: Turn, text: string, slots: readonly Slot[]): Fou
   const names = introduced(turn, said, slots);
   const entities = [...new Set(slots.map((s) => s.entity))].filter((e) => e !== 'text' && e !== 'yes_no').sort();
   if (entities.length === 0) return names;
-  const own = finderOf(turn, entities)(said, turn.answerSetting).filter((v) => !isPronoun(v, said));
+  const own = finderOf(turn, entities)(said, turn.answerSetting);
   const heard = (turn.heard?.values ?? []).filter(
     (v) => entities.includes(v.entity) && said.slice(v.from, v.to) === v.text && !own.some((o) => o.from < v.to && v.from < o.to),
   );
-  return [...own, ...heard, ...names].sort((a, b) => a.from - b.from);
+  return [...own, ...heard, ...names].filter((v) => !isPronoun(v, said)).sort((a, b) => a.from - b.from);
 }
 
 /** "One" that stands for a thing and is no number: "the red one", "a good one?" */

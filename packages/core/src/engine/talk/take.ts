@@ -1,13 +1,13 @@
 import { core, saysNothing } from '../../understanding/cues/cue.js';
 import { distressIn } from '../../understanding/cues/distress.js';
-import { followingUp, isQuestion, pointsBack, unpointed } from '../../understanding/cues/steering.js';
+import { correcting, followingUp, isQuestion, pointsBack, unpointed } from '../../understanding/cues/steering.js';
 import { wayOut, type WayOut } from '../../understanding/cues/ways-out.js';
 import { polarityOf } from '../../understanding/cues/yes-no.js';
 import { waysToPart } from '../../understanding/parting.js';
 import { MATCH_FROM, matchFrom } from '../../understanding/listener.js';
 import { matchOption, normalise } from '../../understanding/words.js';
 import { isKnown } from '../../expressions/functions.js';
-import type { Hearing } from '../compiled.js';
+import type { Hearing, Reading } from '../compiled.js';
 import type { UnderstandResult } from '../effects/understand.js';
 import { choiceIn, wordsIn } from '../event.js';
 import type { Turn } from '../turn.js';
@@ -19,6 +19,7 @@ import {
   asSaid,
   changesIn,
   correctionIn,
+  inWords,
   nameOf,
   repick,
   retext,
@@ -28,7 +29,7 @@ import {
 } from './correct.js';
 import { followUpIn, goOnFromPast, type FollowUp } from './follow.js';
 import { askWhatWasMeant, helpAfterMisses } from './misses.js';
-import { askedSlot, heldIn, valuesFor, wordsBeside } from './read.js';
+import { askedSlot, fillings, heldIn, valuesFor, wordsBeside } from './read.js';
 import { clipped } from './turn-talk.js';
 import { twoWishes } from './two.js';
 import { understandWords } from './understand.js';
@@ -50,6 +51,8 @@ const PLAIN_ANSWER = 0.9;
 const EXACT_FROM = 0.96;
 /** What words deny is known from this score on. */
 const DENIED_FROM = 0.1;
+/** So many words may stand beside values that are known already. */
+const MOST_BESIDE = 1;
 /** Wishes that come along with an answer, and are none beside it: "neither, thanks". */
 const COURTESIES: ReadonlySet<string> = new Set(['hello', 'thanks', 'yes', 'no']);
 /** A message of so many words is not parted before it is read as a correction. */
@@ -182,7 +185,7 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
     return yield* answer(turn, node, hearing);
   }
   if (text.trim() === '') return yield* missed(turn, node, hearing, waiting);
-  const reads = otherwiseMeant(turn, text) ? undefined : hearing.reads;
+  const reads = readsAt(turn, { node, waiting, text, reads: hearing.reads });
   const from = matchFrom(turn.bot.document);
   const exact = reads !== undefined && reads.sure >= 1;
   if (!exact) {
@@ -212,7 +215,8 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   const changes = turn.may('corrections') ? changesIn(turn, text, undefined) : undefined;
   if (changes && takesChanges(turn, changes)) return;
   const follow = followUpIn(turn, text);
-  if (follow && begins(turn, follow)) return;
+  const underWay = turn.frames.some((f) => f.flow === follow?.past.flow);
+  if (follow && !underWay && begins(turn, follow)) return;
   if (wanted && wanted.flow === turn.frame?.flow) {
     turn.talk.took('answer', node.id);
     turn.passedOver(wanted.heard.intent, 'fills-nothing');
@@ -226,13 +230,28 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   yield* missed(turn, node, hearing, waiting);
 }
 
-/** The only value for what is asked is said to be for something else: "from Kelpwick" where the port of arrival is asked. */
-function otherwiseMeant(turn: Turn, text: string): boolean {
-  const asked = turn.frame && askedSlot(turn, turn.frame);
-  if (!asked || !turn.may('corrections')) return false;
-  const changes = changesIn(turn, text, undefined);
-  if (!changes || changes.frame !== turn.frame || changes.answers) return false;
-  return [...changes.known, ...changes.fresh].some((c) => c.slot.entity === asked.entity);
+interface Asking {
+  readonly node: CompiledNode;
+  readonly waiting: Waiting;
+  readonly text: string;
+  readonly reads: Reading | undefined;
+}
+
+/**
+ * What the node that waits makes of a message, once its values are told apart: of several the one that is for it, and none where
+ * they are all for something else, as "from Kelpwick" where the port of arrival is asked, or the 20 of "20 May" for a number.
+ */
+function readsAt(turn: Turn, { node, waiting, text, reads }: Asking): Reading | undefined {
+  const { frame } = turn;
+  const asked = frame && askedSlot(turn, frame);
+  if (!reads || !frame || !asked || asked.entity === 'text' || asked.entity === 'yes_no' || !turn.may('corrections')) return reads;
+  const found = fillings(turn, text, { frame, asked });
+  if (found.length === 0) return reads;
+  const own = found.find((f) => f.slot === asked);
+  if (!own) return found.some((f) => f.slot === undefined && f.may.includes(asked)) ? reads : undefined;
+  if (found.length === 1) return reads;
+  const hearing = wouldHear(turn, node, waiting, own.text);
+  return hearing && 'missed' in hearing && hearing.reads ? { ...hearing.reads, sure: reads.sure } : reads;
 }
 
 /** Goes on from what has just come between, where a message says nothing but what is otherwise: "and on Sunday?" */
@@ -246,10 +265,25 @@ function goesOnFromBetween(turn: Turn, text: string, sure: number): boolean {
 /** A message that is nothing but values: they are taken for what they are for. */
 function givesValues(turn: Turn, text: string): boolean {
   const changes = turn.may('corrections') ? changesIn(turn, text, undefined) : undefined;
-  if (!changes) return false;
+  if (!changes) return knownAlready(turn, text);
   const slots = turn.bot.flows.get(changes.frame.flow)?.talk.slots ?? [];
   const found = valuesFor(turn, text, slots);
   return wordsBeside(text, found).length === 0 && takesChanges(turn, changes);
+}
+
+/** A message that is nothing but values which are known as they are: the bot says so, and asks again. */
+function knownAlready(turn: Turn, text: string): boolean {
+  const { frame, waiting } = turn;
+  const same = frame ? fillings(turn, text, { frame }).filter((f) => f.slot) : [];
+  const words = wordsBeside(correcting(text, turn.language)?.to ?? text, []);
+  const said = same.flatMap((f) => wordsBeside(f.text, []));
+  if (!frame || same.length === 0 || words.filter((w) => !said.includes(w)).length > MOST_BESIDE) return false;
+  const [first] = same;
+  turn.talk.misses = 0;
+  turn.talk.took('correction', `${same.flatMap((f) => (f.slot ? [nameOf(f.slot)] : [])).join(', ')}, as it was`);
+  if (first?.slot) turn.talk.leadWith(turn.talk.words('same-already', inWords(turn, first.slot.target, first.value)));
+  runAgain(turn, waiting);
+  return true;
 }
 
 /** The likeliest wish of a message that may come between. */

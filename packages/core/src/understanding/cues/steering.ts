@@ -53,10 +53,14 @@ const COMMA_NOT = /^\s*([^,;]{1,80})[,;.–-]\s*(?:and |und |y |et )?(not|nicht|
 /** Reads words that put something right; undefined where they do not look like it. */
 export function correcting(text: string, language: string): Correcting | undefined {
   const denying = (word = ''): boolean => word.toLowerCase() !== 'no' || baseOf(language) === 'es';
+  const instead = (words = ''): string => {
+    const to = normalise(words);
+    return to.slice((CORRECTS(to, language)?.[0] ?? '').length).trim();
+  };
   const pair = NOT_COMMA.exec(text);
-  if (pair && denying(pair[1])) return { sure: true, not: normalise(pair[2] ?? ''), to: normalise(pair[3] ?? '') };
+  if (pair && denying(pair[1])) return { sure: true, not: normalise(pair[2] ?? ''), to: instead(pair[3]) };
   const turned = COMMA_NOT.exec(text);
-  if (turned && denying(turned[2])) return { sure: true, to: normalise(turned[1] ?? ''), not: normalise(turned[3] ?? '') };
+  if (turned && denying(turned[2])) return { sure: true, to: instead(turned[1]), not: normalise(turned[3] ?? '') };
   const said = normalise(text);
   const [not, to] = (NOT_BUT(said, language) ?? []).slice(1).filter((g) => typeof g === 'string');
   if (not !== undefined && to !== undefined) return { sure: true, to, not };
