@@ -74,7 +74,7 @@ export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
         <span>{node.title ?? placed.id}</span>
         {node.off && <em>off</em>}
         {stale && <em>stale</em>}
-        {reach && <em>can be corrected</em>}
+        {reach && <em>correctable</em>}
         {times !== undefined && <em>{times === 0 ? 'never rehearsed' : `${times} times`}</em>}
       </p>
       {inside.length > 0 && <div className="outs inside">{inside.map(chip)}</div>}

@@ -1,3 +1,4 @@
+import { sameValue } from '../../document/merge.js';
 import { core, saysNothing } from '../../understanding/cues/cue.js';
 import { distressIn } from '../../understanding/cues/distress.js';
 import { correcting, followingUp, isQuestion, pointsBack, unpointed } from '../../understanding/cues/steering.js';
@@ -197,6 +198,10 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
     if (parted && (yield* corrects(turn, text, reads, from))) return;
     if (!reads && givesValues(turn, text)) return;
   }
+  if (opensOnly(turn) && (reads?.sure ?? 0) < PLAIN_ANSWER && denied(turn, text)) {
+    turn.waiting = waiting;
+    return;
+  }
   const question = isQuestion(text, turn.language);
   const wanted = bestWish(turn, text, from);
   const score = wanted ? wanted.heard.score + (question ? QUESTION_BONUS : 0) : 0;
@@ -274,7 +279,9 @@ function givesValues(turn: Turn, text: string): boolean {
 /** A message that is nothing but values which are known as they are: the bot says so, and asks again. */
 function knownAlready(turn: Turn, text: string): boolean {
   const { frame, waiting } = turn;
-  const same = frame ? fillings(turn, text, { frame }).filter((f) => f.slot) : [];
+  const same = frame
+    ? fillings(turn, text, { frame }).filter((f) => f.slot && sameValue(heldIn(turn, frame, f.slot.target), f.value))
+    : [];
   const words = wordsBeside(correcting(text, turn.language)?.to ?? text, []);
   const said = same.flatMap((f) => wordsBeside(f.text, []));
   if (!frame || same.length === 0 || words.filter((w) => !said.includes(w)).length > MOST_BESIDE) return false;
