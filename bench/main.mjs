@@ -1,5 +1,6 @@
 // npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
-// a shorter look, --only engine|turns|growth|memory|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
+// a shorter look, --only engine|conversation|turns|growth|memory|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
+import { benchConversation } from './conversation.mjs';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { cpus, tmpdir, totalmem } from 'node:os';
 import { join } from 'node:path';
@@ -205,6 +206,21 @@ async function understanding() {
   table(['bot', 'training', 'ratio', 'a message', 'memory'], benchSizes());
 }
 
+async function conversation() {
+  console.log(
+    'The engine’s own time for a turn of a conversation, one core; ratio to the stated aim (above 1 is better than the aim)',
+  );
+  table(
+    ['figure', 'value', 'aim', 'ratio'],
+    benchConversation({ rounds: options.quick ? 50 : 300 }).map((r) => [
+      r.name,
+      round(r.value, 3),
+      r.floor === undefined ? '' : round(r.floor),
+      r.ratio === undefined ? '' : round(r.ratio, 2),
+    ]),
+  );
+}
+
 async function main() {
   assertNode();
   ensurePackages();
@@ -212,7 +228,7 @@ async function main() {
   ensureBuilt();
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores, ${round(totalmem() / 2 ** 30)} GB\n`);
   const folder = mkdtempSync(join(tmpdir(), 'primrose-bench-'));
-  const parts = { engine, turns, growth, memory, map, simulator, understanding };
+  const parts = { engine, conversation, turns, growth, memory, map, simulator, understanding };
   try {
     for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);
   } finally {

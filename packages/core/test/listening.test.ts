@@ -117,7 +117,9 @@ describe('an intent', () => {
   it('comes between only where it may', () => {
     const talk = new Talk(listening());
     talk.open();
-    expect(talk.say('and the one after')).to.deep.equal(['Which port?']);
+    expect(talk.say('and the one after')).to.deep.equal([
+      'Sorry, I did not understand that. Which port? It can be one of these: Kelpwick, Tarn Holm.',
+    ]);
     expect(talk.last?.sheet.understood?.took).to.equal(undefined);
   });
 

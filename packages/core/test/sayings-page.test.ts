@@ -39,7 +39,9 @@ describe('the page of sayings', () => {
   const page = readFileSync(PAGE, 'utf8').split('\n');
   const rows = page.flatMap((line) => {
     const [, after, saying, as] = line.split('|').map((c) => c.trim());
-    return after !== undefined && /^[A-Z]$/.test(after) && saying !== undefined && as !== undefined ? [{ after, saying, as }] : [];
+    return after !== undefined && /^[A-Z]$/.test(after) && saying !== undefined && as !== undefined
+      ? [{ after, saying, as }]
+      : [];
   });
 
   it('names what is said before each letter', () => {

@@ -74,7 +74,13 @@ function madeUp(slots: readonly string[], lists: boolean): BotDocument {
   const asks = Object.fromEntries(
     slots.map((s, i) => [
       s,
-      { kind: 'ask', says: `Which ${s}?`, expects: KINDS[s]?.expects, into: `flow.${s}`, exits: { answered: after(i), 'gave-up': 'leave' } },
+      {
+        kind: 'ask',
+        says: `Which ${s}?`,
+        expects: KINDS[s]?.expects,
+        into: `flow.${s}`,
+        exits: { answered: after(i), 'gave-up': 'leave' },
+      },
     ]),
   );
   const given = Object.fromEntries(slots.map((s) => [s, `{{ flow.${s} }}`]));
@@ -104,15 +110,25 @@ function madeUp(slots: readonly string[], lists: boolean): BotDocument {
       vehicle: { values: { bicycle: ['bicycle'], car: ['car'], foot: ['on foot'] } },
     },
     intents: {
-      book: { starts: 'book', phrases: { en: ['I want to book', 'book a crossing', 'a ticket please', 'make a booking', 'I need a passage'] } },
-      hours: { starts: 'hours', phrases: { en: ['when are you open', 'opening hours', 'how late are you open', 'until when is somebody there'] } },
+      book: {
+        starts: 'book',
+        phrases: { en: ['I want to book', 'book a crossing', 'a ticket please', 'make a booking', 'I need a passage'] },
+      },
+      hours: {
+        starts: 'hours',
+        phrases: { en: ['when are you open', 'opening hours', 'how late are you open', 'until when is somebody there'] },
+      },
       dogs: { starts: 'dogs', phrases: { en: ['can the dog come', 'are pets allowed', 'do dogs pay', 'may I bring my cat'] } },
     },
     connections: {
       office: {
         actions: {
           find: { get: '/find', takes, gives: { found: '{{ answer.found }}' } },
-          book: { post: '/book', takes: { ...takes, ...(lists ? { chosen: 'any' } : {}) }, sends: { body: { ...keys(slots), ...(lists ? { chosen: '{{ chosen }}' } : {}) } } },
+          book: {
+            post: '/book',
+            takes: { ...takes, ...(lists ? { chosen: 'any' } : {}) },
+            sends: { body: { ...keys(slots), ...(lists ? { chosen: '{{ chosen }}' } : {}) } },
+          },
         },
       },
     },
@@ -135,7 +151,12 @@ function madeUp(slots: readonly string[], lists: boolean): BotDocument {
             ],
             exits: { yes: 'book', no: 'leave', other: 'sure' },
           },
-          book: { kind: 'action', runs: 'office.book', given: { ...given, ...chosen }, exits: { done: 'booked', failed: 'leave' } },
+          book: {
+            kind: 'action',
+            runs: 'office.book',
+            given: { ...given, ...chosen },
+            exits: { done: 'booked', failed: 'leave' },
+          },
           booked: { kind: 'say', says: 'Booked.', exits: {} },
           leave: { kind: 'say', says: 'Then not.', exits: {} },
         },
@@ -240,7 +261,11 @@ describe('a visitor who says whatever comes to their mind', () => {
     let booked = 0;
     const wrong: string[] = [];
     while (turns < TURNS) {
-      const slots = names.map((s) => [next(), s] as const).sort().map(([, s]) => s).slice(0, 2 + Math.floor(next() * 3));
+      const slots = names
+        .map((s) => [next(), s] as const)
+        .sort()
+        .map(([, s]) => s)
+        .slice(0, 2 + Math.floor(next() * 3));
       const visitor = new Visitor(slots, next() < 0.5, next);
       const said: string[] = [];
       for (let i = 0; i < 40 && turns < TURNS; i++, turns++) {
@@ -253,7 +278,10 @@ describe('a visitor who says whatever comes to their mind', () => {
           booked++;
           const body = effect.body as Readonly<Record<string, Value>>;
           const off = slots.filter((s) => JSON.stringify(body[s]) !== JSON.stringify(visitor.wants.get(s) ?? null));
-          if (off.length > 0) wrong.push(`${off.map((s) => `${s} is ${String(body[s])}, not ${String(visitor.wants.get(s))}`).join(', ')}: ${said.join(' | ')}`);
+          if (off.length > 0)
+            wrong.push(
+              `${off.map((s) => `${s} is ${String(body[s])}, not ${String(visitor.wants.get(s))}`).join(', ')}: ${said.join(' | ')}`,
+            );
           said.push('###');
           visitor.wants.clear();
         }

@@ -3,7 +3,7 @@ import { expression, name, nodeBase, target, text, type Value } from '../../docu
 import { isKnown } from '../../expressions/functions.js';
 import { ANSWER_KINDS, readAnswer, readEntity, readListed, type Answer, type AnswerKind } from '../../understanding/answers.js';
 import { saysNothing } from '../../understanding/cues/cue.js';
-import { isQuestion } from '../../understanding/cues/steering.js';
+import { asksForSomething, isBareAnswer, isQuestion } from '../../understanding/cues/steering.js';
 import { polarityOf } from '../../understanding/cues/yes-no.js';
 import { compilePattern } from '../../understanding/recognise.js';
 import { wordingsOf } from '../../understanding/wordings.js';
@@ -58,7 +58,10 @@ function readerOf(node: Ask, compiler: Compiler): (turn: Turn, said: string) => 
   const named = /(?:^|[._])(?:\w*name|nombre|vorname|nom)$/.test(node.into);
   return (turn, said) => {
     const setting = { at: turn.at, zone: turn.zone, language: turn.language, day: turn.day, wants: node.wants };
-    if (node.expects === 'text') return readText(said, turn.language, node.whatever === true, named);
+    if (node.expects === 'text') {
+      const asksFor = asksForSomething(sampleText(node.says, turn.language), turn.language);
+      return readText(said, turn.language, { whatever: node.whatever === true, named, asksFor });
+    }
     if (isBuiltIn(node.expects)) return readAnswer(node.expects, said, setting);
     if (many) return readListed(said, many);
     if (!pattern) return readEntity(said, ready[turn.language] ?? []);
@@ -70,11 +73,22 @@ function readerOf(node: Ask, compiler: Compiler): (turn: Turn, said: string) => 
 /** What stands before a name where one is asked for. */
 const LEADS_TO_NAME = /^(?:(?:it|that)(?:['’]s|s| is)|i(?:['’]m|m| am)|this is|ich bin|soy|es|c['’]est|je suis)\s+(?=\S)/iu;
 
-/** Any words are a text; those that only agree, refuse or sigh are none, and who introduces themselves gives their name alone. */
-function readText(said: string, language: string, whatever: boolean, named: boolean): Answer {
-  if (whatever) return readAnswer('text', said, { at: '', zone: '', language });
-  if (saysNothing(said, language) || polarityOf(said, language)?.whole === true) return undefined;
+/** A question whose answer is a text: whatever is said, the name of somebody, or something that a bare yes does not tell. */
+interface TextQuestion {
+  readonly whatever: boolean;
+  readonly named: boolean;
+  readonly asksFor: boolean;
+}
+
+/**
+ * Any words are a text. A name is none of those that only agree, refuse or sigh, and who introduces themselves gives it alone; what
+ * is asked for by "what" or "where" is no bare yes and no greeting.
+ */
+function readText(said: string, language: string, { whatever, named, asksFor }: TextQuestion): Answer {
   const setting = { at: '', zone: 'UTC', language };
+  if (whatever) return readAnswer('text', said, setting);
+  if (named && (saysNothing(said, language) || polarityOf(said, language)?.whole === true)) return undefined;
+  if (asksFor && (saysNothing(said, language) || isBareAnswer(said, language))) return undefined;
   const person = readAnswer('person', said, setting);
   const introduced = person?.by === 'introduced as a name' && typeof person.value === 'string';
   const { length } = normalise(said).split(' ');

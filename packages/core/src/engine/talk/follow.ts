@@ -56,6 +56,7 @@ export function followUpIn(turn: Turn, text: string): FollowUp | undefined {
   const found = valuesFor(turn, text, slots);
   const rest = wordsBeside(text, found);
   const bare = found.length > 0 && rest.length === 0;
+  const said = marked ?? (corrects?.sure ? corrects.to : undefined);
   const steers = marked !== undefined || corrects !== undefined;
   if (found.length > 0 && (bare || (steers && rest.length <= FEW_WORDS))) {
     const frame: OpenFrame = { flow: past.flow, node: '', values: { ...inputs }, reached: [], trail: [], wrote: {} };
@@ -66,7 +67,7 @@ export function followUpIn(turn: Turn, text: string): FollowUp | undefined {
         return last ? [[last.target.slice('flow.'.length), value] as const] : [];
       }),
     );
-    return again(values, rest.length === 0 || (marked !== undefined && rest.every((w) => !marked.split(' ').includes(w))));
+    return again(values, rest.length === 0 || (said !== undefined && rest.every((w) => !said.split(' ').includes(w))));
   }
   return marked !== undefined && slots.length === 0 ? inWords(turn, text, marked, past) : undefined;
 }

@@ -249,7 +249,8 @@ interface Asking {
 function readsAt(turn: Turn, { node, waiting, text, reads }: Asking): Reading | undefined {
   const { frame } = turn;
   const asked = frame && askedSlot(turn, frame);
-  if (!reads || !frame || !asked || asked.entity === 'text' || asked.entity === 'yes_no' || !turn.may('corrections')) return reads;
+  if (!reads || !frame || !asked || asked.entity === 'text' || asked.entity === 'yes_no' || !turn.may('corrections'))
+    return reads;
   const found = fillings(turn, text, { frame, asked });
   if (found.length === 0) return reads;
   const own = found.find((f) => f.slot === asked);
@@ -549,7 +550,8 @@ function acknowledges(turn: Turn, text: string): boolean {
 
 /** Whether a message goes on from a wish before rather than begins one: not where it states another one in full. */
 function followsRather(turn: Turn, text: string, follow: FollowUp, wanted: Wanted | undefined): boolean {
-  if (!wanted || (follow.plain && followingUp(text, turn.language) !== undefined)) return true;
+  const steers = followingUp(text, turn.language) !== undefined || correcting(text, turn.language)?.sure === true;
+  if (!wanted || (follow.plain && steers)) return true;
   if (wanted.heard.intent !== follow.past.intent && wanted.flow !== follow.past.flow) return false;
   const marked = followingUp(text, turn.language) !== undefined || normalise(text).split(' ').length <= 4;
   return marked && Object.keys(follow.values).length > 0;

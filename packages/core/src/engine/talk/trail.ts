@@ -38,21 +38,28 @@ export function opened(f: Frame): OpenFrame {
   } as OpenFrame;
 }
 
-/** A run as it is kept: what is empty is left out. */
+/** A run as it is kept: what is empty is left out, and the beginning of a long way. */
 export function closed({ trail, wrote, ...f }: OpenFrame): Frame {
-  return {
-    ...f,
-    ...(trail.length > 0 ? { trail } : {}),
-    ...(Object.keys(wrote).length > 0 ? { wrote } : {}),
-  };
+  const kept = shortened(trail);
+  if (kept.length > 0) Object.assign(f, { trail: kept });
+  if (Object.keys(wrote).length > 0) Object.assign(f, { wrote });
+  return f;
 }
 
-/** Notes that a run leaves its node. Of a long way the beginning is forgotten, but not that something was done in it. */
-export function passBy(frame: OpenFrame, exit: string, heard: boolean, did: boolean): void {
-  frame.trail.push({ node: frame.node, exit, ...(heard ? { heard } : {}), ...(did ? { did } : {}) } as Passed);
-  if (frame.trail.length <= MOST_PASSED) return;
-  const [first, second, ...more] = frame.trail;
-  frame.trail = second && first?.did ? [{ ...second, did: true }, ...more] : frame.trail.slice(1);
+/** The last part of a long way; that something was done in the part before is not forgotten. */
+function shortened(trail: readonly Passed[]): readonly Passed[] {
+  if (trail.length <= MOST_PASSED) return trail;
+  const [first, ...rest] = trail.slice(-MOST_PASSED);
+  const did = trail.slice(0, -MOST_PASSED).some((p) => p.did);
+  return first ? [did ? { ...first, did } : first, ...rest] : rest;
+}
+
+/** Notes that a run leaves its node. */
+export function passBy({ trail, node }: OpenFrame, exit: string, heard: boolean, did: boolean): void {
+  const passed: { node: string; exit: string; heard?: true; did?: true } = { node, exit };
+  if (heard) passed.heard = true;
+  if (did) passed.did = true;
+  trail.push(passed);
 }
 
 /** True for a call that changed something outside, or may have. */

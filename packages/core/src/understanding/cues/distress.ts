@@ -20,16 +20,22 @@ export const DISTRESS: Readonly<Record<string, readonly string[]>> = {
   ),
 };
 
-/** The cue of anger or distress in a text, as it stands in its list; undefined where there is none. `own` are a bot's lists by language. */
+const normalised = new WeakMap<readonly string[], readonly string[]>();
+
+/** The words of a list as they are compared, made ready once. */
+function readyWords(list: readonly string[]): readonly string[] {
+  const known = normalised.get(list) ?? list.map(normalise).filter((w) => w !== '');
+  normalised.set(list, known);
+  return known;
+}
+
+/** The cue of anger or distress in a text, normalised; undefined where there is none. `own` are a bot's lists by language. */
 export function distressIn(
   text: string,
   language: string,
   own: Readonly<Record<string, readonly string[]>> = {},
 ): string | undefined {
   const said = ` ${normalise(text)} `;
-  const cues = ofLanguage(own, language) ?? ofLanguage(DISTRESS, language) ?? [];
-  return cues.find((c) => {
-    const words = normalise(c);
-    return words !== '' && said.includes(` ${words} `);
-  });
+  const list = ofLanguage(own, language) ?? ofLanguage(DISTRESS, language) ?? [];
+  return readyWords(list).find((words) => said.includes(` ${words} `));
 }

@@ -155,3 +155,28 @@ const ASKS = cue('begins', {
 export function isQuestion(text: string, language: string): boolean {
   return /\?\s*$/.test(text.trim()) || /[?¿]/.test(text) || ASKS(normalise(text), language) !== null;
 }
+
+/** Words by which a question asks for something that no yes and no greeting answers. */
+const ASKS_FOR = cue('within', {
+  en: 'what;which;where;when;who;whom;whose;why;how',
+  de: 'was;welche[nrms]?;wo;wohin;woher;wann;wer;wen;wem;wessen;warum;wieso;wie;wieviel;womit',
+  es: 'que;cual(es)?;donde;adonde;cuando;quien;como;cuant[oa]s?',
+  fr: 'quoi;quel(le)?s?;ou;quand;qui;pourquoi;comment;combien',
+});
+
+/** True for a question that asks for something, and not whether something is so. */
+export function asksForSomething(question: string, language: string): boolean {
+  return ASKS_FOR(normalise(question), language) !== null;
+}
+
+const BARE_ANSWER = cue('whole', {
+  en: '(yes|yeah|yep|no|nope|ok|okay|sure|yes yes|no no)( please| thanks| thank you)?',
+  de: '(ja|jawohl|nein|ok|okay|klar)( bitte| danke)?',
+  es: '(si|no|vale|claro|ok)( por favor| gracias)?',
+  fr: '(oui|non|ok|d accord)( s il vous plait| merci)?',
+});
+
+/** True for a yes or no and nothing else. */
+export function isBareAnswer(text: string, language: string): boolean {
+  return BARE_ANSWER(normalise(text), language) !== null;
+}
