@@ -522,7 +522,9 @@ export class Turn {
   /** Says a text; an empty one without buttons is not sent. One that is too long is cut, and the sheet says so. */
   say(words: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
     const { messageSize: most } = this.#limits;
-    const text = this.talk.led(words);
+    const { step } = this.record;
+    const asks = step !== undefined && this.bot.flows.get(step.flow)?.nodes.get(step.node)?.waits === true;
+    const text = this.talk.led(words, asks);
     if (text.length > most) this.problem('message-cut', { size: text.length, most });
     this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, choices, cites);
   }

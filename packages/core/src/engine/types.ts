@@ -110,6 +110,7 @@ export interface Waiting {
 export interface RestingTalk {
   readonly said: readonly Pick<Message, 'text' | 'choices'>[];
   readonly lead?: string;
+  readonly leadsQuestion?: boolean;
 }
 
 /** What a turn that rests leaves to the one that goes on with it: it is still about the same event. */

@@ -407,7 +407,7 @@ export function findAddresses(text: string): FoundAmount[] {
 
 /** Where somebody says who they are. */
 const INTRODUCED = {
-  en: /(?<![\p{L}])(?:my name(?:'s|’s| is)|the name(?:'s|’s| is)|i am called|i(?:'m|’m| am|m)|it(?:'s|’s| is|s)|this is|call me|you can call me|name:)\s+/giu,
+  en: /(?<![\p{L}])(?:(?:my |the )?name(?:'s|’s| is)|i am called|i(?:'m|’m| am|m)|it(?:'s|’s| is|s)|this is|call me|you can call me|name:)\s+/giu,
   de: /(?<![\p{L}])(?:mein name ist|ich heiße|ich heisse|ich bin(?: der| die)?|hier (?:ist|spricht)|nennen sie mich|nenn mich|name:)\s+/giu,
   es: /(?<![\p{L}])(?:me llamo|mi nombre es|soy|llámame|llamame|aquí|nombre:)\s+/giu,
   fr: /(?<![\p{L}])(?:je m[’']appelle|mon nom est|je suis|c[’']est|appelez[- ]moi|ici|nom :?)\s+/giu,

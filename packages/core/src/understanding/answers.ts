@@ -129,6 +129,9 @@ function readDate(text: string, setting: AnswerSetting): Answer {
 function readTime(text: string, setting: AnswerSetting): Answer {
   const clock = /\b([01]?\d|2[0-3])[:.]([0-5]\d)\b/.exec(text);
   if (clock) return { value: `${clock[1]?.padStart(2, '0')}:${clock[2]}`, by: 'as written' };
+  const hour = /^\D{0,12}\b(\d{1,2})(?:\s*(?:uhr|h|o'?clock))?\W*$/iu.exec(text)?.[1];
+  if (hour !== undefined && Number(hour) < 24 && !findMoments(text, setting).some((m) => m.time !== undefined))
+    return { value: `${hour.padStart(2, '0')}:00`, by: 'an hour' };
   const found = findMoments(text, setting).find((m) => m.time !== undefined);
   return found?.time === undefined ? undefined : { value: found.time, by: `heard "${text.slice(found.from, found.to)}"` };
 }

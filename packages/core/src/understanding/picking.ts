@@ -221,13 +221,18 @@ function traitsOf(offered: Offered, language: string): Traits {
     offered.says,
     ...fields.flatMap(([name, v]) => (typeof v === 'string' && /time|start|depart|from|at|begin/.test(name) ? [v] : [])),
   ];
-  const [money] = findMoney(offered.says, language);
-  const amount = isTable(money?.value) ? Number(money.value['amount']) : NaN;
+  const priceInWords = (): number | undefined => {
+    const [money] = findMoney(offered.says, language);
+    const amount = isTable(money?.value) ? Number(money.value['amount']) : NaN;
+    return Number.isFinite(amount) ? amount : undefined;
+  };
   return {
     id: offered.id,
     words: normalise([offered.says, ...fields.flatMap(([, v]) => (typeof v === 'string' && v.length < 60 ? [v] : []))].join(' ')),
     time: texts.map(timeIn).find((t) => t !== undefined),
-    price: numberOf(PRICE_NAMES) ?? (Number.isFinite(amount) ? amount : undefined),
+    get price() {
+      return numberOf(PRICE_NAMES) ?? priceInWords();
+    },
     length: numberOf(LENGTH_NAMES),
   };
 }

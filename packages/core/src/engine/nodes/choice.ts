@@ -167,7 +167,7 @@ function readChoice(
   const { language, zone, at } = turn;
   const match = matchOption(
     said,
-    offered.map((c) => ({ id: c.id, words: [c.says] })),
+    offered.map((c) => ({ id: c.id, words: [c.says, ...synonymsOf(turn, c)] })),
   );
   const named = offered.find((c) => c.id === match?.id);
   if (named && match?.by === 'words') return { takes: [named], by: 'words', sure: 1 };
@@ -194,6 +194,18 @@ function readChoice(
 function takenOf(offered: readonly OfferedChoice[], picked: Picked, sure: number): TakenChoice | undefined {
   if (!picked || 'refuses' in picked) return undefined;
   return { takes: offered.filter((c) => picked.takes.includes(c.id)), by: picked.by, sure };
+}
+
+/** Other words for a button that stands for a value of a list entity: "big" for a button `large`. */
+function synonymsOf(turn: Turn, { id: key, says, value }: OfferedChoice): readonly string[] {
+  if (value !== undefined) return [];
+  const own = normalise(says);
+  return Object.values(turn.bot.document.entities ?? {}).flatMap(({ values = {} }) =>
+    Object.entries(values).flatMap(([name, words]) => {
+      const all = Array.isArray(words) ? words : Object.values(words).flat();
+      return name === key || all.some((w) => normalise(w) === own) ? all : [];
+    }),
+  );
 }
 
 /** None of what was listed: the button that says so, else none at all. */

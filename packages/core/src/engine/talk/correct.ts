@@ -1,7 +1,7 @@
 import { sameValue } from '../../document/merge.js';
 import type { Value } from '../../document/shapes.js';
 import { isKnown } from '../../expressions/functions.js';
-import { correcting, type Correcting } from '../../understanding/cues/steering.js';
+import { correcting, saysWrong, type Correcting } from '../../understanding/cues/steering.js';
 import { normalise, tokensOf } from '../../understanding/words.js';
 import type { Turn } from '../turn.js';
 import type { Passed, Walking } from '../types.js';
@@ -124,13 +124,15 @@ export function applyChanges(turn: Turn, frame: OpenFrame, changes: readonly Cha
   turn.waiting = null;
   const flow = turn.bot.flows.get(frame.flow);
   if (!flow) return;
-  const taken = changes.filter(({ slot, value }) => {
-    const node = slot.node === undefined ? undefined : flow.nodes.get(slot.node);
-    const before = heldIn(turn, frame, slot.target);
-    const why = node?.refuses?.(turn, value);
-    if (why !== undefined) turn.say(why);
-    return why === undefined && !sameValue(before, value);
-  });
+  const taken = changes
+    .map((c) => inSameHalf(turn, frame, c))
+    .filter(({ slot, value }) => {
+      const node = slot.node === undefined ? undefined : flow.nodes.get(slot.node);
+      const before = heldIn(turn, frame, slot.target);
+      const why = node?.refuses?.(turn, value);
+      if (why !== undefined) turn.say(why);
+      return why === undefined && !sameValue(before, value);
+    });
   const of = (list: readonly Change[]): string => list.map((c) => nameOf(c.slot)).join(', ');
   const asks = new Set(taken.flatMap((c) => c.slot.node ?? []));
   const targets = taken.map((c) => c.slot.target);
@@ -148,12 +150,24 @@ export function applyChanges(turn: Turn, frame: OpenFrame, changes: readonly Cha
     turn.write(slot.target, value);
     if (slot.node !== undefined) frame.wrote[slot.target] = slot.node;
   }
-  const replaces = taken.filter((c) => isKnown(before.get(c.slot.target)));
+  const waits = askedSlot(turn, frame);
+  const asksOn = from === undefined && waiting !== null && !targets.includes(waits?.target ?? '');
+  const replaces = taken.filter((c) => asksOn || isKnown(before.get(c.slot.target)));
   if (replaces.length > 0) turn.talk.leadWith(turn.talk.words('corrected', replaces.map((c) => saidAs(turn, c)).join(', ')));
   giveUp(turn, frame, cleared);
   const asked = askedSlot(turn, frame);
   if (asked && targets.includes(asked.target)) frame.reached = frame.reached.filter((r) => r !== frame.node);
   if (from !== undefined) goOnFrom(turn, frame, again, from, changed);
+}
+
+/** A time without its half of the day is in the half of the one that it replaces: "at eight" for 19:00 is 20:00. */
+function inSameHalf(turn: Turn, frame: OpenFrame, change: Change): Change {
+  const { slot, value, text = '' } = change;
+  const before = heldIn(turn, frame, slot.target);
+  if (slot.entity !== 'time' || typeof value !== 'string' || typeof before !== 'string') return change;
+  const [hour, later] = [Number(value.slice(0, 2)), before >= '12:00'];
+  if (!later || hour === 0 || hour >= 12 || /(?:^|\D)0\d|[ap]\.?m|morning|früh|morgens|mañana|matin/iu.test(text)) return change;
+  return { ...change, value: `${hour + 12}${value.slice(2)}` };
 }
 
 /** Empties what was made of a value that has changed; what somebody had chosen is kept in mind, in case it is offered again. */
@@ -287,4 +301,50 @@ export function asSaid(text: string, words: string): string {
 /** Reads a message as a correction, where corrections are taken here. */
 export function correctionIn(turn: Turn, text: string): Correcting | undefined {
   return turn.may('corrections') ? correcting(text, turn.language) : undefined;
+}
+
+const SHORTEST_NAME = 3;
+
+/**
+ * Takes words that only say what is wrong: "the day is wrong". The question whose name or words they hold is asked again, and
+ * what is known besides stays. False where they name none that was answered.
+ */
+export function askAnew(turn: Turn, text: string): boolean {
+  if (!saysWrong(text, turn.language)) return false;
+  const said = new Set(tokensOf(text).map((t) => t.word));
+  for (const frame of turn.frames.toReversed()) {
+    const flow = turn.bot.flows.get(frame.flow);
+    const named = flow?.talk.slots.filter((slot) => {
+      if (slot.node === undefined || !isKnown(heldIn(turn, frame, slot.target))) return false;
+      const own = nameOf(slot).split('_');
+      return own.some((w) => w.length >= SHORTEST_NAME && said.has(w));
+    });
+    const [slot, ...more] = named ?? [];
+    if (!flow || !slot || more.length > 0) continue;
+    return goBackTo(turn, frame, slot);
+  }
+  return false;
+}
+
+/** Asks one question of a run again. */
+function goBackTo(turn: Turn, frame: OpenFrame, slot: Slot): boolean {
+  const node = slot.node ?? '';
+  const at = frame.trail.findLastIndex((p) => p.node === node);
+  const again = at < 0 ? [] : frame.trail.slice(at);
+  if (again.some((p) => p.did)) {
+    turn.talk.leadWith(turn.talk.words('cannot-undo'));
+    runAgain(turn, turn.waiting);
+    return true;
+  }
+  turn.onlyUpTo(frame);
+  turn.waiting = null;
+  turn.talk.took('correction', nameOf(slot));
+  const flow = turn.bot.flows.get(frame.flow);
+  const { cleared } = flow ? consequenceOf(flow.talk, frame, [slot.target], new Set([node])) : { cleared: [] };
+  giveUp(turn, frame, cleared);
+  turn.write(slot.target, null);
+  if (at >= 0) goOnFrom(turn, frame, again, at, new Set([slot.target, ...cleared]));
+  else turn.goTo(node);
+  frame.reached = [...frame.reached.filter((r) => r !== node), node];
+  return true;
 }

@@ -38,13 +38,26 @@ function finderOf(turn: Turn, entities: readonly string[]): ReturnType<typeof cr
   return found;
 }
 
+const foundIn = new WeakMap<Turn, Map<string, FoundValue[]>>();
+
+/** The values of some kinds in a text; a turn looks at the same words several times, and finds them once. */
+function foundOnce(turn: Turn, entities: readonly string[], said: string): readonly FoundValue[] {
+  const all = foundIn.get(turn) ?? new Map<string, FoundValue[]>();
+  foundIn.set(turn, all);
+  const { day = '', language } = turn.answerSetting;
+  const key = `${language} ${day} ${entities.join(' ')}\n${said}`;
+  const known = all.get(key) ?? finderOf(turn, entities)(said, turn.answerSetting);
+  all.set(key, known);
+  return known;
+}
+
 /** The values in a text of the kinds that some slots take; what was found with its spelling mended is among them. */
 export function valuesFor(turn: Turn, text: string, slots: readonly Slot[]): FoundValue[] {
   const said = understoodPart(text);
   const names = introduced(turn, said, slots);
   const entities = [...new Set(slots.map((s) => s.entity))].filter((e) => e !== 'text' && e !== 'yes_no').sort();
   if (entities.length === 0) return names;
-  const own = finderOf(turn, entities)(said, turn.answerSetting);
+  const own = foundOnce(turn, entities, said);
   const heard = (turn.heard?.values ?? []).filter(
     (v) => entities.includes(v.entity) && said.slice(v.from, v.to) === v.text && !own.some((o) => o.from < v.to && v.from < o.to),
   );

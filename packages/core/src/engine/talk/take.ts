@@ -16,6 +16,7 @@ import type { OfferedWay, Waiting, Walking } from '../types.js';
 import { arrive, currentNode, pauseBefore, restart, settle, wouldHear, type CompiledNode } from '../walk.js';
 import {
   applyChanges,
+  askAnew,
   askWhich,
   asSaid,
   changesIn,
@@ -35,7 +36,7 @@ import { clipped } from './turn-talk.js';
 import { twoWishes } from './two.js';
 import { understandWords } from './understand.js';
 import { goWayOut, personFlow, toPerson } from './ways.js';
-import { beginWish, isDenied, opensOnly, startOf, valuesOf, wantedOf, type Wanted } from './wishes.js';
+import { beginWish, EXACT_FROM, isDenied, opensOnly, startOf, valuesOf, wantedOf, type Wanted } from './wishes.js';
 
 /*
  * How a message is taken. In this order: a button; a way that the bot offered; somebody in distress; a way out; two wishes; a
@@ -48,8 +49,6 @@ const QUESTION_BONUS = 0.15;
 const SURE_ANSWER = 0.97;
 /** From here on words are the answer rather than a follow-up that asks nothing. */
 const PLAIN_ANSWER = 0.9;
-/** A phrase to the letter is a wish, whatever else it may say. */
-const EXACT_FROM = 0.96;
 /** What words deny is known from this score on. */
 const DENIED_FROM = 0.1;
 /** So many words may stand beside values that are known already. */
@@ -138,14 +137,14 @@ function wayMeant(
     offered.map((o) => ({ id: o.id, words: [o.says] })),
   );
   const own = waiting?.choices?.some((c) => normalise(c.says) === normalise(text)) ?? false;
-  if (match && (match.by === 'words' || match.by === 'number' || match.by === 'part') && !own) {
+  const asked = waiting ? wouldHear(turn, node, waiting, text) : undefined;
+  const answers = asked && 'missed' in asked ? (asked.reads?.sure ?? 0) : 0;
+  if (match && !own && (match.by === 'words' || (match.by !== 'slip' && answers < PLAIN_ANSWER)))
     return offered.find((o) => o.id === match.id);
-  }
   const [only, ...more] = offered;
   const agrees = polarityOf(text, turn.language);
   if (!only || (more.length > 0 && only.way.to !== 'anew') || !agrees?.agrees || !agrees.whole || own) return undefined;
-  const hearing = waiting ? wouldHear(turn, node, waiting, text) : undefined;
-  return hearing && 'missed' in hearing && hearing.reads ? undefined : only;
+  return answers > 0 ? undefined : only;
 }
 
 /** Goes a way that the bot offered; false where it does not lead anywhere any more. */
@@ -251,6 +250,8 @@ function readsAt(turn: Turn, { node, waiting, text, reads }: Asking): Reading | 
   const asked = frame && askedSlot(turn, frame);
   if (!reads || !frame || !asked || asked.entity === 'text' || asked.entity === 'yes_no' || !turn.may('corrections'))
     return reads;
+  // One word that answers the question is its answer, whatever else it may be a value of.
+  if (!normalise(text).includes(' ')) return reads;
   const found = fillings(turn, text, { frame, asked });
   if (found.length === 0) return reads;
   const own = found.find((f) => f.slot === asked);
@@ -321,7 +322,7 @@ interface Standing {
 }
 
 /** Ways out that lead nowhere while nothing was said yet. */
-const NEEDS_A_BEFORE: readonly WayOut[] = ['never-mind', 'back', 'again', 'start-over', 'thanks'];
+const NEEDS_A_BEFORE: readonly WayOut[] = ['never-mind', 'back', 'again', 'start-over', 'thanks', 'goodbye'];
 
 /** Somebody in distress, and the ways out. */
 function* steers(turn: Turn, text: string, { waiting, node, sure, anew = false }: Standing): Walking<boolean> {
@@ -366,6 +367,8 @@ function* corrects(turn: Turn, text: string, reads: { readonly sure: number } | 
   const asked = turn.frame && askedSlot(turn, turn.frame);
   const half = polarityOf(text, turn.language);
   if (half?.whole && reads && reads.sure >= 0.9) return false;
+  if (!correction?.to.includes(' ') && !changesIn(turn, text, correction) && !(reads && reads.sure > 0.9) && askAnew(turn, text))
+    return true;
   const steered = correction ?? (half && !half.whole ? { sure: false, to: normalise(text) } : undefined);
   if (!steered) return false;
   const changes = changesIn(turn, text, correction);
@@ -399,6 +402,7 @@ function takesChanges(turn: Turn, changes: Changes): boolean {
   const only = open && open.may.length === 1 ? open.may[0] : undefined;
   const changed = [...all, ...(only && open ? [{ slot: only, value: open.value }] : [])];
   turn.talk.misses = 0;
+  if (known.length + unclear.length === 0) turn.talk.took('answers', changed.map((c) => nameOf(c.slot)).join(', '));
   turn.answered();
   fills(turn, frame.flow, changed);
   applyChanges(turn, frame, changed);

@@ -38,6 +38,7 @@ export class TurnTalk {
   #offers: OfferedWay[] = [];
   #taken: { as: TakenAs; of?: string } | undefined;
   #lead: string | undefined;
+  #leadsQuestion = false;
 
   /** `soFar` is what was said and kept in the parts before of a turn that rested. */
   constructor(state: TalkState | undefined, speaker: Speaker, soFar?: RestingTalk) {
@@ -45,6 +46,7 @@ export class TurnTalk {
     this.#soFar = soFar;
     this.turn = (this.#before.turn ?? 0) + (soFar ? 0 : 1);
     this.#lead = soFar?.lead;
+    this.#leadsQuestion = soFar?.leadsQuestion ?? false;
     if (soFar) this.#offers = [...(this.#before.offers ?? [])];
     this.#speaker = speaker;
     this.misses = this.#before.misses ?? 0;
@@ -93,12 +95,19 @@ export class TurnTalk {
   /** Words before what is said next. */
   leadWith(words: string): void {
     this.#lead = words;
+    this.#leadsQuestion = false;
+  }
+
+  /** Words before the question that is asked next. */
+  leadQuestionWith(words: string): void {
+    this.#lead = words;
+    this.#leadsQuestion = true;
   }
 
   /** A text with the words before it that were kept for it. */
-  led(text: string): string {
+  led(text: string, asks: boolean): string {
     const lead = this.#lead;
-    if (lead === undefined || text.trim() === '') return text;
+    if (lead === undefined || text.trim() === '' || (this.#leadsQuestion && !asks)) return text;
     this.#lead = undefined;
     return `${lead} ${text}`;
   }
@@ -159,7 +168,10 @@ export class TurnTalk {
 
   /** What a turn that rests leaves to the one that goes on with it. */
   resting(said: readonly Message[]): RestingTalk {
-    return { said: this.#kept(said), ...(this.#lead === undefined ? {} : { lead: this.#lead }) };
+    return {
+      said: this.#kept(said),
+      ...(this.#lead === undefined ? {} : { lead: this.#lead, leadsQuestion: this.#leadsQuestion }),
+    };
   }
 
   #kept(said: readonly Message[]): Pick<Message, 'text' | 'choices'>[] {

@@ -20,6 +20,7 @@ import { beginWish, isDenied, quoted, valuesOf, wantedOf, type Wanted } from './
 interface Standing {
   readonly text: string;
   readonly wants?: Wanted;
+  readonly values?: readonly FoundValue[];
   /** It answers what is asked. */
   readonly answers?: true;
   /** Its wish is denied. */
@@ -83,18 +84,27 @@ function standsFor(turn: Turn, part: Part, intents: readonly HeardIntent[], valu
   const everyday = wants && turn.bot.document.intents?.[wants.heard.intent]?.ready;
   if (reads && reads.sure >= ANSWER_FROM && reads.sure >= (wants?.heard.score ?? 0)) return { text, answers: true };
   if (at.waiting && !wants && changesIn(turn, text, undefined)) return { text, answers: true };
-  if (wants && everyday !== 'hello' && everyday !== 'thanks' && everyday !== 'yes' && everyday !== 'no') return { text, wants };
+  if (wants && everyday !== 'hello' && everyday !== 'thanks' && everyday !== 'yes' && everyday !== 'no')
+    return { text, wants, values };
   const nearly = wantedOf(turn, text, intents, { from: NEARLY_FROM, place: at.waiting ? 'between' : 'fresh' });
   return { text, ...(nearly ? { nearly: { text, wants: nearly } } : {}) };
 }
 
-/** The whole message is surely one wish, and what the other part would be is less sure: "a passage to Tarn Holm, two adults with a car". */
+/**
+ * The whole message is surely one wish, and the other part is no question and less sure: "a passage to Tarn Holm, two adults with a
+ * car". Values that the whole wish has no use for are of another one: "a soup and a table for two".
+ */
 function isOneWish(turn: Turn, parts: readonly Standing[]): boolean {
   const [whole] = turn.heard?.intents ?? [];
   if (!whole || whole.score < WHOLE_FROM) return false;
   const others = parts.filter((p) => p.wants && p.wants.heard.intent !== whole.intent);
   const [other] = others;
-  return others.length === 1 && !isQuestion(other?.text ?? '', turn.language) && (other?.wants?.heard.score ?? 0) < whole.score;
+  if (!other || others.length > 1 || isQuestion(other.text, turn.language)) return false;
+  const flow = turn.bot.document.intents?.[whole.intent]?.starts;
+  const kinds = new Set(turn.bot.flows.get(flow ?? '')?.talk.slots.map((s) => s.entity));
+  const listed = (other.values ?? []).filter((v) => turn.bot.document.entities?.[v.entity]?.values !== undefined);
+  if (listed.some((v) => !kinds.has(v.entity))) return false;
+  return (other.wants?.heard.score ?? 0) < whole.score;
 }
 
 /** Parts that stand for themselves, with those that do not joined to the one before; two that mean the same are one. */
@@ -124,9 +134,9 @@ function* serve(turn: Turn, parts: readonly Standing[], { node, waiting }: At): 
   const answers = parts.find((p) => p.answers);
   const [first, ...later] = wishes;
   if (!first || (waiting && !answers && wishes.length === 0)) return false;
-  turn.waiting = null;
   turn.talk.misses = 0;
   if (answers && node?.hear && waiting) {
+    turn.waiting = null;
     const hearing = wouldHear(turn, node, waiting, answers.text);
     const reads = hearing && 'missed' in hearing ? hearing.reads : undefined;
     if (!reads) {

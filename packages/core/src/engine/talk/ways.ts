@@ -73,6 +73,11 @@ export function goWayOut(turn: Turn, way: WayOut, waiting: Waiting | null): bool
     case 'thanks':
       turn.say(turn.talk.words('welcome'));
       return comeBack(turn, waiting);
+    case 'goodbye':
+      turn.say(turn.talk.words('goodbye'));
+      turn.talk.dropLater();
+      turn.clear();
+      return true;
     default:
       return way satisfies never;
   }

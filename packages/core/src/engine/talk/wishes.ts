@@ -1,5 +1,6 @@
 import type { Value } from '../../document/shapes.js';
-import { denies, pointsBack } from '../../understanding/cues/steering.js';
+import { denies, mayPoint, pointsBack } from '../../understanding/cues/steering.js';
+import { polarityOf } from '../../understanding/cues/yes-no.js';
 import type { HeardIntent } from '../../understanding/listener.js';
 import { phrasesOf } from '../../understanding/teaching.js';
 import { normalise } from '../../understanding/words.js';
@@ -13,6 +14,9 @@ import type { OpenFrame } from './trail.js';
 /*
  * Wishes: which intent a message may begin, with which values its flow begins, and how it comes above what is under way.
  */
+
+/** A phrase to the letter is its intent, whatever else it may say. */
+export const EXACT_FROM = 0.96;
 
 /** Where a wish may begin: in place of all that is under way, or above it. */
 export type Place = 'fresh' | 'between';
@@ -50,7 +54,7 @@ export function wantedOf(
   { from, place }: { from: number; place: Place },
 ): Wanted | undefined {
   for (const heard of intents) {
-    if (heard.score < from) continue;
+    if (heard.score < from || isOnlyPolite(turn, text, heard)) continue;
     if (isDenied(turn, text, heard.intent)) {
       turn.passedOver(heard.intent, 'denied');
       continue;
@@ -59,6 +63,13 @@ export function wantedOf(
     if (flow !== undefined) return { heard, flow };
   }
   return undefined;
+}
+
+/** A greeting or thanks that was understood in words which only agree or refuse: "sounds good" greets nobody. */
+function isOnlyPolite(turn: Turn, text: string, { intent, score }: HeardIntent): boolean {
+  const ready = turn.bot.document.intents?.[intent]?.ready;
+  if (ready !== 'hello' && ready !== 'thanks' && ready !== 'goodbye') return false;
+  return score < EXACT_FROM && polarityOf(text, turn.language)?.whole === true;
 }
 
 /** True where words deny an intent; one whose own phrases deny something, as "we are not coming", is meant by them. */
@@ -116,7 +127,7 @@ export function beginWish(turn: Turn, { flow, values, text, intent, place }: Beg
     if (intent !== undefined) turn.passedOver(intent, 'too-deep');
     return false;
   }
-  const pointed = turn.may('follow-ups') && pointsBack(text, turn.language) ? pointedAt(turn, flow, values) : undefined;
+  const pointed = turn.may('follow-ups') ? meantBy(turn, { flow, values, text, intent, place }) : undefined;
   if (place === 'fresh') turn.clear();
   const { length } = turn.frames;
   const below = place === 'between' && opensOnly(turn) ? turn.frame : undefined;
@@ -139,6 +150,19 @@ export function opensOnly(turn: Turn): boolean {
   if (!first || more.length > 0 || first.flow !== turn.bot.document.begins || first.wish) return false;
   const node = turn.bot.flows.get(first.flow)?.nodes.get(first.node);
   return node?.offers !== undefined && !first.trail.some((p) => p.heard);
+}
+
+/** What words that point at something mean for a flow: "that one" all that was talked about, "it" a listed thing of just now. */
+function meantBy(turn: Turn, { flow, values, text, place }: Beginning): ReturnType<typeof pointedAt> | undefined {
+  if (pointsBack(text, turn.language)) return pointedAt(turn, flow, values);
+  if (place !== 'between' || opensOnly(turn) || !mayPoint(text, turn.language)) return undefined;
+  const entities = turn.bot.document.entities ?? {};
+  const slots = turn.bot.flows.get(flow)?.talk.slots ?? [];
+  const found = pointedAt(turn, flow, values).values;
+  const listed = Object.entries(found).filter(([name]) =>
+    slots.some((s) => s.target === `flow.${name}` && entities[s.entity]?.values !== undefined),
+  );
+  return { values: Object.fromEntries(listed), means: [] };
 }
 
 /** What "that one" and "there" mean for a flow: values of what was talked about last, and things that may be offered again. */
@@ -189,7 +213,7 @@ export function comeBackTo(turn: Turn): void {
 /** Words before the question to which the bot comes back. */
 export function leadBack(turn: Turn): void {
   const called = turn.frame && turn.calledOf(turn.frame.flow);
-  turn.talk.leadWith(called === undefined ? turn.talk.words('back-to') : turn.talk.words('back-to-called', called));
+  turn.talk.leadQuestionWith(called === undefined ? turn.talk.words('back-to') : turn.talk.words('back-to-called', called));
 }
 
 /** Words of the visitor as the bot says them: without the mark at their end. */

@@ -29,6 +29,7 @@ export const TALK_SAYINGS = [
   'can-do-nothing',
   'no-person',
   'welcome',
+  'goodbye',
   'missed',
   'one-of',
   'you-can-say',
@@ -68,6 +69,7 @@ const WORDS: Readonly<Record<string, TalkWords>> = {
     'can-do-nothing': ['I answer what I was made for; just ask.'],
     'no-person': ['There is nobody here whom I could put you through to.'],
     welcome: ['You are welcome.', 'With pleasure.', 'Any time.'],
+    goodbye: ['Goodbye.', 'Goodbye, and thank you.'],
     missed: ['Sorry, I did not understand that.', 'I still do not follow.', 'I am afraid I do not get it.'],
     'one-of': ['It can be one of these: {}.'],
     'you-can-say': ['Here you can answer the question, or say, for example: {}.', 'What I do understand, for example: {}.'],
@@ -108,6 +110,7 @@ const WORDS: Readonly<Record<string, TalkWords>> = {
     'can-do-nothing': ['Ich beantworte, wofür ich da bin; fragen Sie einfach.'],
     'no-person': ['Hier ist niemand, zu dem ich Sie durchstellen könnte.'],
     welcome: ['Gern geschehen.', 'Sehr gern.', 'Jederzeit.'],
+    goodbye: ['Auf Wiedersehen.', 'Auf Wiedersehen, und danke.'],
     missed: ['Das habe ich leider nicht verstanden.', 'Ich komme noch nicht mit.', 'Damit kann ich leider nichts anfangen.'],
     'one-of': ['Möglich sind: {}.'],
     'you-can-say': ['Sie können hier die Frage beantworten, oder zum Beispiel sagen: {}.', 'Was ich verstehe, zum Beispiel: {}.'],
@@ -149,6 +152,7 @@ const WORDS: Readonly<Record<string, TalkWords>> = {
     'can-do-nothing': ['Respondo a aquello para lo que estoy; pregunte sin más.'],
     'no-person': ['Aquí no hay nadie con quien pueda comunicarle.'],
     welcome: ['De nada.', 'Con mucho gusto.', 'Cuando quiera.'],
+    goodbye: ['Adiós.', 'Adiós, y gracias.'],
     missed: ['Perdone, no lo he entendido.', 'Sigo sin entenderlo.', 'Me temo que no lo entiendo.'],
     'one-of': ['Puede ser: {}.'],
     'you-can-say': ['Aquí puede responder a la pregunta o decir, por ejemplo: {}.', 'Lo que sí entiendo, por ejemplo: {}.'],
@@ -187,6 +191,7 @@ const WORDS: Readonly<Record<string, TalkWords>> = {
     'can-do-nothing': ['Je réponds à ce pour quoi je suis là ; demandez simplement.'],
     'no-person': ['Il n’y a ici personne à qui vous passer.'],
     welcome: ['Je vous en prie.', 'Avec plaisir.', 'Quand vous voulez.'],
+    goodbye: ['Au revoir.', 'Au revoir, et merci.'],
     missed: ['Désolé, je n’ai pas compris.', 'Je ne vous suis toujours pas.', 'Je crains de ne pas comprendre.'],
     'one-of': ['Cela peut être : {}.'],
     'you-can-say': ['Vous pouvez répondre à la question, ou dire, par exemple : {}.', 'Ce que je comprends, par exemple : {}.'],
@@ -215,16 +220,24 @@ export function talkWords(saying: TalkSaying, language: string, others: readonly
   return (ofLanguage(WORDS, spoken ?? 'en') ?? WORDS['en'])?.[saying] ?? [];
 }
 
+const formats = new Map<string, Intl.DateTimeFormat>();
+
+/** How days are said in a language, made ready once. */
+function formatOf(language: string): Intl.DateTimeFormat {
+  const base = baseOf(language);
+  const tag = base === 'en' ? 'en-GB' : base;
+  const known =
+    formats.get(tag) ?? new Intl.DateTimeFormat(tag, { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'UTC' });
+  formats.set(tag, known);
+  return known;
+}
+
 /** A day as it is said: "Friday 15 May". */
 export function dayInWords(day: string, language: string): string {
-  const base = baseOf(language);
-  const words = new Intl.DateTimeFormat(base === 'en' ? 'en-GB' : base, {
-    weekday: 'long',
-    day: 'numeric',
-    month: 'long',
-    timeZone: 'UTC',
-  });
-  return Number.isNaN(Date.parse(day)) ? day : words.format(new Date(`${day.slice(0, 10)}T00:00:00Z`)).replaceAll(',', '');
+  if (Number.isNaN(Date.parse(day))) return day;
+  return formatOf(language)
+    .format(new Date(`${day.slice(0, 10)}T00:00:00Z`))
+    .replaceAll(',', '');
 }
 
 const MARKS: Readonly<Record<string, readonly [string, string]>> = {

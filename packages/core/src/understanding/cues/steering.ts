@@ -180,3 +180,27 @@ const BARE_ANSWER = cue('whole', {
 export function isBareAnswer(text: string, language: string): boolean {
   return BARE_ANSWER(normalise(text), language) !== null;
 }
+
+const PRONOUNS = cue('within', {
+  en: 'it|its|they|them|that|this|these|those',
+  de: 'es|sie|das|die|der|dies[nrms]?|damit|dafur|davon|ihn',
+  es: 'lo|la|eso|esto|es[ea]|est[ea]',
+  fr: 'ca|cela|il|elle|le|la|ce',
+});
+
+/** True where a word may stand for what is talked about just now: "does it have a lift?" */
+export function mayPoint(text: string, language: string): boolean {
+  return PRONOUNS(normalise(text), language) !== null;
+}
+
+const WRONG = cue('within', {
+  en: '(is|was|s|are|looks|seems) (wrong|not right|incorrect|a mistake);(isn t|wasn t|is not|was not) (right|correct);wrong;(change|correct|fix|edit|redo) (the|my|that|this);(a )?different;(i )?(got|have|had) the wrong',
+  de: '(ist|war|stimmt) (falsch|nicht|nicht richtig);falsch(e[nrms]?)?;(andern|andere|korrigieren|korrigiere) (sie )?(den|die|das|meinen|meine|mein);(einen|eine|ein) ander(e|en|er|es)',
+  es: '(esta|estaba|es|era) (mal|equivocad[oa]|incorrect[oa]);(cambiar|cambia|cambie|corregir|corrige|corrija) (el|la|mi);(me equivoque de|equivocad[oa]);otr[oa]',
+  fr: '(est|etait) (faux|fausse|incorrecte?);(changer|changez|change|corriger|corrigez) (le|la|mon|ma);(je me suis trompee? de);autre',
+});
+
+/** True where words say that something is wrong, or is to be changed, without what it should be. */
+export function saysWrong(text: string, language: string): boolean {
+  return WRONG(normalise(text), language) !== null;
+}

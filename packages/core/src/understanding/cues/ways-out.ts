@@ -2,7 +2,7 @@ import { normalise } from '../words.js';
 import { core, cue, type Cue } from './cue.js';
 
 /** What a visitor can want at any time, whatever the conversation is about. */
-export const WAYS_OUT = ['never-mind', 'back', 'start-over', 'again', 'help', 'a-person', 'thanks'] as const;
+export const WAYS_OUT = ['never-mind', 'back', 'start-over', 'again', 'help', 'a-person', 'thanks', 'goodbye'] as const;
 export type WayOut = (typeof WAYS_OUT)[number];
 
 const THANKS =
@@ -50,6 +50,12 @@ const SAID: Readonly<Record<WayOut, Cue>> = {
     de: '(vielen |besten |herzlichen |tausend )?dank(e)?( schon| sehr| dir| ihnen| fur die hilfe| fur alles)?;dankeschon;(das )?(ist|war) (sehr )?(nett|freundlich|lieb)( von ihnen| von dir)?;(super|prima|toll|perfekt|sehr gut|alles klar|ok) danke',
     es: '(muchas |mil |muchisimas )?gracias( por todo| por la ayuda| por su ayuda)?;te lo agradezco;se lo agradezco;muy amable;(perfecto|genial|vale|estupendo) gracias',
     fr: '(mille )?merci( beaucoup| bien| a vous| pour tout| infiniment)?;je vous remercie;(c est )?(tres )?(gentil|aimable)( a vous| de votre part)?;(parfait|super|d accord) merci',
+  }),
+  goodbye: cue('whole', {
+    en: '((ok|okay|great|that s all|that is all|that was all|thanks|thank you|many thanks|thx|cheers)( so much| very much| a lot)? )*(bye|goodbye|good bye|bye bye|see you( later| soon| then)?|have a (nice|good) (day|evening|one)|good night|so long)( then| now)?( thanks| thank you)?;that s all( thanks| thank you)?;that is all( thanks| thank you)?;that will be all( thanks| thank you)?',
+    de: '((ok|danke|vielen dank|das war s|das war alles|gut) )*(tschuss|auf wiedersehen|bis (bald|dann|spater)|schonen (tag|abend)( noch)?|ciao|gute nacht)( dann)?( danke)?;das war s( danke)?;das war alles( danke)?',
+    es: '((vale|gracias|muchas gracias|eso es todo|nada mas) )*(adios|hasta (luego|pronto|manana)|chao|buenas noches|que tenga un buen dia)( gracias)?;eso es todo( gracias)?;nada mas( gracias)?',
+    fr: '((ok|merci|merci beaucoup|c est tout) )*(au revoir|a bientot|a plus( tard)?|bonne (journee|soiree|nuit))( merci)?;c est tout( merci)?;ce sera tout( merci)?',
   }),
 };
 

@@ -49,6 +49,13 @@ const yesEnds = cue('ends', {
   fr: 'allez y;vas y;faites le;c est bon;ca me va;d accord;oui;tres bien;je confirme',
 });
 
+const WAITS = cue('begins', {
+  en: '(no )?(wait|hold on|hang on)',
+  de: '(nein )?(warte(n sie)?|moment|halt)',
+  es: '(no )?(espera|espere|un momento)',
+  fr: '(non )?(attends|attendez|un instant)',
+});
+
 /** Whether words agree or refuse; `whole` where they say nothing else. Undefined where they do neither. */
 export interface Polarity {
   readonly agrees: boolean;
@@ -59,6 +66,10 @@ export interface Polarity {
 export function polarityOf(text: string, language: string): Polarity | undefined {
   const said = normalise(text);
   if (said === '') return undefined;
+  // "Wait" by itself puts off; before something else it only leads to that.
+  const waits = WAITS(said, language)?.[0];
+  const after = waits === undefined ? '' : core(said.slice(waits.length), language);
+  if (after.includes(' ')) return polarityOf(after, language);
   const all = core(text, language);
   const agreesWhole = yesWhole(said, language) ?? yesWhole(all, language);
   if (agreesWhole) return { agrees: true, whole: true };
