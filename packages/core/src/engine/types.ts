@@ -51,6 +51,8 @@ export interface Wish {
 
 /** A wish that was seen to, and what its flow held then. */
 export interface PastWish extends Wish {
+  /** The turn in which it was done with. */
+  readonly ended: number;
   readonly flow: string;
   readonly values: Values;
   /** Something outside was changed for it. */
@@ -103,6 +105,8 @@ export interface OfferedChoice {
 /** What the node on top of the stack waits for. `tries` counts answers that were not understood. */
 export interface Waiting {
   readonly tries: number;
+  /** What was offered before is looked at again, for a correction. */
+  readonly recalled?: true;
   readonly choices?: readonly OfferedChoice[];
 }
 

@@ -7,10 +7,10 @@ import { baseOf, ofLanguage } from './lexicon.js';
 
 /** Sentences, and what is set off by a comma and a conjunction. */
 const STRONG: Readonly<Record<string, RegExp>> = {
-  en: /(?<=[.!?;])\s+|\n+|,\s*(?=(?:and|but|also|oh|plus|then)\b)|\s+(?=(?:and also|also,|oh and|and by the way|by the way|but first|and then|as well as that|and another thing|another thing)\b)|\s+-+\s+|\s+[–—]\s+/giu,
-  de: /(?<=[.!?;])\s+|\n+|,\s*(?=(?:und|aber|außerdem|ach|auch|dann)(?![\p{L}]))|\s+(?=(?:und außerdem|außerdem|und auch noch|ach und|übrigens|und dann)(?![\p{L}]))|\s+-+\s+|\s+[–—]\s+/giu,
-  es: /(?<=[.!?;])\s+|\n+|,\s*(?=(?:y|e|pero|también|además|ah|luego)(?![\p{L}]))|\s+(?=(?:y también|y además|además|por cierto|ah y|y luego)(?![\p{L}]))|\s+-+\s+|\s+[–—]\s+/giu,
-  fr: /(?<=[.!?;])\s+|\n+|,\s*(?=(?:et|mais|aussi|puis|ah)(?![\p{L}]))|\s+(?=(?:et aussi|et puis|au fait|de plus)(?![\p{L}]))|\s+-+\s+|\s+[–—]\s+/giu,
+  en: /(?<=[.!?;])\s+|\n+|,\s*(?=(?:and|but|also|oh|plus|then)\b)|\s+(?=(?:and also|also,|oh and|and by the way|by the way|but first|and then|as well as that|and another thing|another thing)\b)/giu,
+  de: /(?<=[.!?;])\s+|\n+|,\s*(?=(?:und|aber|außerdem|ach|auch|dann)(?![\p{L}]))|\s+(?=(?:und außerdem|außerdem|und auch noch|ach und|übrigens|und dann)(?![\p{L}]))/giu,
+  es: /(?<=[.!?;])\s+|\n+|,\s*(?=(?:y|e|pero|también|además|ah|luego)(?![\p{L}]))|\s+(?=(?:y también|y además|además|por cierto|ah y|y luego)(?![\p{L}]))/giu,
+  fr: /(?<=[.!?;])\s+|\n+|,\s*(?=(?:et|mais|aussi|puis|ah)(?![\p{L}]))|\s+(?=(?:et aussi|et puis|au fait|de plus)(?![\p{L}]))/giu,
 };
 /** Any conjunction and any comma. */
 const WEAK: Readonly<Record<string, RegExp>> = {

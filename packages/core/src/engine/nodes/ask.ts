@@ -41,6 +41,8 @@ const DEFAULT_TRIES = 2;
 const MANY_WORDINGS = 300;
 /** So many values of an entity are told where an answer was none of them. */
 const FEW_VALUES = 8;
+/** A question of so many words is none that tells something. */
+const LONG_QUESTION = 8;
 const ANSWER_LOCALS = ['answer'];
 
 function isBuiltIn(expects: string): expects is AnswerKind {
@@ -108,7 +110,7 @@ function surenessOf(node: Ask, said: string, language: string): number {
   const { length } = normalise(said).split(' ');
   const question = isQuestion(said, language);
   if (node.whatever) return 1;
-  if (node.expects === 'text') return question ? 0.45 : length <= 3 ? 0.96 : 0.84;
+  if (node.expects === 'text') return question ? (length <= LONG_QUESTION ? 0.45 : 0.6) : length <= 3 ? 0.96 : 0.84;
   if (node.expects === 'yes_no') return polarityOf(said, language)?.whole === true ? 1 : question ? 0.4 : 0.7;
   if (question) return length <= 2 ? 0.9 : 0.5;
   return length <= 4 ? 0.98 : length <= 8 ? 0.85 : 0.7;

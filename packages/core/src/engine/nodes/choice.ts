@@ -11,7 +11,7 @@ import type { Hearing, Outcome } from '../compiled.js';
 import { choiceIn, wordsIn } from '../event.js';
 import { defineKind, sampleText, wordsInOneLanguage, wordUses, type Exit, type Found, type Use } from '../kind.js';
 import type { Turn } from '../turn.js';
-import type { OfferedChoice } from '../types.js';
+import type { OfferedChoice, Waiting } from '../types.js';
 
 const schema = z.strictObject({
   kind: z.literal('choice'),
@@ -131,7 +131,7 @@ export const choice = defineKind<Choice>({
         if (pressed) return settle(turn, pressed, 'pressed');
         const before = node.into === undefined ? null : turn.read(node.into);
         const now = offered.find((c) => c.value !== undefined && sameValue(c.value, before))?.id;
-        const found = readChoice(turn, wordsIn(event), offered, now);
+        const found = readChoice(turn, wordsIn(event), waiting, now);
         const take = (): Outcome => {
           if (!found || found.takes.length === 0) return { exit: 'other', note: found?.by ?? '' };
           const [chosen, ...more] = found.takes;
@@ -160,7 +160,7 @@ interface TakenChoice {
 function readChoice(
   turn: Turn,
   words: string,
-  offered: readonly OfferedChoice[],
+  { choices: offered = [], recalled }: Waiting,
   now: string | undefined,
 ): TakenChoice | undefined {
   const said = understoodPart(words);
@@ -171,6 +171,10 @@ function readChoice(
   );
   const named = offered.find((c) => c.id === match?.id);
   if (named && match?.by === 'words') return { takes: [named], by: 'words', sure: 1 };
+  // Buttons that were not under what was said last are taken by their words only.
+  const before = turn.talk.saidBefore;
+  const seen = recalled === true || before.length === 0 || before.some((m) => m.choices?.some((c) => offered.some((o) => o.id === c.id)));
+  if (!seen) return named && match ? { takes: [named], by: match.by, sure: 0.6 } : undefined;
   const question = isQuestion(said, language);
   const items = offered.filter((c) => c.value !== undefined);
   const polar = items.length > 0 ? {} : polarButtons(offered, language);
@@ -180,7 +184,8 @@ function readChoice(
     return { takes: [agreed], by: polarity.agrees ? 'agreed' : 'refused', sure: polarity.whole ? 0.99 : 0.7 };
   const picked = pickOffered(said, items.length > 0 ? items : offered, { at, zone, language }, now);
   const sure = question ? 0.5 : wordCount(said) <= 6 ? 0.95 : 0.8;
-  if (picked && 'refuses' in picked) return refusedAll(offered, items, language, sure);
+  const refused = items.length > 0 && polarity?.whole === true && !polarity.agrees && !named;
+  if (refused || (picked && 'refuses' in picked)) return refusedAll(offered, items, language, sure);
   // A sentence that merely holds a word of a button may rather be a wish of its own.
   const longer = named !== undefined && wordCount(said) > wordCount(named.says) + FEW_WORDS;
   // One that has words of its own beside those of a button may be one too.

@@ -1,5 +1,6 @@
 import { sameValue } from '../../document/merge.js';
 import type { Value } from '../../document/shapes.js';
+import { polarityOf } from '../../understanding/cues/yes-no.js';
 import { isKnown } from '../../expressions/functions.js';
 import { correcting, saysWrong, type Correcting } from '../../understanding/cues/steering.js';
 import { normalise, tokensOf } from '../../understanding/words.js';
@@ -49,6 +50,8 @@ export function changesIn(turn: Turn, text: string, corrects: Correcting | undef
     const unclear: Filling[] = [];
     let answers: Change | undefined;
     for (const filling of found) {
+      // "No" may be a word for nothing, but it corrects nothing by itself.
+      if (filling.slot !== asked && polarityOf(filling.text, turn.language)?.whole) continue;
       const slot = filling.slot ?? (corrects ? lastAsked(turn, frame, filling.may, asked) : undefined);
       if (!slot) unclear.push(filling);
       else if (slot === asked && !isKnown(heldIn(turn, frame, slot.target)))
@@ -237,7 +240,7 @@ export function* repick(turn: Turn, said: string): Walking<boolean> {
     const node = passed?.heard ? flow.nodes.get(passed.node) : undefined;
     const offered = node?.offers?.(turn);
     if (!node || !offered || offered.length === 0) continue;
-    const hearing = wouldHear(turn, node, { tries: 0, choices: offered }, said);
+    const hearing = wouldHear(turn, node, { tries: 0, choices: offered, recalled: true }, said);
     if (
       !hearing ||
       !('missed' in hearing) ||

@@ -1,7 +1,7 @@
 import { sameValue } from '../../document/merge.js';
 import type { Value } from '../../document/shapes.js';
 import { core } from '../../understanding/cues/cue.js';
-import { correcting, followingUp, goesBack } from '../../understanding/cues/steering.js';
+import { correcting, followingUp, goesBack, isQuestion } from '../../understanding/cues/steering.js';
 import type { Turn } from '../turn.js';
 import type { PastWish } from '../types.js';
 import { fillings, valuesFor, wordsBeside } from './read.js';
@@ -31,7 +31,7 @@ export interface FollowUp {
 
 /** Reads a message as a follow-up to the wish that was seen to last; undefined where it is none. */
 export function followUpIn(turn: Turn, text: string): FollowUp | undefined {
-  const past = turn.talk.past.find((p) => turn.talk.turn - p.turn <= LASTS_TURNS);
+  const past = turn.talk.past.find((p) => turn.talk.turn - p.ended <= LASTS_TURNS);
   if (!past || !turn.may('follow-ups')) return undefined;
   const flow = turn.bot.flows.get(past.flow);
   if (!flow) return undefined;
@@ -67,7 +67,7 @@ export function followUpIn(turn: Turn, text: string): FollowUp | undefined {
         return last ? [[last.target.slice('flow.'.length), value] as const] : [];
       }),
     );
-    return again(values, rest.length === 0 || (said !== undefined && rest.every((w) => !said.split(' ').includes(w))));
+    return again(values, rest.length === 0 || (marked !== undefined && rest.length === 1 && isQuestion(text, turn.language)) || (said !== undefined && rest.every((w) => !said.split(' ').includes(w))));
   }
   return marked !== undefined && slots.length === 0 ? inWords(turn, text, marked, past) : undefined;
 }

@@ -61,7 +61,7 @@ export function valuesFor(turn: Turn, text: string, slots: readonly Slot[]): Fou
   const heard = (turn.heard?.values ?? []).filter(
     (v) => entities.includes(v.entity) && said.slice(v.from, v.to) === v.text && !own.some((o) => o.from < v.to && v.from < o.to),
   );
-  return [...own, ...heard, ...names].filter((v) => !isPronoun(v, said)).sort((a, b) => a.from - b.from);
+  return [...own, ...heard, ...names].filter((v) => !isPronoun(v, said) && !isWithout(v, said)).sort((a, b) => a.from - b.from);
 }
 
 /** "One" that stands for a thing and is no number: "the red one", "a good one?" */
@@ -70,6 +70,13 @@ function isPronoun({ entity, text, from, to }: FoundValue, said: string): boolea
   const before = said.slice(0, from).trim();
   const alone = before === '' || /(?:^|\s)(?:for|only|just|it|be|than|with|or|and)$/i.test(before);
   return !alone && !/^\s+\p{L}/u.test(said.slice(to));
+}
+
+/** A thing that is said to be none: "without a car", "ohne Auto". */
+function isWithout({ from }: FoundValue, said: string): boolean {
+  return /(?:^|\s)(?:without(?: an?| the| my)?|kein(?:e[nrms]?)?|ohne(?: ein(?:en|e)?)?|sin(?: el| la| un| una)?|sans(?: le| la| un| une)?)\s+$/iu.test(
+    said.slice(0, from),
+  );
 }
 
 const NAME_TARGETS = /(?:^|[._])(?:\w*name|nombre|vorname|nom)$/;
@@ -186,6 +193,7 @@ function slotFor(
 
 const SMALL = new Set(
   (
+    'morning afternoon evening tonight early late around morgens mittags nachmittags abends fruh spat manana tarde noche matin soir ' +
     'the a an to from on in at by for of with and or is it that then there please yes no ok well so hm hmm oh my our i we ' +
     'der die das den dem ein eine einen einem nach von vom am um in im mit für und oder bitte dann zu zum ja nein also ' +
     'el la los las un una a al de del en con para y o por favor entonces si no pues ' +

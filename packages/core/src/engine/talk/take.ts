@@ -51,6 +51,8 @@ const SURE_ANSWER = 0.97;
 const PLAIN_ANSWER = 0.9;
 /** What words deny is known from this score on. */
 const DENIED_FROM = 0.1;
+/** What is less sure is no answer, even where it is nothing else. */
+const LEAST_ANSWER = 0.46;
 /** So many words may stand beside values that are known already. */
 const MOST_BESIDE = 1;
 /** Wishes that come along with an answer, and are none beside it: "neither, thanks". */
@@ -207,7 +209,7 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   if (reads) turn.talk.considered('answer', reads.as, reads.sure);
   if (wanted) turn.talk.considered('question-between', wanted.heard.intent, wanted.heard.score);
   const courtesy = wanted !== undefined && COURTESIES.has(turn.bot.document.intents?.[wanted.heard.intent]?.ready ?? '');
-  if (reads && (exact || courtesy || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
+  if (reads && reads.sure >= LEAST_ANSWER && (exact || courtesy || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
     turn.talk.took('answer', node.id);
     for (const h of turn.heard?.intents ?? []) if (h.score >= from) turn.passedOver(h.intent, 'answered');
     const more = valuesBeside(turn, text);
@@ -265,7 +267,7 @@ function readsAt(turn: Turn, { node, waiting, text, reads }: Asking): Reading | 
 function goesOnFromBetween(turn: Turn, text: string, sure: number): boolean {
   if (sure >= PLAIN_ANSWER && !isQuestion(text, turn.language)) return false;
   const follow = followUpIn(turn, text);
-  if (!follow?.plain || follow.past.turn !== turn.talk.turn - 1 || follow.past.flow === turn.frame?.flow) return false;
+  if (!follow?.plain || follow.past.ended !== turn.talk.turn - 1 || follow.past.flow === turn.frame?.flow) return false;
   return begins(turn, follow);
 }
 
@@ -326,8 +328,9 @@ const NEEDS_A_BEFORE: readonly WayOut[] = ['never-mind', 'back', 'again', 'start
 
 /** Somebody in distress, and the ways out. */
 function* steers(turn: Turn, text: string, { waiting, node, sure, anew = false }: Standing): Walking<boolean> {
+  const { length } = turn.frames;
   if (comforts(turn, text)) {
-    turn.waiting = waiting;
+    if (turn.frames.length === length) turn.waiting = waiting;
     return true;
   }
   const said = turn.may('ways-out') ? wayOut(text, turn.language) : undefined;
@@ -379,9 +382,9 @@ function* corrects(turn: Turn, text: string, reads: { readonly sure: number } | 
   if (!correction || (asked && changes?.answers)) return false;
   if (correction.to === '') return false;
   if (reads && reads.sure >= 0.9 && !correction.sure) return false;
-  if (yield* repick(turn, correction.to)) return true;
-  if (other || (reads && reads.sure > 0.9)) return false;
-  return retext(turn, text, correction);
+  const put = (yield* repick(turn, correction.to)) || (!other && !(reads && reads.sure > 0.9) && retext(turn, text, correction));
+  if (put) turn.talk.misses = 0;
+  return put;
 }
 
 /** Replaces what a message changes, or asks which is meant; false where nothing of it is for sure. */

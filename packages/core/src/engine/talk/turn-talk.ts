@@ -117,8 +117,8 @@ export class TurnTalk {
     return this.#past.toReversed();
   }
 
-  remember(wish: PastWish): void {
-    this.#past = [...this.#past, wish].slice(-MOST_PAST);
+  remember(wish: Omit<PastWish, 'ended'>): void {
+    this.#past = [...this.#past, { ...wish, ended: this.turn }].slice(-MOST_PAST);
   }
 
   /** The buttons that the bot offered of itself in its last turn. */

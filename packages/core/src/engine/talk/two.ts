@@ -9,7 +9,8 @@ import type { Waiting, Walking } from '../types.js';
 import { arrive, settle, wouldHear, type CompiledNode } from '../walk.js';
 import { changesIn } from './correct.js';
 import { understandWords } from './understand.js';
-import { beginWish, isDenied, quoted, valuesOf, wantedOf, type Wanted } from './wishes.js';
+import { wordsBeside } from './read.js';
+import { beginWish, EXACT_FROM, isDenied, quoted, valuesOf, wantedOf, type Wanted } from './wishes.js';
 
 /*
  * More than one wish in a message. It is parted only where each part stands for itself: it answers the question that waits, or
@@ -81,6 +82,8 @@ function standsFor(turn: Turn, part: Part, intents: readonly HeardIntent[], valu
   const hearing = at.waiting ? wouldHear(turn, at.node, at.waiting, text) : undefined;
   const reads = hearing && 'missed' in hearing ? hearing.reads : undefined;
   const wants = wantedOf(turn, text, intents, { from: Math.max(at.from, PART_FROM), place: at.waiting ? 'between' : 'fresh' });
+  // Nothing but values: they belong to the part beside them.
+  if (wordsBeside(text, values).length === 0 && (wants?.heard.score ?? 0) < EXACT_FROM) return reads && reads.sure >= ANSWER_FROM ? { text, answers: true } : { text };
   const everyday = wants && turn.bot.document.intents?.[wants.heard.intent]?.ready;
   if (reads && reads.sure >= ANSWER_FROM && reads.sure >= (wants?.heard.score ?? 0)) return { text, answers: true };
   if (at.waiting && !wants && changesIn(turn, text, undefined)) return { text, answers: true };
@@ -132,6 +135,8 @@ function* serve(turn: Turn, parts: readonly Standing[], { node, waiting }: At): 
   // Who answers next is a person, so what the bot can do comes before it is given away.
   const wishes = [...wanted.filter((w) => !endsWithPerson(turn, w.flow)), ...wanted.filter((w) => endsWithPerson(turn, w.flow))];
   const answers = parts.find((p) => p.answers);
+  // What is answered is done before a wish that asks for more; a plain answer to a question comes before it.
+  const waits = answers !== undefined && wishes.some((w) => asksForValues(turn, w.flow));
   const [first, ...later] = wishes;
   if (!first || (waiting && !answers && wishes.length === 0)) return false;
   turn.talk.misses = 0;
@@ -149,8 +154,14 @@ function* serve(turn: Turn, parts: readonly Standing[], { node, waiting }: At): 
     // What the answer itself has to say is said; what waits now is asked once the wish was seen to.
     turn.waiting = null;
   }
-  for (const wish of later)
-    turn.talk.keepForLater({ text: quoted(wish.text), intent: wish.heard.intent, values: valuesOf(turn, wish.text, wish) });
+  if (waits && turn.frame) {
+    keepAll(turn, wishes);
+    turn.frame.leads = true;
+    turn.talk.took('two-wishes', parts.map((p) => quoted(p.text)).join(' / '));
+    turn.say(turn.talk.words('later', quoted(first.text)));
+    return true;
+  }
+  keepAll(turn, later);
   const place = turn.frame ? 'between' : 'fresh';
   const values = valuesOf(turn, first.text, first);
   turn.talk.took(parts.length > 1 ? 'two-wishes' : 'wish', parts.map((p) => quoted(p.text)).join(' / '));
@@ -162,9 +173,20 @@ function* serve(turn: Turn, parts: readonly Standing[], { node, waiting }: At): 
   return true;
 }
 
+/** Keeps wishes for later, with their values. */
+function keepAll(turn: Turn, wishes: readonly (Wanted & { readonly text: string })[]): void {
+  for (const wish of wishes)
+    turn.talk.keepForLater({ text: quoted(wish.text), intent: wish.heard.intent, values: valuesOf(turn, wish.text, wish) });
+}
+
 /** Whether a flow gives the conversation to a person. */
 function endsWithPerson(turn: Turn, flow: string): boolean {
   return Object.values(turn.bot.document.flows[flow]?.nodes ?? {}).some((n) => nodeKinds.get(n.kind)?.toPerson === true);
+}
+
+/** Whether a flow asks for values, so that it takes turns to be done with. */
+function asksForValues(turn: Turn, flow: string): boolean {
+  return turn.bot.flows.get(flow)?.talk.slots.some((s) => s.node !== undefined) ?? false;
 }
 
 /** Whether a flow may ask something before it is done: then what comes after it is announced. */

@@ -8,7 +8,7 @@ import { fittingValues } from '../calls.js';
 import type { Turn } from '../turn.js';
 import type { Values } from '../types.js';
 import { enter, MAX_DEPTH } from '../enter.js';
-import { asAsked, fillings } from './read.js';
+import { asAsked, fillings, wordsBeside } from './read.js';
 import type { OpenFrame } from './trail.js';
 
 /*
@@ -54,7 +54,7 @@ export function wantedOf(
   { from, place }: { from: number; place: Place },
 ): Wanted | undefined {
   for (const heard of intents) {
-    if (heard.score < from || isOnlyPolite(turn, text, heard)) continue;
+    if (heard.score < from || isOnlyPolite(turn, text, heard) || isOnlyValues(turn, text, heard, place)) continue;
     if (isDenied(turn, text, heard.intent)) {
       turn.passedOver(heard.intent, 'denied');
       continue;
@@ -70,6 +70,12 @@ function isOnlyPolite(turn: Turn, text: string, { intent, score }: HeardIntent):
   const ready = turn.bot.document.intents?.[intent]?.ready;
   if (ready !== 'hello' && ready !== 'thanks' && ready !== 'goodbye') return false;
   return score < EXACT_FROM && polarityOf(text, turn.language)?.whole === true;
+}
+
+/** Nothing but figures begins nothing, and nothing but values comes between nothing. */
+function isOnlyValues(turn: Turn, text: string, { score }: HeardIntent, place: Place): boolean {
+  if (!/\p{L}{2}/u.test(text)) return true;
+  return place === 'between' && !opensOnly(turn) && score < EXACT_FROM && wordsBeside(text, turn.heard?.values ?? []).length === 0;
 }
 
 /** True where words deny an intent; one whose own phrases deny something, as "we are not coming", is meant by them. */

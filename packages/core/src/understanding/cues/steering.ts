@@ -153,7 +153,7 @@ const ASKS = cue('begins', {
 
 /** True where words ask something, by their mark or by how they begin. */
 export function isQuestion(text: string, language: string): boolean {
-  return /\?\s*$/.test(text.trim()) || /[?¿]/.test(text) || ASKS(normalise(text), language) !== null;
+  return /\?(?:\s|$)|¿/.test(text) || ASKS(normalise(text), language) !== null;
 }
 
 /** Words by which a question asks for something that no yes and no greeting answers. */
