@@ -32,6 +32,8 @@ export class TurnRecord {
   #opened = 0;
   #handedOver = 0;
   #wait: number;
+  #paused = '';
+  #pauses = 0;
   #byHand: Values | undefined;
   readonly #extent: Extent;
 
@@ -66,6 +68,14 @@ export class TurnRecord {
   /** The place that the next node will have. */
   get nextPlace(): string {
     return `${this.#prefix}${this.#opened}`;
+  }
+
+  /** The path of a pause before the next node; another one at the same place is told from it. */
+  pausePath(): string {
+    const path = `${this.nextPlace}/step`;
+    this.#pauses = this.#paused === path ? this.#pauses + 1 : 0;
+    this.#paused = path;
+    return this.#pauses === 0 ? path : `${path}-${this.#pauses}`;
   }
 
   /** How many `parallel` nodes this runs inside of. */

@@ -50,7 +50,7 @@ export function* runAlone(turn: Turn): Walking<void> {
 
 /** Waits until somebody says that the turn is to go on; they may have changed variables meanwhile. */
 export function* pauseBefore(turn: Turn, node: CompiledNode): Walking<void> {
-  const path = `${turn.record.nextPlace}/step`;
+  const path = turn.record.pausePath();
   const came = yield* perform(turn, { type: 'step', path, flow: node.flow, node: node.id });
   if (came.set) turn.setByHand(came.set);
 }

@@ -77,7 +77,14 @@ export const said = (lines: readonly ChatLine[], who = 'bot'): string[] =>
 
 /** A bot that answers every message with what it heard and how many it has heard in this conversation. */
 export const ECHO_NODES = {
-  ready: { kind: 'ask', says: 'Ready.', expects: 'text', into: 'flow.heard', exits: { answered: 'count', 'gave-up': 'ready' } },
+  ready: {
+    kind: 'ask',
+    says: 'Ready.',
+    expects: 'text',
+    whatever: true,
+    into: 'flow.heard',
+    exits: { answered: 'count', 'gave-up': 'ready' },
+  },
   count: {
     kind: 'set',
     sets: [

@@ -56,6 +56,10 @@ export class TestVisitor {
     return this.post('/messages', { id, text });
   }
 
+  press(choice: string) {
+    return this.post('/messages', { id: crypto.randomUUID(), choice });
+  }
+
   /** Reads the stream until `enough` says so; returns the lines and the last event id. */
   async stream(
     enough: (lines: readonly ChatLine[]) => boolean,

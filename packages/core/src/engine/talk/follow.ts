@@ -5,6 +5,7 @@ import { correcting, followingUp, goesBack, isQuestion } from '../../understandi
 import type { Turn } from '../turn.js';
 import type { PastWish } from '../types.js';
 import { fillings, valuesFor, wordsBeside } from './read.js';
+import { readsAny, type FlowTalk } from './slots.js';
 import type { OpenFrame } from './trail.js';
 import { personFlow } from './ways.js';
 import { beginWish, startOf, type Place } from './wishes.js';
@@ -45,7 +46,8 @@ export function followUpIn(turn: Turn, text: string): FollowUp | undefined {
   );
   const again = (values: Readonly<Record<string, Value>>, plain: boolean): FollowUp | undefined => {
     const changed = Object.keys(values).filter((n) => !sameValue(values[n], inputs[n]));
-    return changed.length === 0 ? undefined : { past, values: { ...inputs, ...values }, text: past.text, changed, plain };
+    const kept = Object.entries(inputs).filter(([n]) => !madeOf(flow.talk, n, changed));
+    return changed.length === 0 ? undefined : { past, values: { ...Object.fromEntries(kept), ...values }, text: past.text, changed, plain };
   };
   if (goesBack(text, turn.language)) {
     const turned = swapped(inputs, slots);
@@ -70,6 +72,13 @@ export function followUpIn(turn: Turn, text: string): FollowUp | undefined {
     return again(values, rest.length === 0 || (marked !== undefined && rest.length === 1 && isQuestion(text, turn.language)) || (said !== undefined && rest.every((w) => !said.split(' ').includes(w))));
   }
   return marked !== undefined && slots.length === 0 ? inWords(turn, text, marked, past) : undefined;
+}
+
+/** True for a value that the flow made of one that has changed: "after 13:15" is nothing to another day. */
+function madeOf({ nodes }: FlowTalk, name: string, changed: readonly string[]): boolean {
+  const target = `flow.${name}`;
+  const others = new Set(changed.filter((n) => n !== name).map((n) => `flow.${n}`));
+  return [...nodes.values()].some((n) => n.assigns.some((a) => a.target === target && readsAny(a.reads, others)));
 }
 
 /** A follow-up to something that is answered by its words alone: the new words, with those before where they say too little. */
