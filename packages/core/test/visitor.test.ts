@@ -280,7 +280,7 @@ describe('a visitor who says whatever comes to their mind', () => {
           const off = slots.filter((s) => JSON.stringify(body[s]) !== JSON.stringify(visitor.wants.get(s) ?? null));
           if (off.length > 0)
             wrong.push(
-              `${off.map((s) => `${s} is ${String(body[s])}, not ${String(visitor.wants.get(s))}`).join(', ')}: ${said.join(' | ')}`,
+              `${off.map((s) => `${s} is ${JSON.stringify(body[s])}, not ${JSON.stringify(visitor.wants.get(s))}`).join(', ')}: ${said.join(' | ')}`,
             );
           said.push('###');
           visitor.wants.clear();

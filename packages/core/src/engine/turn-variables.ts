@@ -2,6 +2,9 @@ import { typeName, type Value } from '../document/shapes.js';
 import { applyChange, type ChangeOperation } from '../document/variables.js';
 import type { BotDocument } from '../document/schema.js';
 import { recorded, sizeOf } from '../document/size.js';
+import { addDays } from '../expressions/functions.js';
+import { localMoment } from '../understanding/calendar.js';
+import type { VariableValues } from './event.js';
 import { RECORDED_SIZE, type EngineLimits } from './limits.js';
 import type { Change } from './sheet.js';
 import type { Session, Values, VisitorChange } from './types.js';
@@ -161,4 +164,35 @@ export function held(values: Readonly<Record<string, Value>>): Values {
 function known(view: Readonly<Record<string, Value>>, before: Values, usual: Values): Values {
   const stays = ([name, v]: [string, Value]) => v !== null || name in before || (usual[name] ?? null) !== null;
   return Object.fromEntries(Object.entries(view).filter(stays));
+}
+
+/** All that outlives a node, in characters of JSON. */
+export function heldBy({ frames, session, visitor, contexts }: Session): number {
+  return sizeOf(frames.map((f) => f.values)) + sizeOf(session) + sizeOf(visitor) + sizeOf(contexts ?? null);
+}
+
+/** What variables held in all, as far as a record keeps it: those that are long stand among the changes of the turn that changed them. */
+const VARIABLE_SIZE = 2000;
+
+/** What variables hold as a record keeps it. */
+export function recordedVariables({ flow, session, visitor }: VariableValues): VariableValues {
+  let left = RECORDED_SIZE;
+  const kept = (values: Values): Values =>
+    Object.fromEntries(
+      Object.entries(values).map(([name, value]) => {
+        const shown = recorded(value, Math.min(VARIABLE_SIZE, Math.max(0, left)));
+        left -= sizeOf(shown);
+        return [name, shown];
+      }),
+    );
+  return { flow: kept(flow), session: kept(session), visitor: kept(visitor) };
+}
+
+const WEEKDAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
+
+/** What expressions can name of the moment of a turn. */
+export function clockFacts(at: string, zone: string): Values {
+  const { date, time } = localMoment(at, zone);
+  const weekday = WEEKDAYS[new Date(`${date}T00:00:00Z`).getUTCDay()] ?? '';
+  return { now: at, today: date, tomorrow: addDays(date, 1), time, weekday, zone };
 }

@@ -1,32 +1,28 @@
 import { sameValue } from '../document/merge.js';
 import { TARGET_PATTERN, type TalkHabit, type Value } from '../document/shapes.js';
-import { recorded, sizeOf } from '../document/size.js';
 import type { ChangeOperation } from '../document/variables.js';
-import type { Expression, Reading } from '../expressions/expression.js';
-import { addDays } from '../expressions/functions.js';
+import type { Expression } from '../expressions/expression.js';
 import { fillPath, type FilledPath } from '../expressions/path.js';
 import { Steps } from '../expressions/steps.js';
 import type { Gap, Template } from '../expressions/template.js';
 import { escapeMarkdown } from '../text/markdown.js';
 import { onlyIn } from './language-words.js';
 import { wellFormed } from '../text/well-formed.js';
-import { localMoment } from '../understanding/calendar.js';
 import type { AnswerSetting } from '../understanding/moments.js';
 import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
 import type { Performed } from './effects/registry.js';
 import { spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
-import { RECORDED_SIZE, type EngineLimits } from './limits.js';
+import type { EngineLimits } from './limits.js';
 import type { Citation, Message } from './message.js';
-import { sampleText } from './kind.js';
 import type { PreparedText, PreparedValue } from './prepared.js';
 import type { HandedOver, Heard, PassedOver, TurnProblem, TurnSheet } from './sheet.js';
 import type { Left } from './compiled.js';
-import { changedSomething, closed, onlyLike, opened, passBy, type OpenFrame } from './talk/trail.js';
+import { changedSomething, closed, dayTalkedOf, onlyLike, opened, passBy, type OpenFrame } from './talk/trail.js';
 import { keptValues, TurnTalk } from './talk/turn-talk.js';
-import { dayInWords } from './talk/words.js';
 import { TurnContexts } from './turn-contexts.js';
 import { TurnRecord, type Extent } from './turn-record.js';
-import { held, StateGauge, TurnVariables, type View } from './turn-variables.js';
+import { clockFacts, held, heldBy, recordedVariables, StateGauge, TurnVariables, type View } from './turn-variables.js';
+import { TurnWords } from './turn-words.js';
 import type { Observer, OfferedChoice, Session, TurnResult, Values, Waiting } from './types.js';
 
 /** A bot whose nodes run on a turn. */
@@ -70,6 +66,8 @@ export class Turn {
   readonly zone: string;
   readonly record: TurnRecord;
   readonly talk: TurnTalk;
+  /** Values as visitors read them, and which wording comes next. */
+  readonly words: TurnWords;
   frames: OpenFrame[];
   /** What the message was understood as, once it was. */
   heard: Heard | undefined;
@@ -88,7 +86,6 @@ export class Turn {
   #toldOf: readonly string[];
   readonly #session: Session;
   readonly #inside: Inside | undefined;
-  readonly #wordings: Record<string, number>;
   readonly #variables: TurnVariables;
   readonly #contexts: TurnContexts;
   readonly #limits: EngineLimits;
@@ -116,7 +113,7 @@ export class Turn {
       {
         language: () => this.language,
         others: bot.document.languages,
-        next: (key, many) => this.#nextWording(key, many),
+        next: (key, many) => this.words.next(key, many),
       },
       resting ? (resting.talk ?? { said: [] }) : undefined,
     );
@@ -126,7 +123,15 @@ export class Turn {
     this.waiting = session.waiting;
     this.over = session.over;
     this.#toldOf = session.toldOf ?? [];
-    this.#wordings = { ...session.wordings };
+    this.words = new TurnWords(
+      bot,
+      { ...session.wordings },
+      {
+        language: () => this.language,
+        flow: () => this.frame?.flow,
+        held: (root, field) => this.view[root as 'flow'][field] ?? null,
+      },
+    );
     this.record = new TurnRecord(options.observe ?? (() => undefined), inside?.prefix ?? '', resting?.wait ?? 0, this.#extent);
     this.#gauge = new StateGauge(this.#limits, heldBy(session), ({ code, ...facts }) => this.problem(code, facts));
     this.#contexts = new TurnContexts(bot.document.contexts, session.contexts, this.at, resting?.fresh ?? []);
@@ -374,7 +379,7 @@ export class Turn {
     this.#steps.spend(child.#steps.spent);
     if (child.view.turn['failure']) this.view.turn['failure'] = child.view.turn['failure'];
     if (!ended) return;
-    Object.assign(this.#wordings, child.#wordings);
+    Object.assign(this.words.wordings, child.words.wordings);
     this.#variables.merge(child.#variables);
     this.#contexts.merge(
       child.#contexts,
@@ -450,73 +455,15 @@ export class Turn {
     const list = all.get(this.language) ?? all.get('') ?? all.get(fallback) ?? [...all.values()][0] ?? [];
     const { step } = this.record;
     const key = `${step?.flow}/${step?.node}${text.field}`;
-    const template = list[list.length > 1 ? this.#nextWording(key, list.length) : 0];
+    const template = list[list.length > 1 ? this.words.next(key, list.length) : 0];
     if (!template) return '';
     const said = template.text(this.#with(locals), this.#onGap(text.field), {
-      says: (value, reads) => this.#inWords(value, reads),
+      says: (value, reads) => this.words.ofReadings(value, reads),
       escape: escapeMarkdown,
       steps: this.#steps,
     });
     this.#note(text.field, template, said);
     return said;
-  }
-
-  /** Which of so many wordings comes next; they are taken in turn. */
-  #nextWording(key: string, many: number): number {
-    const count = (this.#wordings[key] ?? 0) % many;
-    this.#wordings[key] = (count + 1) % many;
-    return count;
-  }
-
-  /** A value of a variable of the flow on top, or of one that outlives flows, as visitors read it. */
-  valueInWords(target: string, value: Value): Value {
-    const [root = '', field = ''] = target.split('.');
-    const entity = this.#listedAs(root, field);
-    return entity !== undefined && typeof value === 'string' ? this.#wordOf(entity, value) : value;
-  }
-
-  /** What visitors call a flow; undefined where nobody has said. */
-  calledOf(flow: string): string | undefined {
-    const called = this.bot.document.flows[flow]?.called;
-    return called === undefined ? undefined : sampleText(called, this.language);
-  }
-
-  /** A value of a variable of any flow, as visitors read it. */
-  inFlowWords(flow: string, name: string, value: Value): string {
-    const entity = this.bot.flows.get(flow)?.listed[name];
-    const word = entity !== undefined && typeof value === 'string' ? this.#wordOf(entity, value) : value;
-    if (typeof word === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(word)) return dayInWords(word, this.language);
-    return typeof word === 'string' ? word : JSON.stringify(word);
-  }
-
-  /**
-   * A value as visitors read it: one of a list entity in their own words, where the expression reads a variable that holds just
-   * this value. Everywhere else it stays the id that it is, for comparing and for services.
-   */
-  #inWords(value: Value, reads: readonly Reading[]): Value {
-    if (Array.isArray(value)) return (value as readonly Value[]).map((v) => this.#inWords(v, reads));
-    if (typeof value !== 'string') return value;
-    for (const { root, field } of reads) {
-      const entity = field === undefined ? undefined : this.#listedAs(root, field);
-      const held = entity === undefined || field === undefined ? null : (this.view[root as 'flow'][field] ?? null);
-      const holds = Array.isArray(held) ? (held as readonly Value[]).includes(value) : held === value;
-      if (entity !== undefined && holds) return this.#wordOf(entity, value);
-    }
-    return value;
-  }
-
-  #listedAs(root: string, field: string): string | undefined {
-    if (root === 'flow') return this.frame && this.bot.flows.get(this.frame.flow)?.listed[field];
-    return this.bot.listed[`${root}.${field}`];
-  }
-
-  #wordOf(entity: string, id: string): string {
-    const { entities = {}, languages } = this.bot.document;
-    const words = entities[entity]?.values?.[id];
-    if (words === undefined) return id;
-    if (Array.isArray(words)) return words[0] ?? id;
-    const all = [this.language, ...languages].flatMap((l) => words[l] ?? []);
-    return all[0] ?? Object.values(words).flat()[0] ?? id;
   }
 
   /** Says a text; an empty one without buttons is not sent. One that is too long is cut, and the sheet says so. */
@@ -531,11 +478,7 @@ export class Turn {
 
   /** The day that is talked about: the last one among the values of the flow, or of the flow below; undefined where there is none. */
   get day(): string | undefined {
-    for (const { values } of this.frames.toReversed()) {
-      const day = Object.values(values).findLast((v) => typeof v === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(v));
-      if (typeof day === 'string') return day;
-    }
-    return undefined;
+    return dayTalkedOf(this.frames);
   }
 
   /** What words for days and times are read with. */
@@ -608,7 +551,7 @@ export class Turn {
       language: this.language,
       frames: this.frames.map(closed),
       ...this.#variables.kept(this.#session, { session: this.bot.emptySession, visitor: this.bot.emptyVisitor }),
-      wordings: this.#wordings,
+      wordings: this.words.wordings,
       turns: this.#session.turns + 1,
       waiting: this.waiting,
       over: this.over,
@@ -660,33 +603,4 @@ export class Turn {
   variables(): VariableValues {
     return { flow: held(this.frame?.values ?? {}), session: held(this.view.session), visitor: held(this.view.visitor) };
   }
-}
-
-/** All that outlives a node, in characters of JSON. */
-function heldBy({ frames, session, visitor, contexts }: Session): number {
-  return sizeOf(frames.map((f) => f.values)) + sizeOf(session) + sizeOf(visitor) + sizeOf(contexts ?? null);
-}
-
-/** What variables held in all, as far as a record keeps it: those that are long stand among the changes of the turn that changed them. */
-const VARIABLE_SIZE = 2000;
-
-function recordedVariables({ flow, session, visitor }: VariableValues): VariableValues {
-  let left = RECORDED_SIZE;
-  const kept = (values: Values): Values =>
-    Object.fromEntries(
-      Object.entries(values).map(([name, value]) => {
-        const shown = recorded(value, Math.min(VARIABLE_SIZE, Math.max(0, left)));
-        left -= sizeOf(shown);
-        return [name, shown];
-      }),
-    );
-  return { flow: kept(flow), session: kept(session), visitor: kept(visitor) };
-}
-
-const WEEKDAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
-
-function clockFacts(at: string, zone: string): Values {
-  const { date, time } = localMoment(at, zone);
-  const weekday = WEEKDAYS[new Date(`${date}T00:00:00Z`).getUTCDay()] ?? '';
-  return { now: at, today: date, tomorrow: addDays(date, 1), time, weekday, zone };
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { expression, name, nodeBase, target, text, type Value } from '../../document/shapes.js';
-import { isKnown } from '../../expressions/functions.js';
+import { isKnown, textOf } from '../../expressions/functions.js';
 import { ANSWER_KINDS, readAnswer, readEntity, readListed, type Answer, type AnswerKind } from '../../understanding/answers.js';
 import { saysNothing } from '../../understanding/cues/cue.js';
 import { asksForSomething, isBareAnswer, isQuestion } from '../../understanding/cues/steering.js';
@@ -126,9 +126,9 @@ function refuserOf(node: Ask, compiler: Compiler): (turn: Turn, value: Value) =>
   return (turn, value) => {
     const locals = { answer: value };
     const met = conditions.find((c) => turn.evaluate(c.field, c.when, locals) === true);
-    if (met) return turn.wording(met.says, { answer: turn.valueInWords(node.into, value) });
+    if (met) return turn.wording(met.says, { answer: turn.words.value(node.into, value) });
     if (node.wants === undefined || node.expects !== 'date' || typeof value !== 'string') return undefined;
-    const today = String(turn.view.clock['today']);
+    const today = textOf(turn.view.clock['today'] ?? null);
     if (node.wants === 'future' && value < today) return turn.talk.words('past-day', dayInWords(value, turn.language));
     if (node.wants === 'past' && value > today) return turn.talk.words('future-day', dayInWords(value, turn.language));
     return undefined;
@@ -179,7 +179,9 @@ export const ask = defineKind<Ask>({
     const askedAgain = (turn: Turn): string => {
       if (!turn.may('misses')) return turn.wording(says);
       const among =
-        few.length > 0 ? ` ${turn.talk.words('one-of', few.map((id) => turn.valueInWords(node.into, id)).join(', '))}` : '';
+        few.length > 0
+          ? ` ${turn.talk.words('one-of', few.map((id) => textOf(turn.words.value(node.into, id))).join(', '))}`
+          : '';
       return `${turn.talk.words('missed')} ${turn.wording(says)}${among}`;
     };
     const refused = (turn: Turn, why: string): Outcome => {

@@ -173,7 +173,8 @@ function readChoice(
   if (named && match?.by === 'words') return { takes: [named], by: 'words', sure: 1 };
   // Buttons that were not under what was said last are taken by their words only.
   const before = turn.talk.saidBefore;
-  const seen = recalled === true || before.length === 0 || before.some((m) => m.choices?.some((c) => offered.some((o) => o.id === c.id)));
+  const seen =
+    recalled === true || before.length === 0 || before.some((m) => m.choices?.some((c) => offered.some((o) => o.id === c.id)));
   if (!seen) return named && match ? { takes: [named], by: match.by, sure: 0.6 } : undefined;
   const question = isQuestion(said, language);
   const items = offered.filter((c) => c.value !== undefined);

@@ -107,7 +107,7 @@ function consequenceOf(talk: FlowTalk, frame: OpenFrame, targets: readonly strin
 
 /** Says what a value is in words: a day as people say it, a listed one by its word. */
 export function inWords(turn: Turn, target: string, value: Value): string {
-  const word = turn.valueInWords(target, value);
+  const word = turn.words.value(target, value);
   if (typeof word === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(word)) return dayInWords(word, turn.language);
   return typeof word === 'string' ? word : JSON.stringify(word);
 }

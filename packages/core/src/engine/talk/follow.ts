@@ -47,7 +47,9 @@ export function followUpIn(turn: Turn, text: string): FollowUp | undefined {
   const again = (values: Readonly<Record<string, Value>>, plain: boolean): FollowUp | undefined => {
     const changed = Object.keys(values).filter((n) => !sameValue(values[n], inputs[n]));
     const kept = Object.entries(inputs).filter(([n]) => !madeOf(flow.talk, n, changed));
-    return changed.length === 0 ? undefined : { past, values: { ...Object.fromEntries(kept), ...values }, text: past.text, changed, plain };
+    return changed.length === 0
+      ? undefined
+      : { past, values: { ...Object.fromEntries(kept), ...values }, text: past.text, changed, plain };
   };
   if (goesBack(text, turn.language)) {
     const turned = swapped(inputs, slots);
@@ -69,7 +71,12 @@ export function followUpIn(turn: Turn, text: string): FollowUp | undefined {
         return last ? [[last.target.slice('flow.'.length), value] as const] : [];
       }),
     );
-    return again(values, rest.length === 0 || (marked !== undefined && rest.length === 1 && isQuestion(text, turn.language)) || (said !== undefined && rest.every((w) => !said.split(' ').includes(w))));
+    return again(
+      values,
+      rest.length === 0 ||
+        (marked !== undefined && rest.length === 1 && isQuestion(text, turn.language)) ||
+        (said !== undefined && rest.every((w) => !said.split(' ').includes(w))),
+    );
   }
   return marked !== undefined && slots.length === 0 ? inWords(turn, text, marked, past) : undefined;
 }
@@ -115,7 +122,7 @@ export function goOnFromPast(turn: Turn, { past, values, text, changed }: Follow
   if (past.did) {
     const said = Object.entries(values)
       .filter(([n]) => changed.includes(n))
-      .map(([n, v]) => turn.inFlowWords(past.flow, n, v));
+      .map(([n, v]) => turn.words.inFlow(past.flow, n, v));
     turn.talk.took('correction', `${changed.join(', ')}, which stands`);
     const anew = { says: turn.talk.words('anew', said.join(', ')), way: { to: 'anew', flow, values, text } as const };
     const person = personFlow(turn) === undefined ? [] : [{ says: turn.talk.words('person'), way: { to: 'person' } as const }];

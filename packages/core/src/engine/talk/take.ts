@@ -75,7 +75,7 @@ export function* takeMessage(turn: Turn, anew: boolean): Walking<void> {
   const node = waits ? currentNode(turn) : undefined;
   if (waits) turn.showFrame(turn.frame && turn.bot.flows.get(turn.frame.flow));
   const way = pressedWay ?? wayMeant(turn, offered, text, waiting, node);
-  if (way && (yield* goWay(turn, way, !waits))) return;
+  if (way && goWay(turn, way, !waits)) return;
   if (!waits) return yield* takeFresh(turn, text, anew);
   if (!node?.hear) {
     turn.waiting = null;
@@ -150,7 +150,7 @@ function wayMeant(
 }
 
 /** Goes a way that the bot offered; false where it does not lead anywhere any more. */
-function* goWay(turn: Turn, { way, says }: OfferedWay, fresh: boolean): Walking<boolean> {
+function goWay(turn: Turn, { way, says }: OfferedWay, fresh: boolean): boolean {
   turn.talk.took('offer', says);
   turn.talk.misses = 0;
   const place = fresh ? 'fresh' : 'between';
@@ -191,7 +191,7 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   const from = matchFrom(turn.bot.document);
   const exact = reads !== undefined && reads.sure >= 1;
   if (!exact) {
-    if (yield* steers(turn, text, { waiting, node, sure: reads?.sure ?? 0 })) return;
+    if (steers(turn, text, { waiting, node, sure: reads?.sure ?? 0 })) return;
     if (goesOnFromBetween(turn, text, reads?.sure ?? 0)) return;
     const parted = waysToPart(text, turn.language).length > 0 && normalise(text).split(' ').length > FEW_WORDS;
     if (!parted && (yield* corrects(turn, text, reads, from))) return;
@@ -327,7 +327,7 @@ interface Standing {
 const NEEDS_A_BEFORE: readonly WayOut[] = ['never-mind', 'back', 'again', 'start-over', 'thanks', 'goodbye'];
 
 /** Somebody in distress, and the ways out. */
-function* steers(turn: Turn, text: string, { waiting, node, sure, anew = false }: Standing): Walking<boolean> {
+function steers(turn: Turn, text: string, { waiting, node, sure, anew = false }: Standing): boolean {
   const { length } = turn.frames;
   if (comforts(turn, text)) {
     if (turn.frames.length === length) turn.waiting = waiting;
@@ -513,7 +513,7 @@ function* takeFresh(turn: Turn, text: string, fresh: boolean): Walking<void> {
   const from = matchFrom(turn.bot.document);
   turn.waiting = null;
   if (text.trim() !== '') {
-    if (yield* steers(turn, text, { waiting: null, sure: 0, anew: fresh })) return;
+    if (steers(turn, text, { waiting: null, sure: 0, anew: fresh })) return;
     if (yield* twoWishes(turn, text, { from })) return;
     const wanted = wantedOf(turn, text, turn.heard?.intents ?? [], { from, place: 'fresh' });
     const follow = fresh ? undefined : followUpIn(turn, text);

@@ -35,7 +35,7 @@ export function opened(f: Frame): OpenFrame {
     reached: [...f.reached],
     trail: [...(f.trail ?? [])],
     wrote: { ...f.wrote },
-  } as OpenFrame;
+  };
 }
 
 /** A run as it is kept: what is empty is left out, and the beginning of a long way. */
@@ -78,4 +78,13 @@ export function onlyLike(choices: readonly OfferedChoice[], meant: Value): Offer
 function sameThing(a: Value, b: Value): boolean {
   if (sameValue(a, b)) return true;
   return isTable(a) && isTable(b) && a['id'] !== undefined && a['id'] !== null && a['id'] === b['id'];
+}
+
+/** The last day among the values of the runs of flows, from the one on top down; undefined where there is none. */
+export function dayTalkedOf(frames: readonly OpenFrame[]): string | undefined {
+  for (const { values } of frames.toReversed()) {
+    const day = Object.values(values).findLast((v) => typeof v === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(v));
+    if (typeof day === 'string') return day;
+  }
+  return undefined;
 }

@@ -83,7 +83,8 @@ function standsFor(turn: Turn, part: Part, intents: readonly HeardIntent[], valu
   const reads = hearing && 'missed' in hearing ? hearing.reads : undefined;
   const wants = wantedOf(turn, text, intents, { from: Math.max(at.from, PART_FROM), place: at.waiting ? 'between' : 'fresh' });
   // Nothing but values: they belong to the part beside them.
-  if (wordsBeside(text, values).length === 0 && (wants?.heard.score ?? 0) < EXACT_FROM) return reads && reads.sure >= ANSWER_FROM ? { text, answers: true } : { text };
+  if (wordsBeside(text, values).length === 0 && (wants?.heard.score ?? 0) < EXACT_FROM)
+    return reads && reads.sure >= ANSWER_FROM ? { text, answers: true } : { text };
   const everyday = wants && turn.bot.document.intents?.[wants.heard.intent]?.ready;
   if (reads && reads.sure >= ANSWER_FROM && reads.sure >= (wants?.heard.score ?? 0)) return { text, answers: true };
   if (at.waiting && !wants && changesIn(turn, text, undefined)) return { text, answers: true };

@@ -75,7 +75,9 @@ function isOnlyPolite(turn: Turn, text: string, { intent, score }: HeardIntent):
 /** Nothing but figures begins nothing, and nothing but values comes between nothing. */
 function isOnlyValues(turn: Turn, text: string, { score }: HeardIntent, place: Place): boolean {
   if (!/\p{L}{2}/u.test(text)) return true;
-  return place === 'between' && !opensOnly(turn) && score < EXACT_FROM && wordsBeside(text, turn.heard?.values ?? []).length === 0;
+  return (
+    place === 'between' && !opensOnly(turn) && score < EXACT_FROM && wordsBeside(text, turn.heard?.values ?? []).length === 0
+  );
 }
 
 /** True where words deny an intent; one whose own phrases deny something, as "we are not coming", is meant by them. */
@@ -218,7 +220,7 @@ export function comeBackTo(turn: Turn): void {
 
 /** Words before the question to which the bot comes back. */
 export function leadBack(turn: Turn): void {
-  const called = turn.frame && turn.calledOf(turn.frame.flow);
+  const called = turn.frame && turn.words.calledOf(turn.frame.flow);
   turn.talk.leadQuestionWith(called === undefined ? turn.talk.words('back-to') : turn.talk.words('back-to-called', called));
 }
 
