@@ -108,30 +108,18 @@ export class Turn {
     this.language = session.language;
     this.zone = ('zone' in this.event ? this.event.zone : undefined) ?? bot.document.zone;
     this.frames = session.frames.map(opened);
-    this.talk = new TurnTalk(
-      session.talk,
-      {
-        language: () => this.language,
-        others: bot.document.languages,
-        next: (key, many) => this.words.next(key, many),
-      },
-      resting ? (resting.talk ?? { said: [] }) : undefined,
-    );
+    const language = () => this.language;
+    const next = (key: string, many: number) => this.words.next(key, many);
+    const soFar = resting ? (resting.talk ?? { said: [] }) : undefined;
+    this.talk = new TurnTalk(session.talk, { language, others: bot.document.languages, next }, soFar);
     this.handed = session.handed;
     this.heard = resting?.heard;
     this.nodeRuns = resting?.nodeRuns ?? 0;
     this.waiting = session.waiting;
     this.over = session.over;
     this.#toldOf = session.toldOf ?? [];
-    this.words = new TurnWords(
-      bot,
-      { ...session.wordings },
-      {
-        language: () => this.language,
-        flow: () => this.frame?.flow,
-        held: (root, field) => this.view[root as 'flow'][field] ?? null,
-      },
-    );
+    const sight = { language, flow: () => this.frame?.flow, held: (r: string, f: string) => this.view[r as 'flow'][f] ?? null };
+    this.words = new TurnWords(bot, { ...session.wordings }, sight);
     this.record = new TurnRecord(options.observe ?? (() => undefined), inside?.prefix ?? '', resting?.wait ?? 0, this.#extent);
     this.#gauge = new StateGauge(this.#limits, heldBy(session), ({ code, ...facts }) => this.problem(code, facts));
     this.#contexts = new TurnContexts(bot.document.contexts, session.contexts, this.at, resting?.fresh ?? []);

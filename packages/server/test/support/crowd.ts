@@ -99,6 +99,7 @@ export const ECHO_NODES = {
     kind: 'ask',
     says: '{{ session.count }}: {{ session.last }}',
     expects: 'text',
+    whatever: true,
     into: 'flow.heard',
     exits: { answered: 'count', 'gave-up': 'tell' },
   },
