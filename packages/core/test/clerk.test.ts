@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import type { ActionEffect, BotDocument, TakenAs, TurnResult, Value } from '@primrose/core';
-import { Talk, words } from './harbour.js';
+import { botOf, Talk, words } from './harbour.js';
 import { shelf, workshop } from './workshop.js';
 
 const document = workshop();
@@ -351,4 +351,29 @@ describe('tone', () => {
     talk.say('this is ridiculous');
     expect(talk.last?.sheet.taken?.as).to.not.equal('distress');
   });
+});
+
+describe('a yes or a no to two buttons', () => {
+  const PAIRS: readonly (readonly [yes: string, no: string])[] = [
+    ['Yes, cancel it', 'No, keep it'],
+    ['Cancel it', 'Keep it'],
+    ['Yes, do not send it', 'No, send it'],
+    ['Send it', 'Not now'],
+  ];
+  for (const [yes, no] of PAIRS)
+    it(`takes “${yes}” or “${no}”`, () => {
+      const choices = [
+        { id: 'one', says: yes },
+        { id: 'keep-it', says: no },
+      ];
+      const bot = botOf({
+        sure: { kind: 'choice', says: 'Shall I?', choices, exits: { one: 'first', 'keep-it': 'second', other: 'sure' } },
+        first: { kind: 'say', says: 'the first', exits: { said: 'done' } },
+        second: { kind: 'say', says: 'the second', exits: { said: 'done' } },
+        done: { kind: 'end', ends: 'flow' },
+      });
+      expect(talked([], bot).say('yes')[0]).to.equal('the first');
+      expect(talked([], bot).say('no thanks')[0]).to.equal('the second');
+      expect(talked([], bot).say('nope')[0]).to.equal('the second');
+    });
 });

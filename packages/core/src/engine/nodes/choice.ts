@@ -4,7 +4,7 @@ import type { Value } from '../../document/shapes.js';
 import { expression, id, nodeBase, target, template, text } from '../../document/shapes.js';
 import { plainText, readMarkdown } from '../../text/markdown.js';
 import { isQuestion } from '../../understanding/cues/steering.js';
-import { polarityOf } from '../../understanding/cues/yes-no.js';
+import { polarityOf, type Polarity } from '../../understanding/cues/yes-no.js';
 import { pickOffered, type Picked } from '../../understanding/picking.js';
 import { matchOption, normalise, understoodPart } from '../../understanding/words.js';
 import type { Hearing, Outcome } from '../compiled.js';
@@ -223,7 +223,7 @@ function refusedAll(
 ): TakenChoice {
   const written = offered.filter((c) => c.value === undefined);
   const none = written.find(
-    (c) => polarityOf(c.says, language)?.agrees === false || /^(none|no|neither|leave|other|another)/.test(c.id),
+    (c) => buttonAgrees(c.says, language)?.agrees === false || /^(none|no|neither|leave|other|another)/.test(c.id),
   );
   const only = items.length > 0 && written.length === 1 ? written[0] : undefined;
   const taken = none ?? only;
@@ -233,12 +233,23 @@ function refusedAll(
 const AGREEING_IDS = /^(yes|ok|confirm|agree|accept|do|book|send|go)(-|$)/;
 const REFUSING_IDS = /^(no|leave|keep|decline|skip|stop|not|back)(-|$)/;
 
+/** "Cancel it" refuses beside "Book it" and agrees beside "Keep it": what another button is for goes before it. */
+const CANCELS = /cancel|storn|absag|anul|annul/i;
+
+const firstClause = (says: string): string => says.split(/[,.;:!–—]/)[0] ?? says;
+
+/** What a button says by the words it begins with: "Yes, cancel it" agrees, though to cancel by itself refuses. */
+function buttonAgrees(says: string, language: string): Polarity | undefined {
+  return polarityOf(firstClause(says), language) ?? polarityOf(says, language);
+}
+
 /** Of some buttons the one that agrees and the one that refuses, by their words, their ids, or as one of two is the other. */
 function polarButtons(offered: readonly OfferedChoice[], language: string): { yes?: OfferedChoice; no?: OfferedChoice } {
   const by = (agrees: boolean, ids: RegExp): OfferedChoice | undefined => {
-    const worded = offered.filter((c) => polarityOf(c.says, language)?.agrees === agrees);
+    const worded = offered.filter((c) => buttonAgrees(c.says, language)?.agrees === agrees);
+    const plainly = worded.filter((c) => buttonAgrees(c.says, language)?.whole && !CANCELS.test(firstClause(c.says)));
     const known = offered.filter((c) => ids.test(c.id));
-    return worded.length === 1 ? worded[0] : worded.length === 0 && known.length === 1 ? known[0] : undefined;
+    return [plainly, known, worded].find((found) => found.length === 1)?.[0];
   };
   let yes = by(true, AGREEING_IDS);
   let no = by(false, REFUSING_IDS);

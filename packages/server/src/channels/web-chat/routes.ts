@@ -74,11 +74,15 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
   const visit = async (address: string, req: Request): Promise<Visit> => {
     const key = bearer(req);
     const keyHash = key === undefined ? '' : hashSecret(key);
-    const channel = assertOpen(await visitAt(db, { address, kind: webChat.kind }, keyHash));
+    const look = async () => assertOpen(await visitAt(db, { address, kind: webChat.kind }, keyHash));
+    let channel = await look();
+    const speaksFirst = channel.visitor_id === null || channel.conversation_id === null;
+    const opening = speaksFirst ? await findOpening(db, channel.id, keyHash) : undefined;
+    // Between the two looks the first words may have been stored, and the opening gone with that.
+    if (speaksFirst && !opening) channel = await look();
     const { visitor_id: known, conversation_id: conversationId } = channel;
     if (known !== null && conversationId !== null)
       return { channel, keyHash, visitorId: known, conversationId, opening: undefined };
-    const opening = await findOpening(db, channel.id, keyHash);
     if (known === null && !opening) throw new Refused('visitor-unknown', {});
     // Of a visitor who has not spoken nothing is stored; the id that they will have is that of their conversation.
     return { channel, keyHash, visitorId: known ?? opening?.conversation_id ?? '', conversationId: null, opening };
