@@ -3,7 +3,7 @@ import type { TalkHabits, Value } from '../document/shapes.js';
 import type { Compiler } from './compiler.js';
 import type { IncomingEvent } from './event.js';
 import type { EngineLimits } from './limits.js';
-import type { FlowTalk } from './talk/slots.js';
+import type { FlowTalk } from './talk/flow-talk.js';
 import type { OfferedChoice, Values, Waiting, Walking } from './types.js';
 
 /*

@@ -61,17 +61,7 @@ export {
   type StartAt,
   type VariableValues,
 } from './event.js';
-export {
-  defineKind,
-  sampleText,
-  type AnyKind,
-  type Band,
-  type Exit,
-  type NodeKinds,
-  type Prose,
-  type Reference,
-  type Use,
-} from './kind.js';
+export { defineKind, type AnyKind, type Band, type Exit, type NodeKinds, type Prose, type Reference, type Use } from './kind.js';
 export { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 export { message, type Citation, type Message } from './message.js';
 export { missedIn, type MissedMessage } from './missed.js';
@@ -110,3 +100,4 @@ export {
 } from './types.js';
 export { MAX_DEPTH } from './enter.js';
 export { MAX_NODE_RUNS, perform, performAll } from './walk.js';
+export { sampleText } from '../document/texts.js';

@@ -102,15 +102,6 @@ export function defineKind<N>(kind: NodeKind<N>): AnyKind {
   return kind as unknown as AnyKind;
 }
 
-/** The first wording in a language, else in any: for the Map and for lists. */
-export function sampleText(text: Text | undefined, language: string): string {
-  if (text === undefined) return '';
-  if (typeof text === 'string') return text;
-  if (Array.isArray(text)) return text[0] ?? '';
-  const own = text[language] ?? Object.values(text)[0];
-  return own === undefined ? '' : sampleText(own, language);
-}
-
 /** Every single wording of a text with its JSON Pointer and language. */
 export function wordingsOf(text: Text | undefined, field: string): { field: string; text: string; language?: string }[] {
   if (text === undefined) return [];

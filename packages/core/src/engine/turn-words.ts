@@ -1,7 +1,7 @@
 import type { Value } from '../document/shapes.js';
+import { sampleText } from '../document/texts.js';
 import type { Reading } from '../expressions/expression.js';
 import type { CompiledBot } from './compiled.js';
-import { sampleText } from './kind.js';
 import { dayInWords } from './talk/words.js';
 
 /** What a turn knows where a value is worded. */

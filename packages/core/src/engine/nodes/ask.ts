@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { expression, name, nodeBase, target, text, type Value } from '../../document/shapes.js';
+import { sampleText } from '../../document/texts.js';
 import { isKnown, textOf } from '../../expressions/functions.js';
 import { ANSWER_KINDS, readAnswer, readEntity, readListed, type Answer, type AnswerKind } from '../../understanding/answers.js';
 import { saysNothing } from '../../understanding/cues/cue.js';
@@ -12,7 +13,7 @@ import { nearest } from '../../text/nearest.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import type { Compiler } from '../compiler.js';
 import { wordsIn } from '../event.js';
-import { defineKind, sampleText, wordUses, type Use } from '../kind.js';
+import { defineKind, wordUses, type Use } from '../kind.js';
 import { dayInWords } from '../talk/words.js';
 import type { Turn } from '../turn.js';
 

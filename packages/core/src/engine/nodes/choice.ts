@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { sameValue } from '../../document/merge.js';
 import type { Value } from '../../document/shapes.js';
 import { expression, id, nodeBase, target, template, text } from '../../document/shapes.js';
+import { sampleText } from '../../document/texts.js';
 import { plainText, readMarkdown } from '../../text/markdown.js';
 import { isQuestion } from '../../understanding/cues/steering.js';
 import { polarityOf, type Polarity } from '../../understanding/cues/yes-no.js';
@@ -9,7 +10,7 @@ import { pickOffered, type Picked } from '../../understanding/picking.js';
 import { matchOption, normalise, understoodPart } from '../../understanding/words.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import { choiceIn, wordsIn } from '../event.js';
-import { defineKind, sampleText, wordsInOneLanguage, wordUses, type Exit, type Found, type Use } from '../kind.js';
+import { defineKind, wordsInOneLanguage, wordUses, type Exit, type Found, type Use } from '../kind.js';
 import type { Turn } from '../turn.js';
 import type { OfferedChoice, Waiting } from '../types.js';
 

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { nodeBase, text, type FlowNode } from '../../document/shapes.js';
-import { defineKind, sampleText, wordUses } from '../kind.js';
+import { sampleText } from '../../document/texts.js';
+import { defineKind, wordUses } from '../kind.js';
 
 const schema = z.strictObject({
   kind: z.literal('end'),

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { nodeBase, template, text } from '../../document/shapes.js';
+import { sampleText } from '../../document/texts.js';
 import type { Outcome } from '../compiled.js';
-import { defineKind, sampleText, wordUses } from '../kind.js';
+import { defineKind, wordUses } from '../kind.js';
 
 const schema = z.strictObject({
   kind: z.literal('hand-over'),

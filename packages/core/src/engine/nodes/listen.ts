@@ -1,9 +1,10 @@
 import { z } from 'zod';
 import { id, name, nodeBase, target, text } from '../../document/shapes.js';
+import { sampleText } from '../../document/texts.js';
 import { nearest } from '../../text/nearest.js';
 import { matchFrom } from '../../understanding/listener.js';
 import type { Hearing, Outcome } from '../compiled.js';
-import { defineKind, sampleText, wordUses, type Found, type Use } from '../kind.js';
+import { defineKind, wordUses, type Found, type Use } from '../kind.js';
 
 const schema = z.strictObject({
   kind: z.literal('listen'),

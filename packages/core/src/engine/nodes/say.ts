@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { expression, nodeBase, text, type FlowNode, type Value } from '../../document/shapes.js';
-import { defineKind, sampleText, wordUses } from '../kind.js';
+import { sampleText } from '../../document/texts.js';
+import { defineKind, wordUses } from '../kind.js';
 import type { Citation } from '../message.js';
 
 const schema = z.strictObject({

@@ -5,7 +5,8 @@ import { correcting, followingUp, goesBack, isQuestion } from '../../understandi
 import type { Turn } from '../turn.js';
 import type { PastWish } from '../types.js';
 import { fillings, valuesFor, wordsBeside } from './read.js';
-import { readsAny, type FlowTalk } from './slots.js';
+import type { FlowTalk } from './flow-talk.js';
+import { readsAny } from './slots.js';
 import type { OpenFrame } from './trail.js';
 import { personFlow } from './ways.js';
 import { beginWish, startOf, type Place } from './wishes.js';

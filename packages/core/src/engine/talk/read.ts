@@ -5,9 +5,9 @@ import { createValueFinder, type FoundValue } from '../../understanding/recognis
 import { rankRoles, type RoleModel } from '../../understanding/roles.js';
 import { normalise, tokensOf, understoodPart } from '../../understanding/words.js';
 import { isKnown } from '../../expressions/functions.js';
-import type { CompiledNode } from '../walk.js';
+import type { CompiledNode } from '../compiled.js';
 import type { Turn } from '../turn.js';
-import type { Slot } from './slots.js';
+import type { Slot } from './flow-talk.js';
 import type { OpenFrame } from './trail.js';
 
 /*
@@ -153,7 +153,7 @@ export function fillings(turn: Turn, text: string, { frame, asked, not }: Filled
 export function asAsked(
   turn: Turn,
   slot: Slot | undefined,
-  nodes: ReadonlyMap<string, CompiledNode>,
+  nodes: ReadonlyMap<string, CompiledNode<Turn>>,
   { value, text }: { readonly value: Value; readonly text: string },
 ): Value {
   if (slot?.entity !== 'date' || slot.node === undefined) return value;
@@ -215,7 +215,7 @@ export function heldIn(turn: Turn, frame: OpenFrame, target: string): Value {
 }
 
 /** The node at which a run of a flow stands. */
-export function nodeOf(turn: Turn, frame: OpenFrame | undefined): CompiledNode | undefined {
+export function nodeOf(turn: Turn, frame: OpenFrame | undefined): CompiledNode<Turn> | undefined {
   return frame && turn.bot.flows.get(frame.flow)?.nodes.get(frame.node);
 }
 
