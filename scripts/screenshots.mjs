@@ -111,9 +111,9 @@ const SAID = [
   ['771001', 'what does a bicycle cost?'],
   ['771003', 'Hallo'],
   ['771003', 'darf der Hund mit?'],
-  ['771003', 'is there wifi?'],
-  ['771003', 'do you have wifi on board'],
-  ['771001', 'where can I park'],
+  ['771003', 'is there a whale museum near the harbour?'],
+  ['771003', 'how do I get to the whale museum'],
+  ['771001', 'who painted the boats'],
   ['771002', 'I left my umbrella on the Wrackline'],
   ['771002', 'A green one, this morning'],
 ];
