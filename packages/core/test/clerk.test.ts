@@ -377,3 +377,37 @@ describe('a yes or a no to two buttons', () => {
       expect(talked([], bot).say('nope')[0]).to.equal('the second');
     });
 });
+
+describe('a confirmation of a time', () => {
+  const leave = { 'gave-up': 'leave' };
+  const bot = botOf({
+    when: { kind: 'ask', says: 'At what time?', expects: 'time', into: 'flow.time', exits: { answered: 'who', ...leave } },
+    who: { kind: 'ask', says: 'What is your name?', expects: 'text', into: 'flow.name', exits: { answered: 'sure', ...leave } },
+    sure: {
+      kind: 'choice',
+      says: 'At {{ flow.time }}, for {{ flow.name }}. Shall I book it?',
+      choices: [
+        { id: 'yes', says: 'Yes' },
+        { id: 'no', says: 'No' },
+      ],
+      exits: { yes: 'booked', no: 'leave', other: 'sure' },
+    },
+    booked: { kind: 'say', says: 'Booked at {{ flow.time }}', exits: { said: 'done' } },
+    leave: { kind: 'say', says: 'Left.', exits: { said: 'done' } },
+    done: { kind: 'end', ends: 'flow' },
+  });
+  const said = (line: string): string => talked(['9am', 'Jo'], bot).say(line).join(' ');
+
+  for (const line of ['yes but make it 10', 'not 9, 10', 'no, 10', 'actually at ten', 'no wait, make it 10:00'])
+    it(`takes “${line}” as a correction`, () => {
+      expect(said(line)).to.contain('At 10:00, for Jo.');
+    });
+  for (const line of ['yes but only with 3 dogs', 'ok but make it a big one', 'not 4711'])
+    it(`takes “${line}” for neither a yes nor a no`, () => {
+      expect(said(line)).to.contain('Shall I book it?').and.not.contain('Booked');
+    });
+  for (const line of ['yes at 9', 'yes, sounds good', 'yes, 09:00 is fine'])
+    it(`takes “${line}” as a yes`, () => {
+      expect(said(line)).to.equal('Booked at 09:00');
+    });
+});

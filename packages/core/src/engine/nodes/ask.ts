@@ -5,7 +5,7 @@ import { isKnown, textOf } from '../../expressions/functions.js';
 import { ANSWER_KINDS, readAnswer, readEntity, readListed, type Answer, type AnswerKind } from '../../understanding/answers.js';
 import { saysNothing } from '../../understanding/cues/cue.js';
 import { asksForSomething, isBareAnswer, isQuestion } from '../../understanding/cues/steering.js';
-import { polarityOf } from '../../understanding/cues/yes-no.js';
+import { polarityHere, polarityOf } from '../../understanding/cues/yes-no.js';
 import { compilePattern } from '../../understanding/recognise.js';
 import { wordingsOf } from '../../understanding/wordings.js';
 import { normalise, understoodPart } from '../../understanding/words.js';
@@ -90,7 +90,7 @@ interface TextQuestion {
 function readText(said: string, language: string, { whatever, named, asksFor }: TextQuestion): Answer {
   const setting = { at: '', zone: 'UTC', language };
   if (whatever) return readAnswer('text', said, setting);
-  if (named && (saysNothing(said, language) || polarityOf(said, language)?.whole === true)) return undefined;
+  if (named && (saysNothing(said, language) || polarityHere(said, language)?.whole === true)) return undefined;
   if (asksFor && (saysNothing(said, language) || isBareAnswer(said, language))) return undefined;
   const person = readAnswer('person', said, setting);
   const introduced = person?.by === 'introduced as a name' && typeof person.value === 'string';

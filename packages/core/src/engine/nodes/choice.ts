@@ -4,10 +4,10 @@ import type { Value } from '../../document/shapes.js';
 import { expression, id, nodeBase, target, template, text } from '../../document/shapes.js';
 import { sampleText } from '../../document/texts.js';
 import { plainText, readMarkdown } from '../../text/markdown.js';
-import { isQuestion } from '../../understanding/cues/steering.js';
+import { correctionOf, isQuestion } from '../../understanding/cues/steering.js';
 import { polarityOf, type Polarity } from '../../understanding/cues/yes-no.js';
 import { pickOffered, type Picked } from '../../understanding/picking.js';
-import { matchOption, normalise, understoodPart } from '../../understanding/words.js';
+import { matchOption, normalise, tokensOf, understoodPart } from '../../understanding/words.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import { choiceIn, wordsIn } from '../event.js';
 import { defineKind, wordsInOneLanguage, wordUses, type Exit, type Found, type Use } from '../kind.js';
@@ -182,6 +182,7 @@ function readChoice(
   const polar = items.length > 0 ? {} : polarButtons(offered, language);
   const polarity = polarityOf(said, language);
   const agreed = polarity && (polarity.agrees ? polar.yes : polar.no);
+  if (agreed && polarity && !polarity.whole && saysOtherwise(said, language, polarity, before)) return undefined;
   if (agreed && !(question && !polarity.whole))
     return { takes: [agreed], by: polarity.agrees ? 'agreed' : 'refused', sure: polarity.whole ? 0.99 : 0.7 };
   const picked = pickOffered(said, items.length > 0 ? items : offered, { at, zone, language }, now);
@@ -196,6 +197,19 @@ function readChoice(
   if (!picked || (named && named.value === undefined && items.length === 0))
     return named && match ? { takes: [named], by: match.by, sure: nearly } : takenOf(offered, picked, sure);
   return takenOf(offered, picked, sure);
+}
+
+/**
+ * Whether a half-hearted yes or no goes on with something that nobody has read: a number that does not stand in what was said
+ * before, or a yes with a "but" behind it. "Yes but make it 10" is never a yes, and "not 4, 5" no refusal of everything.
+ */
+function saysOtherwise(said: string, language: string, { agrees }: Polarity, before: Turn['talk']['saidBefore']): boolean {
+  const numbersOf = (text: string): string[] =>
+    tokensOf(text).flatMap((t) => (/\p{Nd}/u.test(t.word) ? [t.word.replace(/^0+(?=\d)/, '')] : []));
+  const shown = new Set(before.flatMap((m) => numbersOf(m.text)));
+  if (numbersOf(said).some((n) => !shown.has(n))) return true;
+  const other = agrees ? correctionOf(said, language) : undefined;
+  return other !== undefined && other.sure && other.to !== '' && polarityOf(other.to, language)?.agrees !== true;
 }
 
 function takenOf(offered: readonly OfferedChoice[], picked: Picked, sure: number): TakenChoice | undefined {

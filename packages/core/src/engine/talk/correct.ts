@@ -2,12 +2,12 @@ import { sameValue } from '../../document/merge.js';
 import type { Value } from '../../document/shapes.js';
 import { polarityOf } from '../../understanding/cues/yes-no.js';
 import { isKnown } from '../../expressions/functions.js';
-import { correcting, saysWrong, type Correcting } from '../../understanding/cues/steering.js';
+import { correctionOf, saysWrong, type Correcting } from '../../understanding/cues/steering.js';
 import { normalise, tokensOf } from '../../understanding/words.js';
 import type { Turn } from '../turn.js';
 import type { Passed, Walking } from '../types.js';
 import { arrive, settle, wouldHear } from '../walk.js';
-import { askedSlot, fillings, heldIn, type Filling } from './read.js';
+import { askedSlot, fillings, heldIn, valuesFor, wordsBeside, type Filling } from './read.js';
 import type { FlowTalk, Slot } from './flow-talk.js';
 import { readsAny } from './slots.js';
 import type { OpenFrame } from './trail.js';
@@ -45,7 +45,8 @@ export function changesIn(turn: Turn, text: string, corrects: Correcting | undef
     if (!frame.wish && !frame.trail.some((p) => p.heard) && !askedSlot(turn, frame)) continue;
     const asked = frame === turn.frame && turn.waiting ? askedSlot(turn, frame) : undefined;
     const to = corrects && corrects.to !== '' ? asSaid(text, corrects.to) : text;
-    const found = fillings(turn, to, { frame, asked: corrects ? undefined : asked, not: corrects?.not });
+    const inWholeKinds = fillings(turn, to, { frame, asked: corrects ? undefined : asked, not: corrects?.not });
+    const found = corrects && inWholeKinds.length === 0 ? bareTime(turn, frame, to) : inWholeKinds;
     const known: Change[] = [];
     const fresh: Change[] = [];
     const unclear: Filling[] = [];
@@ -65,6 +66,18 @@ export function changesIn(turn: Turn, text: string, corrects: Correcting | undef
     if (known.length + fresh.length + open.length > 0 || answers) return { frame, known, fresh, answers, unclear: open };
   }
   return undefined;
+}
+
+/** A number alone that puts a known time right: "make it 10". None where the flow has another place for a number. */
+function bareTime(turn: Turn, frame: OpenFrame, said: string): Filling[] {
+  const flow = turn.bot.flows.get(frame.flow);
+  const slots = flow?.talk.slots ?? [];
+  const [slot, ...more] = slots.filter((s) => s.entity === 'time' && isKnown(heldIn(turn, frame, s.target)));
+  if (!slot || more.length > 0 || slots.some((s) => s.entity === 'number')) return [];
+  const [number, ...others] = valuesFor(turn, said, [{ target: slot.target, entity: 'number' }]);
+  if (!number || others.length > 0 || wordsBeside(said, [number]).length > 0) return [];
+  const value = slot.node === undefined ? undefined : flow?.nodes.get(slot.node)?.valueIn?.(turn, number.text);
+  return value === undefined ? [] : [{ slot, value, may: [slot], text: number.text }];
 }
 
 /** Of some slots the one that is asked now, or that was answered just before; undefined where neither is among them. */
@@ -304,7 +317,7 @@ export function asSaid(text: string, words: string): string {
 
 /** Reads a message as a correction, where corrections are taken here. */
 export function correctionIn(turn: Turn, text: string): Correcting | undefined {
-  return turn.may('corrections') ? correcting(text, turn.language) : undefined;
+  return turn.may('corrections') ? correctionOf(text, turn.language) : undefined;
 }
 
 const SHORTEST_NAME = 3;

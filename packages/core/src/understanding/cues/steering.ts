@@ -50,6 +50,14 @@ const NOT_BUT = cue('whole', {
 const NOT_COMMA = /^\s*(?:(?:no|nein|non|sorry|oh)[\s,.!…-]+)*(not|nicht|pas|no)\s+([^,;.–-]{1,60})[,;.–-]\s*([^,;]{1,80})$/iu;
 const COMMA_NOT = /^\s*([^,;]{1,80})[,;.–-]\s*(?:and |und |y |et )?(not|nicht|pas|no)\s+([^,;]{1,60})$/iu;
 
+/** "Yes, but …" */
+const YES_BUT = /^.{0,40}?(?<!\p{L})(?:but|aber|jedoch|pero|mais)(?!\p{L})[\s,]*/iu;
+
+/** Reads words that put something right, behind "yes, but" as well. */
+export function correctionOf(text: string, language: string): Correcting | undefined {
+  return correcting(text, language) ?? correcting(text.replace(YES_BUT, ''), language);
+}
+
 /** Reads words that put something right; undefined where they do not look like it. */
 export function correcting(text: string, language: string): Correcting | undefined {
   const denying = (word = ''): boolean => word.toLowerCase() !== 'no' || baseOf(language) === 'es';

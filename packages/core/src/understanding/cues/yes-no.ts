@@ -62,14 +62,20 @@ export interface Polarity {
   readonly whole: boolean;
 }
 
-/** Reads agreement or refusal in a language; English is understood everywhere. */
+/** Reads agreement or refusal in a language; English is understood everywhere, and a bare yes or no of any language. */
 export function polarityOf(text: string, language: string): Polarity | undefined {
+  const said = normalise(text);
+  return said === '' ? undefined : (polarityHere(text, language) ?? inAnother(said, language));
+}
+
+/** The same by the words of one language and of English: what is a yes elsewhere may be a name here, as "Jo". */
+export function polarityHere(text: string, language: string): Polarity | undefined {
   const said = normalise(text);
   if (said === '') return undefined;
   // "Wait" by itself puts off; before something else it only leads to that.
   const waits = WAITS(said, language)?.[0];
   const after = waits === undefined ? '' : core(said.slice(waits.length), language);
-  if (after.includes(' ')) return polarityOf(after, language);
+  if (after.includes(' ')) return polarityHere(after, language);
   const all = core(text, language);
   const agreesWhole = yesWhole(said, language) ?? yesWhole(all, language);
   if (agreesWhole) return { agrees: true, whole: true };
@@ -82,8 +88,7 @@ export function polarityOf(text: string, language: string): Polarity | undefined
   if (no && (!yes || no[0].length >= yes[0].length))
     return { agrees: false, whole: onlyMore(all.slice(no[0].length), false, language) };
   if (yes) return { agrees: true, whole: onlyMore(all.slice(yes[0].length), true, language) };
-  if (yesEnds(all, language)) return { agrees: true, whole: false };
-  return inAnother(said, language);
+  return yesEnds(all, language) ? { agrees: true, whole: false } : undefined;
 }
 
 /** A yes or a no in another language than the one that is spoken: "ja", "sí". */
