@@ -117,7 +117,7 @@ function quote(said: string, told: string): string | undefined {
   const asked = new Set(tellingWords(said.replace(/^\[\d+\] .+$/gm, '')));
   const sentences = passages.flatMap((p) =>
     (p.text.match(/[^.!?]+[.!?]?/g) ?? []).map((text) => {
-      const score = tellingWords(text).filter((w) => asked.has(w)).length;
+      const score = [...new Set(tellingWords(text))].filter((w) => asked.has(w)).length;
       return { number: p.number, text: text.trim(), score };
     }),
   );
