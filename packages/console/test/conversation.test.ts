@@ -57,7 +57,7 @@ describe('how a conversation is led, in a browser', () => {
     await page.getByLabel('follow').uncheck();
   });
 
-  it('says in the strip and in the sheet how a message was taken, and what else it might have been', async () => {
+  it('says in the strip and in the sheet how a message was taken, and what was considered for it', async () => {
     await at('map/borrow');
     await page.locator('.node').first().waitFor();
     await say('can I borrow the ladder for three days?', 2);
@@ -68,7 +68,7 @@ describe('how a conversation is led, in a browser', () => {
     const sheet = page.getByRole('main', { name: 'Turn sheet' });
     await sheet.getByRole('heading', { name: 'Taken as' }).waitFor();
     await sheet.getByText('the answer to day').waitFor();
-    await sheet.getByText(/It might have been the answer/).waitFor();
+    await sheet.getByText(/Considered: the answer/).waitFor();
   });
 
   it('shows what can be corrected from a node, and lets it depend on other variables and have other habits', async () => {

@@ -102,7 +102,7 @@ export function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
   const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
   out.push(...heardText(sheet));
   if (sheet.taken) {
-    const others = consideredWords(sheet.taken).map((words) => `           might be ${words}`);
+    const others = consideredWords(sheet.taken).map((words) => `           considered ${words}`);
     out.push(`     taken as ${takenWords(sheet.taken)}`, ...others);
   }
   for (const [i, step] of sheet.path.entries()) {

@@ -29,14 +29,14 @@ export const PASSED: Readonly<Record<PassedOver, string>> = {
   denied: 'the visitor said that they do not want it',
 };
 
-/** How a message was taken, and what else it might have been. */
+/** How a message was taken, and what was considered for it. */
 export function TakenAs({ sheet: { taken } }: { readonly sheet: TurnSheet }) {
   if (!taken) return null;
   return (
     <section className="sec">
       <h2>Taken as</h2>
       <p>{takenWords(taken)}</p>
-      {taken.considered && <p className="note">It might have been {consideredWords(taken).join('; or ')}.</p>}
+      {taken.considered && <p className="note">Considered: {consideredWords(taken).join('; ')}.</p>}
     </section>
   );
 }

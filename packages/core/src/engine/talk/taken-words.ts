@@ -24,7 +24,7 @@ export function takenWords({ as, of }: Pick<Taken, 'as' | 'of'>): string {
   return of === undefined ? alone : `${before} ${of}`;
 }
 
-/** What else a message might have been, with how sure that was: "an answer: number word, .84". */
+/** What a message was considered to be, with how sure that was: "the answer (number word, .84)". */
 export function consideredWords({ considered = [] }: Taken): string[] {
   return considered.map(({ as, what, score }) => {
     const sure = score === undefined ? '' : `, ${score.toFixed(2).replace(/^0/, '')}`;
