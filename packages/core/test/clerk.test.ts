@@ -406,6 +406,13 @@ describe('a confirmation of a time', () => {
     it(`takes “${line}” for neither a yes nor a no`, () => {
       expect(said(line)).to.contain('Shall I book it?').and.not.contain('Booked');
     });
+  it('never parts “yes, but” into a yes and a wish', () => {
+    for (const line of ['yes but what does it cost', 'ok but can I have the drill', 'yes, but the second one']) {
+      const talk = talked(LAST);
+      talk.say(line);
+      expect(reserved(talk), line).to.deep.equal([]);
+    }
+  });
   for (const line of ['yes at 9', 'yes, sounds good', 'yes, 09:00 is fine'])
     it(`takes “${line}” as a yes`, () => {
       expect(said(line)).to.equal('Booked at 09:00');

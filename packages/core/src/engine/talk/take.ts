@@ -1,7 +1,7 @@
 import { sameValue } from '../../document/merge.js';
 import { core, saysNothing } from '../../understanding/cues/cue.js';
 import { distressIn } from '../../understanding/cues/distress.js';
-import { correcting, followingUp, isQuestion, pointsBack, unpointed } from '../../understanding/cues/steering.js';
+import { behindBut, correcting, followingUp, isQuestion, pointsBack, unpointed } from '../../understanding/cues/steering.js';
 import { wayOut, type WayOut } from '../../understanding/cues/ways-out.js';
 import { polarityOf } from '../../understanding/cues/yes-no.js';
 import { waysToPart } from '../../understanding/parting.js';
@@ -372,13 +372,15 @@ function* corrects(turn: Turn, text: string, reads: { readonly sure: number } | 
   if (half?.whole && reads && reads.sure >= 0.9) return false;
   if (!correction?.to.includes(' ') && !changesIn(turn, text, correction) && !(reads && reads.sure > 0.9) && askAnew(turn, text))
     return true;
-  const steered = correction ?? (half && !half.whole ? { sure: false, to: normalise(text) } : undefined);
-  if (!steered) return false;
+  const but = behindBut(text, turn.language);
+  if (!correction && but === undefined && (!half || half.whole)) return false;
   const changes = changesIn(turn, text, correction);
   const other = bestWish(turn, text, Math.max(from, 0.75));
   if (other && other.flow !== turn.frame?.flow && isQuestion(text, turn.language)) return false;
   if (changes && (changes.known.length > 0 || changes.unclear.length > 0)) return takesChanges(turn, changes);
   if (changes && changes.fresh.length > 0 && !changes.answers && !(reads && reads.sure > 0.9)) return takesChanges(turn, changes);
+  // "Yes, but the 09:40": whatever was offered before may be picked again.
+  if (!correction && but !== undefined) return yield* repick(turn, but);
   if (!correction || (asked && changes?.answers)) return false;
   if (correction.to === '') return false;
   if (reads && reads.sure >= 0.9 && !correction.sure) return false;

@@ -1,4 +1,4 @@
-import { denies, isQuestion } from '../../understanding/cues/steering.js';
+import { behindBut, denies, isQuestion } from '../../understanding/cues/steering.js';
 import { isStrong, waysToPart, type Part } from '../../understanding/parting.js';
 import type { HeardIntent } from '../../understanding/listener.js';
 import type { FoundValue } from '../../understanding/recognise.js';
@@ -50,6 +50,9 @@ export interface At {
 /** Serves two wishes or more, one after the other; false where a message is one. */
 export function* twoWishes(turn: Turn, text: string, at: At): Walking<boolean> {
   if (!turn.may('wishes') || !turn.bot.listens || turn.heard?.learning) return false;
+  const confirms = at.node !== undefined && turn.bot.flows.get(at.node.flow)?.talk.confirms.has(at.node.id) === true;
+  // "Yes, but …" decides nothing.
+  if (confirms && behindBut(text, turn.language) !== undefined) return false;
   const ways = waysToPart(understoodPart(text), turn.language);
   let tried = 0;
   for (const parts of ways) {
@@ -63,6 +66,15 @@ export function* twoWishes(turn: Turn, text: string, at: At): Walking<boolean> {
     const halves =
       standing.length === 2 && !standing.some((s) => s.answers) && !isStrong(text, turn.language) && isOneWish(turn, standing);
     if (halves) continue;
+    // Nothing is done on a yes beside which something may have been wanted of it: "yes, for three people".
+    const beside = standing.filter((s) => !s.answers);
+    if (
+      confirms &&
+      beside.length < standing.length &&
+      !isStrong(text, turn.language) &&
+      !beside.every((s) => isQuestion(s.text, turn.language))
+    )
+      continue;
     const wishes = joined(standing.some((s) => s.denied) ? standing.map((s) => s.nearly ?? s) : standing);
     if (wishes.length >= 2 && (yield* serve(turn, wishes, at))) return true;
     const [only] = wishes;

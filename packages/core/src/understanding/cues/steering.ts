@@ -1,6 +1,7 @@
 import { baseOf } from '../lexicon.js';
 import { normalise } from '../words.js';
 import { core, cue } from './cue.js';
+import { polarityOf } from './yes-no.js';
 
 /*
  * Words with which people steer within what is talked about: they put something right, go on from what was said before, deny
@@ -51,7 +52,14 @@ const NOT_COMMA = /^\s*(?:(?:no|nein|non|sorry|oh)[\s,.!…-]+)*(not|nicht|pas|n
 const COMMA_NOT = /^\s*([^,;]{1,80})[,;.–-]\s*(?:and |und |y |et )?(not|nicht|pas|no)\s+([^,;]{1,60})$/iu;
 
 /** "Yes, but …" */
-const YES_BUT = /^.{0,40}?(?<!\p{L})(?:but|aber|jedoch|pero|mais)(?!\p{L})[\s,]*/iu;
+const YES_BUT = /^(.{0,40}?)(?<!\p{L})(?:but|aber|jedoch|pero|mais)(?!\p{L})[\s,]*/iu;
+
+/** What stands behind "yes, but"; undefined where nothing is agreed to before a "but". */
+export function behindBut(text: string, language: string): string | undefined {
+  const [all = '', before = ''] = YES_BUT.exec(text) ?? [];
+  const rest = text.slice(all.length).trim();
+  return rest !== '' && polarityOf(before, language)?.agrees === true ? rest : undefined;
+}
 
 /** Reads words that put something right, behind "yes, but" as well. */
 export function correctionOf(text: string, language: string): Correcting | undefined {
