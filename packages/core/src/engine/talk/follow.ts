@@ -8,7 +8,7 @@ import { fillings, valuesFor, wordsBeside } from './read.js';
 import type { FlowTalk } from './flow-talk.js';
 import { readsAny } from './slots.js';
 import type { OpenFrame } from './trail.js';
-import { personFlow } from './ways.js';
+import { personOffer } from './ways.js';
 import { beginWish, startOf, type Place } from './wishes.js';
 
 /*
@@ -126,8 +126,7 @@ export function goOnFromPast(turn: Turn, { past, values, text, changed }: Follow
       .map(([n, v]) => turn.words.inFlow(past.flow, n, v));
     turn.talk.took('correction', `${changed.join(', ')}, which stands`);
     const anew = { says: turn.talk.words('anew', said.join(', ')), way: { to: 'anew', flow, values, text } as const };
-    const person = personFlow(turn) === undefined ? [] : [{ says: turn.talk.words('person'), way: { to: 'person' } as const }];
-    turn.say(turn.talk.words('stands'), turn.talk.offer([anew, ...person]));
+    turn.say(turn.talk.words('stands'), turn.talk.offer([anew, ...personOffer(turn)]));
     return true;
   }
   turn.talk.took('follow-up', `turn ${past.turn}: ${changed.join(', ')}`);

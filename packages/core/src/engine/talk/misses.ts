@@ -1,7 +1,8 @@
 import { matchFrom } from '../../understanding/listener.js';
 import type { Turn } from '../turn.js';
 import type { Way } from '../types.js';
-import { personFlow, sayings } from './ways.js';
+import { wishWords } from './turn-talk.js';
+import { personOffer, sayings } from './ways.js';
 import { sayingOf, startOf, valuesOf, type Place } from './wishes.js';
 
 /*
@@ -30,7 +31,7 @@ export function askWhatWasMeant(turn: Turn, text: string, place: Place): boolean
     return [
       {
         says,
-        way: { to: 'wish', intent: heard.intent, text: text.slice(0, 500), values: valuesOf(turn, text, { heard, flow }) },
+        way: { to: 'wish', intent: heard.intent, text: wishWords(text), values: valuesOf(turn, text, { heard, flow }) },
       },
     ];
   });
@@ -47,9 +48,9 @@ export function helpAfterMisses(turn: Turn): void {
   if (!turn.may('misses')) return;
   const { misses } = turn.talk;
   if (misses < 2) return;
-  if (misses >= 3 && personFlow(turn) !== undefined) {
-    const way = { says: turn.talk.words('person'), way: { to: 'person' } as const };
-    turn.say(turn.talk.words('offer-person'), turn.talk.offer([way]));
+  const person = personOffer(turn);
+  if (misses >= 3 && person.length > 0) {
+    turn.say(turn.talk.words('offer-person'), turn.talk.offer(person));
     return;
   }
   const can = sayings(turn);

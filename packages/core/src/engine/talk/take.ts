@@ -35,8 +35,8 @@ import { askedSlot, fillings, heldIn, valuesFor, wordsBeside } from './read.js';
 import { clipped } from './turn-talk.js';
 import { twoWishes } from './two.js';
 import { understandWords } from './understand.js';
-import { goWayOut, personFlow, toPerson } from './ways.js';
-import { beginWish, EXACT_FROM, isDenied, opensOnly, startOf, valuesOf, wantedOf, type Wanted } from './wishes.js';
+import { goWayOut, personOffer, toPerson } from './ways.js';
+import { beginWish, EXACT_FROM, isCourtesy, isDenied, opensOnly, startOf, valuesOf, wantedOf, type Wanted } from './wishes.js';
 
 /*
  * How a message is taken. In this order: a button; a way that the bot offered; somebody in distress; a way out; two wishes; a
@@ -55,8 +55,6 @@ const DENIED_FROM = 0.1;
 const LEAST_ANSWER = 0.46;
 /** So many words may stand beside values that are known already. */
 const MOST_BESIDE = 1;
-/** Wishes that come along with an answer, and are none beside it: "neither, thanks". */
-const COURTESIES: ReadonlySet<string> = new Set(['hello', 'thanks', 'yes', 'no']);
 /** A message of so many words is not parted before it is read as a correction. */
 const FEW_WORDS = 6;
 
@@ -105,9 +103,8 @@ function* understandAll(turn: Turn, pressedWay: boolean): Walking<void> {
 /** A greeting before a wish is none: "hey, can you get me to Tarn Holm" is understood without it. */
 function* withoutGreeting(turn: Turn, text: string, whole: UnderstandResult): Walking<UnderstandResult> {
   const [top] = whole.intents;
-  const courtesy = top !== undefined && COURTESIES.has(turn.bot.document.intents?.[top.intent]?.ready ?? '');
   const words = core(text, turn.language);
-  if (!courtesy || words === normalise(text) || words.split(' ').length < 3) return whole;
+  if (!top || !isCourtesy(turn, top.intent) || words === normalise(text) || words.split(' ').length < 3) return whole;
   const rest = asSaid(text, words);
   const came = yield* understandWords(turn, rest, 'heard/rest');
   const [best] = came.intents;
@@ -208,7 +205,7 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   const score = wanted ? wanted.heard.score + (question ? QUESTION_BONUS : 0) : 0;
   if (reads) turn.talk.considered('answer', reads.as, reads.sure);
   if (wanted) turn.talk.considered('question-between', wanted.heard.intent, wanted.heard.score);
-  const courtesy = wanted !== undefined && COURTESIES.has(turn.bot.document.intents?.[wanted.heard.intent]?.ready ?? '');
+  const courtesy = isCourtesy(turn, wanted?.heard.intent);
   if (reads && reads.sure >= LEAST_ANSWER && (exact || courtesy || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
     turn.talk.took('answer', node.id);
     for (const h of turn.heard?.intents ?? []) if (h.score >= from) turn.passedOver(h.intent, 'answered');
@@ -356,11 +353,11 @@ function comforts(turn: Turn, text: string): boolean {
   const again = turn.talk.offered.some((o) => o.way.to === 'person');
   turn.talk.took('distress', cue);
   turn.talk.misses = 0;
-  const flow = personFlow(turn);
-  if (again && flow !== undefined && toPerson(turn)) return true;
-  if (flow === undefined) turn.say(turn.talk.words('sorry-alone'));
-  else turn.say(turn.talk.words('sorry'), turn.talk.offer([{ says: turn.talk.words('person'), way: { to: 'person' } }]));
-  return flow !== undefined;
+  if (again && toPerson(turn)) return true;
+  const person = personOffer(turn);
+  if (person.length === 0) turn.say(turn.talk.words('sorry-alone'));
+  else turn.say(turn.talk.words('sorry'), turn.talk.offer(person));
+  return person.length > 0;
 }
 
 /** A message that puts something right, by its words or by its values. */

@@ -14,6 +14,7 @@ const SAID_SIZE = 4000;
 const MOST_CONSIDERED = 6;
 /** A wish in the words of the visitor, as the bot repeats it. */
 const QUOTED = 80;
+const WISH_SIZE = 500;
 
 /** Where a saying is worded and counted: what a turn knows of itself. */
 export interface Speaker {
@@ -136,7 +137,7 @@ export class TurnTalk {
   /** Keeps a wish for later; false where there are too many. */
   keepForLater(wish: LaterWish): boolean {
     if (this.#later.length >= MOST_LATER) return false;
-    this.#later = [...this.#later, { ...wish, text: wellFormed(wish.text.slice(0, 500)) }];
+    this.#later = [...this.#later, { ...wish, text: wishWords(wish.text) }];
     return true;
   }
 
@@ -197,7 +198,13 @@ export class TurnTalk {
   }
 }
 
-/** Words of a visitor as the bot repeats them. */
+/** The words of a wish as they are kept with it. */
+export const wishWords = (text: string): string => wellFormed(text.slice(0, WISH_SIZE));
+
+/** Words of a visitor as the bot says them: without the mark at their end. */
+export const quoted = (text: string): string => clipped(text.replace(/[\s.,;!]+$/, ''));
+
+/** Words of a visitor as they stand in lists and sheets. */
 export function clipped(text: string): string {
   const even = text.replace(/\s+/g, ' ').trim();
   return even.length > QUOTED ? `${wellFormed(even.slice(0, QUOTED - 1))}…` : even;

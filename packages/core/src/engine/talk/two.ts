@@ -10,7 +10,8 @@ import { arrive, settle, wouldHear, type CompiledNode } from '../walk.js';
 import { changesIn } from './correct.js';
 import { understandWords } from './understand.js';
 import { wordsBeside } from './read.js';
-import { beginWish, EXACT_FROM, isDenied, quoted, valuesOf, wantedOf, type Wanted } from './wishes.js';
+import { quoted } from './turn-talk.js';
+import { beginWish, EXACT_FROM, isCourtesy, isDenied, valuesOf, wantedOf, type Wanted } from './wishes.js';
 
 /*
  * More than one wish in a message. It is parted only where each part stands for itself: it answers the question that waits, or
@@ -66,21 +67,20 @@ export function* twoWishes(turn: Turn, text: string, at: At): Walking<boolean> {
     const halves =
       standing.length === 2 && !standing.some((s) => s.answers) && !isStrong(text, turn.language) && isOneWish(turn, standing);
     if (halves) continue;
-    // Nothing is done on a yes beside which something may have been wanted of it: "yes, for three people".
-    const beside = standing.filter((s) => !s.answers);
-    if (
-      confirms &&
-      beside.length < standing.length &&
-      !isStrong(text, turn.language) &&
-      !beside.every((s) => isQuestion(s.text, turn.language))
-    )
-      continue;
+    if (confirms && onCondition(turn, text, standing)) continue;
     const wishes = joined(standing.some((s) => s.denied) ? standing.map((s) => s.nearly ?? s) : standing);
     if (wishes.length >= 2 && (yield* serve(turn, wishes, at))) return true;
     const [only] = wishes;
     if (only && wishes.length === 1 && standing.some((s) => s.denied) && (yield* serve(turn, wishes, at))) return true;
   }
   return false;
+}
+
+/** A decision beside which something may have been wanted of it, "yes, for three people": nothing is done on that. */
+function onCondition(turn: Turn, text: string, parts: readonly Standing[]): boolean {
+  const beside = parts.filter((p) => !p.answers);
+  const decides = beside.length < parts.length;
+  return decides && !isStrong(text, turn.language) && !beside.every((p) => isQuestion(p.text, turn.language));
 }
 
 /** What a part would be by itself. */
@@ -97,11 +97,9 @@ function standsFor(turn: Turn, part: Part, intents: readonly HeardIntent[], valu
   // Nothing but values: they belong to the part beside them.
   if (wordsBeside(text, values).length === 0 && (wants?.heard.score ?? 0) < EXACT_FROM)
     return reads && reads.sure >= ANSWER_FROM ? { text, answers: true } : { text };
-  const everyday = wants && turn.bot.document.intents?.[wants.heard.intent]?.ready;
   if (reads && reads.sure >= ANSWER_FROM && reads.sure >= (wants?.heard.score ?? 0)) return { text, answers: true };
   if (at.waiting && !wants && changesIn(turn, text, undefined)) return { text, answers: true };
-  if (wants && everyday !== 'hello' && everyday !== 'thanks' && everyday !== 'yes' && everyday !== 'no')
-    return { text, wants, values };
+  if (wants && !isCourtesy(turn, wants.heard.intent)) return { text, wants, values };
   const nearly = wantedOf(turn, text, intents, { from: NEARLY_FROM, place: at.waiting ? 'between' : 'fresh' });
   return { text, ...(nearly ? { nearly: { text, wants: nearly } } : {}) };
 }
@@ -168,28 +166,31 @@ function* serve(turn: Turn, parts: readonly Standing[], { node, waiting }: At): 
     turn.waiting = null;
   }
   if (waits && turn.frame) {
-    keepAll(turn, wishes);
+    const [next] = keepAll(turn, wishes);
     turn.frame.leads = true;
     turn.talk.took('two-wishes', parts.map((p) => quoted(p.text)).join(' / '));
-    turn.say(turn.talk.words('later', quoted(first.text)));
+    if (next) turn.say(turn.talk.words('later', quoted(next.text)));
     return true;
   }
-  keepAll(turn, later);
+  const [next] = keepAll(turn, later);
   const place = turn.frame ? 'between' : 'fresh';
   const values = valuesOf(turn, first.text, first);
   turn.talk.took(parts.length > 1 ? 'two-wishes' : 'wish', parts.map((p) => quoted(p.text)).join(' / '));
   turn.took(first.heard.intent, place === 'between' ? 'interrupts' : 'begins', values);
   const begun = beginWish(turn, { flow: first.flow, values, text: first.text, intent: first.heard.intent, place });
-  if (begun && turn.frame && later.length > 0) turn.frame.leads = true;
-  const [next] = later;
+  if (begun && turn.frame && next) turn.frame.leads = true;
   if (begun && next && asksFirst(turn, first.flow)) turn.say(turn.talk.words('later', quoted(next.text)));
   return true;
 }
 
-/** Keeps wishes for later, with their values. */
-function keepAll(turn: Turn, wishes: readonly (Wanted & { readonly text: string })[]): void {
-  for (const wish of wishes)
-    turn.talk.keepForLater({ text: quoted(wish.text), intent: wish.heard.intent, values: valuesOf(turn, wish.text, wish) });
+/** Keeps wishes for later, with their values, and says which are too many to be kept; returns those that are kept. */
+function keepAll<W extends Wanted & { readonly text: string }>(turn: Turn, wishes: readonly W[]): readonly W[] {
+  return wishes.filter((wish) => {
+    const values = valuesOf(turn, wish.text, wish);
+    const kept = turn.talk.keepForLater({ text: wish.text, intent: wish.heard.intent, values });
+    if (!kept) turn.say(turn.talk.words('too-many', quoted(wish.text)));
+    return kept;
+  });
 }
 
 /** Whether a flow gives the conversation to a person. */

@@ -1,7 +1,7 @@
 import { nodeKinds } from '../nodes/registry.js';
 import type { WayOut } from '../../understanding/cues/ways-out.js';
 import type { Turn } from '../turn.js';
-import type { Waiting } from '../types.js';
+import type { Waiting, Way } from '../types.js';
 import { enter } from '../enter.js';
 import { runAgain } from './correct.js';
 import type { OpenFrame } from './trail.js';
@@ -24,6 +24,11 @@ export function personFlow(turn: Turn): string | undefined {
     const first = flow.begin === undefined ? undefined : flow.nodes[flow.begin];
     return first && !first.off && nodeKinds.get(first.kind)?.toPerson === true;
   })?.[0];
+}
+
+/** The way to a person, to be offered; none where there is no flow for it. */
+export function personOffer(turn: Turn): { readonly says: string; readonly way: Way }[] {
+  return personFlow(turn) === undefined ? [] : [{ says: turn.talk.words('person'), way: { to: 'person' } }];
 }
 
 /** Begins the flow that gives the conversation to a person; false where there is none. */

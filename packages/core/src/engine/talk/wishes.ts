@@ -10,10 +10,19 @@ import type { Values } from '../types.js';
 import { enter, MAX_DEPTH } from '../enter.js';
 import { asAsked, fillings, wordsBeside } from './read.js';
 import type { OpenFrame } from './trail.js';
+import { quoted, wishWords } from './turn-talk.js';
 
 /*
  * Wishes: which intent a message may begin, with which values its flow begins, and how it comes above what is under way.
  */
+
+/** Everyday wishes that come along with something else, and are none beside it: "neither, thanks". */
+const COURTESIES: ReadonlySet<string | undefined> = new Set(['hello', 'thanks', 'yes', 'no']);
+
+/** True for an intent that is mere courtesy beside something else. */
+export function isCourtesy(turn: Turn, intent: string | undefined): boolean {
+  return intent !== undefined && COURTESIES.has(turn.bot.document.intents?.[intent]?.ready);
+}
 
 /** A phrase to the letter is its intent, whatever else it may say. */
 export const EXACT_FROM = 0.96;
@@ -147,7 +156,7 @@ export function beginWish(turn: Turn, { flow, values, text, intent, place }: Beg
   if (place === 'between') frame.interrupts = true;
   if (pointed && pointed.means.length > 0) frame.means = pointed.means;
   const everyday = intent !== undefined && turn.bot.document.intents?.[intent]?.ready !== undefined;
-  if (!everyday) frame.wish = { text: text.slice(0, 500), turn: turn.talk.turn, ...(intent === undefined ? {} : { intent }) };
+  if (!everyday) frame.wish = { text: wishWords(text), turn: turn.talk.turn, ...(intent === undefined ? {} : { intent }) };
   turn.view.turn['text'] = text;
   return true;
 }
@@ -222,15 +231,6 @@ export function comeBackTo(turn: Turn): void {
 export function leadBack(turn: Turn): void {
   const called = turn.frame && turn.words.calledOf(turn.frame.flow);
   turn.talk.leadQuestionWith(called === undefined ? turn.talk.words('back-to') : turn.talk.words('back-to-called', called));
-}
-
-/** Words of the visitor as the bot says them: without the mark at their end. */
-export function quoted(text: string): string {
-  const even = text
-    .replace(/\s+/g, ' ')
-    .replace(/[\s.,;!]+$/, '')
-    .trim();
-  return even.length > 80 ? `${even.slice(0, 79).replace(/[\uD800-\uDBFF]$/, '')}…` : even;
 }
 
 /** How visitors could say an intent: its shortest phrase that holds no value; undefined where it has none in a language we need. */
