@@ -353,6 +353,34 @@ describe('tone', () => {
   });
 });
 
+describe('wishes for later', () => {
+  const LONG = 'what does it cost for all of us with everything that we carry on Mondays and Tuesdays and so on?';
+
+  it('keep all their words, and are quoted shortly', () => {
+    const talk = talked(['can I borrow the ladder', `on 15 May. Also ${LONG}`]);
+    expect(talk.session.talk?.later?.map((l) => l.text)).to.deep.equal([LONG]);
+    expect(words(talk.last as TurnResult).join(' '))
+      .to.contain('what does it cost for all of us')
+      .and.not.contain('and so on');
+  });
+
+  it('are no half of a letter where they are cut', () => {
+    const talk = talked([`can I borrow the ladder ${'x'.repeat(475)}😀😀😀`]);
+    expect(talk.session.frames.at(-1)?.wish?.text.length).to.be.within(480, 500);
+    expect(talk.session.frames.at(-1)?.wish?.text).to.not.match(/\p{Surrogate}/u);
+  });
+
+  it('that are too many are said to be, and none of those is announced', () => {
+    const talk = talked(['can I borrow the ladder']);
+    const lines = Array.from({ length: 4 }, () => talk.say('on 15 May. Also I want to give back the saw').join(' '));
+    expect(talk.session.talk?.later).to.have.length(3);
+    expect(lines[2]).to.not.contain('once more after that');
+    expect(lines[3])
+      .to.contain('Please tell me “I want to give back the saw” once more after that.')
+      .and.not.contain('right after this');
+  });
+});
+
 describe('a yes or a no to two buttons', () => {
   const PAIRS: readonly (readonly [yes: string, no: string])[] = [
     ['Yes, cancel it', 'No, keep it'],

@@ -28,18 +28,22 @@ describe('several processes on one database', () => {
     await Promise.all(all.map((v) => linesWhen(v, (l) => said(l).length > 0)));
     return all;
   };
-  /** Talks for a while, then checks that every message was answered once and in order. */
+  /** Talks while something happens and until more was taken behind it; then every message must have its answer, once and in order. */
   const talkWhile = async (crowd: readonly TestVisitor[], happens: () => Promise<void>) => {
     let goesOn = true;
+    let taken = 0;
     const talks = crowd.map(async (v, i) => {
       let n = 0;
       for (; goesOn; n++) {
         await sayUntilTaken(v, `${i}-${n}`, `id-${n}`);
+        taken++;
         await pause(20);
       }
       return n;
     });
     await happens();
+    const before = taken;
+    for (let i = 0; i < 400 && taken <= before + crowd.length; i++) await pause(50);
     goesOn = false;
     const counts = await Promise.all(talks);
     for (const [i, v] of crowd.entries()) {
@@ -47,7 +51,7 @@ describe('several processes on one database', () => {
       const { lines } = await v.stream((l) => said(l).includes(last));
       expect(said(lines).slice(1)).to.deep.equal(Array.from({ length: counts[i] ?? 0 }, (_, n) => `${n + 1}: ${i}-${n}`));
     }
-    return counts.reduce((sum, n) => sum + n, 0);
+    return taken - before;
   };
   const twoAgain = async (but: readonly number[]) => {
     for (let i = 0; i < 800; i++, await pause(50)) {
@@ -77,24 +81,22 @@ describe('several processes on one database', () => {
   it('go on when one of them is killed, and another takes its place', async () => {
     const [gone = 0] = workers();
     const begun = Date.now();
-    const total = await talkWhile(await visitors(8), async () => {
+    const after = await talkWhile(await visitors(8), async () => {
       await pause(300);
       process.kill(gone, 'SIGKILL');
       await twoAgain([gone]);
-      await pause(500);
     });
-    expect(total, 'each of eight visitors was answered').to.be.at.least(8);
+    expect(after, 'messages taken once it was replaced').to.be.greaterThan(8);
     expect(Date.now() - begun).to.be.lessThan(40_000);
   });
 
   it('lose nothing in a rolling restart', async () => {
     const old = workers();
-    const total = await talkWhile(await visitors(8), async () => {
+    const after = await talkWhile(await visitors(8), async () => {
       await pause(300);
       service.process().kill('SIGUSR2');
       await twoAgain(old);
-      await pause(300);
     });
-    expect(total).to.be.greaterThan(20);
+    expect(after, 'messages taken by the new ones').to.be.greaterThan(8);
   });
 });
