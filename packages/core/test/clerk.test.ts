@@ -370,6 +370,21 @@ describe('wishes for later', () => {
     expect(talk.session.frames.at(-1)?.wish?.text).to.not.match(/\p{Surrogate}/u);
   });
 
+  it('are kept within bounds, with all that was talked about beside them', () => {
+    const talk = talked([]);
+    const lines = [
+      'can I borrow the ladder on 15 May',
+      'for 3 days',
+      'the second',
+      'never mind',
+      'what does it cost?',
+      'and the saw?',
+    ];
+    for (let i = 0; i < 12; i++) for (const line of lines) talk.say(line);
+    expect(talk.session.talk?.past).to.have.length.within(1, 5);
+    expect(JSON.stringify(talk.session.talk).length + JSON.stringify(talk.session.frames).length).to.be.lessThan(30_000);
+  });
+
   it('that are too many are said to be, and none of those is announced', () => {
     const talk = talked(['can I borrow the ladder']);
     const lines = Array.from({ length: 4 }, () => talk.say('on 15 May. Also I want to give back the saw').join(' '));

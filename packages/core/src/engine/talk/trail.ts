@@ -2,6 +2,7 @@ import { sameValue } from '../../document/merge.js';
 import { isTable, type Value } from '../../document/shapes.js';
 import { typeOf, type Performed } from '../effects/registry.js';
 import type { Frame, OfferedChoice, Passed, Waiting, Wish } from '../types.js';
+import { keptValues } from './turn-talk.js';
 
 /*
  * What a run of a flow remembers of its way: the nodes that it came by, who answered them, what was done outside, and which node
@@ -38,9 +39,11 @@ export function opened(f: Frame): OpenFrame {
   };
 }
 
-/** A run as it is kept: what is empty is left out, and the beginning of a long way. */
-export function closed({ trail, wrote, ...f }: OpenFrame): Frame {
+/** A run as it is kept: what is empty is left out, the beginning of a long way, and things that are too big to be looked for. */
+export function closed({ trail, wrote, means, ...f }: OpenFrame): Frame {
   const kept = shortened(trail);
+  const meant = Object.values(keptValues(Object.fromEntries((means ?? []).entries())));
+  if (meant.length > 0) Object.assign(f, { means: meant });
   if (kept.length > 0) Object.assign(f, { trail: kept });
   if (Object.keys(wrote).length > 0) Object.assign(f, { wrote });
   return f;

@@ -130,14 +130,14 @@ export class TurnTalk {
   /** Offers ways to go on; returns them as buttons. */
   offer(ways: readonly { readonly says: string; readonly way: Way }[]): NonNullable<Message['choices']> {
     const begin = this.#offers.length;
-    this.#offers.push(...ways.slice(0, MOST_OFFERS - begin).map((w, i) => ({ id: `talk-${begin + i + 1}`, ...w })));
+    this.#offers.push(...ways.slice(0, MOST_OFFERS - begin).map((w, i) => ({ id: `talk-${begin + i + 1}`, ...keptWay(w) })));
     return this.#offers.slice(begin).map(({ id, says }) => ({ id, says }));
   }
 
   /** Keeps a wish for later; false where there are too many. */
   keepForLater(wish: LaterWish): boolean {
     if (this.#later.length >= MOST_LATER) return false;
-    this.#later = [...this.#later, { ...wish, text: wishWords(wish.text) }];
+    this.#later = [...this.#later, { ...wish, text: wishWords(wish.text), values: keptValues(wish.values) }];
     return true;
   }
 
@@ -212,6 +212,12 @@ export function clipped(text: string): string {
 
 const VALUE_SIZE = 1000;
 const VALUES_SIZE = 6000;
+
+/** A button of the bot with so much of its values as is kept. */
+function keptWay<W extends { readonly way: Way }>(offered: W): W {
+  const { way } = offered;
+  return 'values' in way ? { ...offered, way: { ...way, values: keptValues(way.values) } } : offered;
+}
 
 /** Of the variables of a flow what is kept when it is left: those that are known and short. */
 export function keptValues(values: Readonly<Record<string, Value>>): Record<string, Value> {
