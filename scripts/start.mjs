@@ -173,7 +173,8 @@ async function start(options, stops) {
   const service = await keepService(env);
   stops.push(service.stop);
   stops.push(() => rmSync(RUN_FILE, { force: true }));
-  if (links.hook) await connectMessenger(options.messenger, links.hook);
+  if (links.hook) await connectMessenger(options.messenger, links.hook, 'front');
+  if (links.shoreHook) await connectMessenger(options.messenger, links.shoreHook, 'shore');
   announce(options, links, (Date.now() - began) / 1000);
 }
 
@@ -222,9 +223,9 @@ function secretKey() {
 }
 
 /** Tells the stand-in messenger where its webhooks go; it checks the address at once. */
-async function connectMessenger(messenger, address) {
+async function connectMessenger(messenger, address, desk) {
   const headers = { authorization: `Bearer ${MESSENGER_TOKEN}`, 'content-type': 'application/json' };
-  const body = JSON.stringify({ address, check: MESSENGER_CHECK });
+  const body = JSON.stringify({ address, check: MESSENGER_CHECK, desk });
   const answer = await fetch(`${messenger}/api/hook`, { method: 'PUT', headers, body });
   if (!answer.ok) say(`The stand-in messenger is not connected: ${(await answer.json()).trouble}.`);
 }

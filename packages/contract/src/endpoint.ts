@@ -6,7 +6,7 @@ export type Access = 'person' | 'visitor' | 'anybody';
 
 /** One operation of the HTTP API. Server routes, the OpenAPI document and the client come from it. */
 export interface Endpoint<P = unknown, Q = unknown, B = unknown, R = unknown> {
-  readonly method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
+  readonly method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE' | 'OPTIONS';
   /** Express form: `/api/bots/:bot`. */
   readonly path: string;
   readonly about: string;
@@ -21,6 +21,8 @@ export interface Endpoint<P = unknown, Q = unknown, B = unknown, R = unknown> {
   /** Content types of a body that is no JSON of ours, and of such an answer: files. */
   readonly upload?: readonly string[];
   readonly download?: readonly string[];
+  /** The handler reads the body itself, whatever it is, and answers by itself. */
+  readonly open?: boolean;
   readonly problems?: readonly ApiProblemCode[];
 }
 

@@ -5,6 +5,8 @@ import { keepingEndpoints } from './keeping.js';
 import { messagingEndpoints } from './messaging.js';
 import * as s from './shapes.js';
 import { simulatingEndpoints } from './simulating.js';
+import { startEndpoints } from './starts.js';
+import { tableEndpoints } from './tables.js';
 import { understandingEndpoints } from './understanding.js';
 
 const person = z.object({ id: z.string(), name: z.string() });
@@ -440,6 +442,9 @@ export const endpoints = {
   ...messagingEndpoints,
 
   ...simulatingEndpoints,
+
+  ...tableEndpoints,
+  ...startEndpoints,
 
   ...keepingEndpoints,
   ...understandingEndpoints,

@@ -29,6 +29,8 @@ export type {
   SimulationClock,
   Speaker,
 } from './simulating.js';
+export type { Notice, Run, StagedStart, StartEvent, StartState } from './starts.js';
+export { SHEET_TYPES, type SheetReport, type TableChange, type TableRowView, type TableSummary } from './tables.js';
 export type {
   BotSummary,
   Channel,

@@ -34,6 +34,8 @@ const settings = {
   outside: z.record(z.string(), outsideMode).optional(),
   /** Samples that answer before all others. */
   samples: z.array(z.string().max(80)).max(50).optional(),
+  /** The rows that tables work on: a copy made for this simulation, or the rows themselves. */
+  rows: z.enum(['practice', 'real']).optional(),
 };
 
 export const simulation = z.object({
@@ -52,6 +54,7 @@ export const simulation = z.object({
   /** For each connection of the draft where its calls go. */
   outside: z.record(z.string(), outsideMode),
   samples: z.array(z.string()),
+  rows: z.enum(['practice', 'real']),
 });
 export type Simulation = z.infer<typeof simulation>;
 
@@ -79,6 +82,15 @@ export const simulatedEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('start'), start: startAt }),
   /** A kept event of the bot. */
   z.object({ type: z.literal('sample'), sample: key }),
+  /** A start is set off: with a body as a hook or a call gets it, a row, or values for the flow itself. */
+  z.object({
+    type: z.literal('fire'),
+    start: key,
+    body: jsonValue.optional(),
+    row: values.optional(),
+    before: values.optional(),
+    given: values.optional(),
+  }),
 ]);
 export type SimulatedEvent = z.infer<typeof simulatedEvent>;
 

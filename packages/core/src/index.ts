@@ -7,5 +7,7 @@ export * from './expressions/index.js';
 export * from './knowledge/index.js';
 export * from './map/index.js';
 export * from './rehearsal/index.js';
+export * from './starts/index.js';
+export * from './tables/index.js';
 export * from './text/index.js';
 export * from './understanding/index.js';

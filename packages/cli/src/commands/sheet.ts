@@ -1,18 +1,5 @@
 import type { TurnRecord } from '@primrose/contract';
-import {
-  compareTurns,
-  consideredWords,
-  differenceKind,
-  endsFlow,
-  isCall,
-  plainText,
-  problemSentence,
-  takenWords,
-  textOf,
-  type PassedOver,
-  type Performed,
-  type Value,
-} from '@primrose/core';
+import { compareTurns, consideredWords, differenceKind, endsFlow, isCall, plainText, problemSentence, takenWords, textOf, type PassedOver, type Performed, type Value, typeOf, type LookupCall } from '@primrose/core';
 
 /** What the bot said in a turn, choices numbered, and where it stands. */
 export function spoken(turn: TurnRecord): string {
@@ -68,8 +55,12 @@ function performedText(performed: Performed): string[] {
     const used = tokens === null ? `about ${request.estimate} tokens in` : `${tokens.in} tokens in, ${tokens.out} out`;
     return [`model ${request.profile}, ${used}`, `      ${cut(result.text.replace(/\s+/g, ' '))}`];
   }
-  if (!isCall('lookup', performed)) return [];
+  if (isCall('lookup', performed)) return lookupText(performed);
   const { request, result } = performed;
+  return [cut(typeOf(request).whole(request), 120), `      ${cut(typeOf(request).came(result))}`];
+}
+
+function lookupText({ request, result }: LookupCall): string[] {
   const found = result.passages.map((p) => `      [${p.number}] ${p.title}${p.heading && ` › ${p.heading}`}, ${p.score}`);
   return [`look  ${request.base}: ${cut(request.question, 60)} ${result.covered ? '' : '(not covered)'}`, ...found];
 }

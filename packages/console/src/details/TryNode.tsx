@@ -1,14 +1,5 @@
 import type { TurnRecord } from '@primrose/contract';
-import {
-  isActionSample,
-  isModelSample,
-  nodeKinds,
-  plainText,
-  referencesOf,
-  waits,
-  type TurnSheet,
-  type VariableValues,
-} from '@primrose/core';
+import { isActionSample, isModelSample, nodeKinds, plainText, referencesOf, waits, type TurnSheet, type VariableValues, typeOf } from '@primrose/core';
 import { useState } from 'react';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
@@ -161,13 +152,5 @@ function words(sheet: TurnSheet): string {
 }
 
 function cameBack({ effects }: TurnSheet): string {
-  return (
-    effects
-      .map(({ result }) => {
-        if (result.outcome === 'answered') return `${result.status} ${JSON.stringify(result.body)}`;
-        if (result.outcome === 'written') return result.text;
-        return result.outcome === 'failed' ? `${result.code}: ${result.reason}` : `${result.passages.length} passages`;
-      })
-      .join('\n') || 'nothing'
-  );
+  return effects.map(({ request, result }) => typeOf(request).came(result)).join('\n') || 'nothing';
 }

@@ -3,10 +3,13 @@ import {
   freeId,
   idOf,
   sampleOf,
+  textOf,
   type ActionCall,
   type ActionResult,
   type LookupCall,
   type ModelCall,
+  type NoticeCall,
+  type TableCall,
   type Performed,
   type Value,
 } from '@primrose/core';
@@ -30,6 +33,8 @@ export function EffectPart(props: PartProps<Performed>) {
   const { effect } = props;
   if (isCall('action', effect)) return <ApiCall {...props} effect={effect} />;
   if (isCall('model', effect)) return <ModelPart {...props} effect={effect} />;
+  if (isCall('table', effect)) return <TablePart {...props} effect={effect} />;
+  if (isCall('notice', effect)) return <NoticePart {...props} effect={effect} />;
   return isCall('lookup', effect) ? <LookupPart {...props} effect={effect} /> : null;
 }
 
@@ -250,6 +255,76 @@ function LookupPart({ effect: { request, result }, cited = [] }: PartProps<Looku
         {result.covered ? 'Covered' : 'Not covered'}: {scoreText(result.share)} of the question’s weight stands there
         {result.missing.length > 0 && `; nowhere: ${result.missing.join(', ')}`}
       </p>
+    </section>
+  );
+}
+
+const TABLE_WORDS: Readonly<Record<TableCall['request']['does'], string>> = {
+  find: 'looked in',
+  add: 'added to',
+  change: 'changed in',
+  put: 'added or changed in',
+  remove: 'removed from',
+};
+
+/** What a turn did to the rows of a table: what it asked for, what it was to hold, and the rows as they are now. */
+function TablePart({ effect: { request, result }, ms }: PartProps<TableCall>) {
+  const set = { ...request.fresh, ...request.values };
+  const rows = 'rows' in result ? result.rows : [];
+  return (
+    <section className="sec" aria-label={`Table ${request.table}`}>
+      <h2>
+        Table{' '}
+        <span className="note">
+          {TABLE_WORDS[request.does]} {request.table}, {duration(ms)}
+        </span>
+      </h2>
+      {request.where.map((c, i) => (
+        <p key={i} className="req" dir="auto">
+          {c.column} {c.relation} {textOf(c.value)}
+        </p>
+      ))}
+      {request.row && <p className="req">just the row {request.row.id}</p>}
+      {'reason' in result && <p className="plum">{result.reason}</p>}
+      <div className="rr">
+        <div>
+          <h3>To hold</h3>
+          <Json value={Object.keys(set).length > 0 ? set : null} what="what the row is to hold" />
+        </div>
+        <div>
+          <h3>{result.outcome === 'rows' ? 'Found' : 'Rows now'}</h3>
+          {rows.map((r) => (
+            <Json key={r.id} value={r.values} what={`the row ${r.id}`} />
+          ))}
+          {rows.length === 0 && <p className="note">no row</p>}
+          {result.outcome === 'rows' && result.more && <p className="note">and more</p>}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+/** A notice that a turn sent, or would have sent. */
+function NoticePart({ effect: { request, result } }: PartProps<NoticeCall>) {
+  return (
+    <section className="sec" aria-label={`Notice to ${request.to}`}>
+      <h2>
+        Notice{' '}
+        <span className="note">
+          to {request.to}
+          {request.on !== '' && ` on ${request.on}`}
+          {result.outcome === 'queued' && (result.notice === 'simulated' ? ', not sent from a simulation' : ', on its way')}
+        </span>
+      </h2>
+      {result.outcome === 'failed' && <p className="plum">{result.reason}</p>}
+      <blockquote className="rep" dir="auto">
+        <Shown value={request.text} what="the notice" />
+      </blockquote>
+      {request.links.map((l, i) => (
+        <p key={i} className="req">
+          {l.says}: {l.opens}
+        </p>
+      ))}
     </section>
   );
 }

@@ -61,7 +61,7 @@ export interface ProfileProblem {
 export const PROFILE_NAMES = {
   handshake: ['query', 'secret'],
   event: ['item', 'body'],
-  call: ['to', 'text', 'choices', 'pictures', 'cites', 'who', 'key', 'secret'],
+  call: ['to', 'text', 'choices', 'links', 'pictures', 'cites', 'who', 'key', 'secret'],
 } as const;
 
 /** Everything in a profile that cannot be used, with its place. */
@@ -227,10 +227,15 @@ export interface HookTarget {
 export function messageCalls(profile: HookProfile, message: Message, target: HookTarget): HookCalls {
   const cites = message.cites ?? [];
   const sources = cites.map((c) => `[${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}`);
-  const apart = JSON.stringify(profile.calls.message.body).includes('pictures');
+  const body = JSON.stringify(profile.calls.message.body);
+  const apart = body.includes('pictures');
+  const links = message.links ?? [];
+  // A messenger without such buttons gets the addresses in the text.
+  const written = body.includes('links') ? [] : links.map((l) => `${l.says}: ${l.opens}`);
   const text = [
     plainText(apart ? withoutPictures(message.blocks) : message.blocks),
     ...(sources.length > 0 ? [sources.join('\n')] : []),
+    ...(written.length > 0 ? [written.join('\n')] : []),
   ].join('\n\n');
   const parts = splitText(text, profile.longest ?? DEFAULT_LONGEST);
   const calls: HookCall[] = [];
@@ -241,6 +246,7 @@ export function messageCalls(profile: HookProfile, message: Message, target: Hoo
       key: `${target.key}-${i + 1}`,
       text: part,
       choices: last ? (message.choices ?? []) : [],
+      links: last ? links : [],
       pictures: last ? picturesIn(message.blocks) : [],
       cites: last ? cites : [],
     });
@@ -253,7 +259,7 @@ export function messageCalls(profile: HookProfile, message: Message, target: Hoo
 /** The call that shows that the bot is writing; none where the profile has no such call. */
 export function typingCalls(profile: HookProfile, target: HookTarget): HookCalls {
   if (!profile.calls.typing) return { ok: true, calls: [] };
-  return makeCall(profile, 'typing', { ...target, text: '', choices: [], pictures: [], cites: [] });
+  return makeCall(profile, 'typing', { ...target, text: '', choices: [], links: [], pictures: [], cites: [] });
 }
 
 function makeCall(profile: HookProfile, kind: 'message' | 'typing', view: HookTarget & View): HookCalls {

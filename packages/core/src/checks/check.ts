@@ -16,6 +16,8 @@ import { actionTexts, actionTypeProblems } from './connections.js';
 import { languageProblems } from './languages.js';
 import { partProblems } from './parts.js';
 import { rehearsalProblems } from './rehearsals.js';
+import { startProblems } from './starts.js';
+import { tableProblems } from './tables.js';
 
 const TURN_FACTS = ['text', 'channel', 'language', 'name', 'first_name', 'pictures', 'files', 'intent', 'failure'];
 const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone'];
@@ -48,7 +50,7 @@ export function checkBot(document: BotDocument): Problem[] {
   }
   const everWritten = new Set(Object.values(document.flows).flatMap(writes));
   problems.push(...declaredTypes(document), ...partProblems(document), ...actionProblems(document, everWritten));
-  problems.push(...rehearsalProblems(document));
+  problems.push(...tableProblems(document), ...startProblems(document), ...rehearsalProblems(document));
   for (const id of Object.keys(document.flows)) problems.push(...checkFlow(document, id, everWritten));
   return [...problems, ...circleProblems(document), ...languageProblems(document)];
 }
@@ -84,13 +86,15 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
     problems.push({ code: 'never-given', severity: 'warning', flow: flowId, field: `/gives/${name}`, facts: { name } });
   }
   const names = namesOf(document, flow, everWritten);
+  const variables = names.known.get('flow') ?? new Set<string>();
+  const place = { document, flow, variables, asksVisitor: (called: string) => asksVisitor(document, called) };
   for (const [nodeId, node] of Object.entries(flow.nodes)) {
     const kind = nodeKinds.get(node.kind);
     if (!kind) continue;
     const found = [
       ...exitProblems(kind, node, ids),
       ...textProblems(node, names, document),
-      ...(kind.checks?.(node, { document, flow, asksVisitor: (called) => asksVisitor(document, called) }) ?? []),
+      ...(kind.checks?.(node, place) ?? []),
     ];
     problems.push(...found.map((p) => ({ ...p, flow: flowId, node: nodeId })));
   }

@@ -2,7 +2,8 @@ import { pointer, type Problem } from '../document/problem.js';
 import { findAction } from '../document/actions.js';
 import { WAYS_IN, type RehearsedTurn } from '../document/rehearsals.js';
 import type { BotDocument } from '../document/schema.js';
-import { isActionSample, isEventSample, isModelSample } from '../document/rehearsals.js';
+import { isActionSample, isEventSample, isHookSample, isModelSample } from '../document/rehearsals.js';
+import { fitValues, misfitWords, type RowValues } from '../tables/rows.js';
 import { nearest } from '../text/nearest.js';
 import { compilePattern } from '../understanding/recognise.js';
 
@@ -27,17 +28,33 @@ function sampleProblems(document: BotDocument): Problem[] {
       const facts = { name: sample.writes, suggestion: nearest(sample.writes, models) ?? null };
       return [warning('unknown-model', ['samples', id, 'writes'], facts)];
     }
-    return [];
+    return isHookSample(sample) ? startNamed(document, sample.came, ['samples', id, 'came']) : [];
   });
 }
 
+function startNamed({ starts = {} }: BotDocument, name: string, path: Path): Problem[] {
+  if (Object.hasOwn(starts, name)) return [];
+  return [warning('unknown-start', path, { name, suggestion: nearest(name, Object.keys(starts)) ?? null })];
+}
+
 function oneRehearsal(document: BotDocument, id: string): Problem[] {
-  const { samples = [], turns = [] } = document.rehearsals?.[id] ?? {};
+  const { samples = [], turns = [], rows = {} } = document.rehearsals?.[id] ?? {};
   const at = ['rehearsals', id] as const;
   return [
     ...samples.flatMap((name, i) => sampleNamed(document, name, [...at, 'samples', i])),
+    ...Object.entries(rows).flatMap(([table, list]) => rowProblems(document, table, list, [...at, 'rows', table])),
     ...turns.flatMap((turn, i) => turnProblems(document, turn, [...at, 'turns', i])),
   ];
+}
+
+function rowProblems({ tables = {}, ...document }: BotDocument, table: string, rows: readonly RowValues[], path: Path): Problem[] {
+  const declared = Object.hasOwn(tables, table) ? tables[table] : undefined;
+  if (!declared)
+    return [warning('unknown-table', path, { name: table, suggestion: nearest(table, Object.keys(tables)) ?? null })];
+  return rows.flatMap((row, i) => {
+    const fitted = fitValues({ tables, ...document }, declared, row);
+    return fitted.ok ? [] : [warning('rehearsal-row', [...path, i], { table, reason: misfitWords(table, fitted.misfits) })];
+  });
 }
 
 function turnProblems(document: BotDocument, turn: RehearsedTurn, at: Path): Problem[] {
@@ -50,6 +67,8 @@ function turnProblems(document: BotDocument, turn: RehearsedTurn, at: Path): Pro
     ...places.flatMap((p) => placeProblem(document, p, at)),
     ...patterns.flatMap((p) => (compilePattern(p) ? [] : [warning('bad-pattern', [...at, 'expects', 'pattern'], { name: p })])),
     ...(turn.samples ?? []).flatMap((name, i) => sampleNamed(document, name, [...at, 'samples', i])),
+    ...(turn.fires === undefined ? [] : startNamed(document, turn.fires.start, [...at, 'fires', 'start'])),
+    ...(turn.fires?.sample === undefined ? [] : sampleNamed(document, turn.fires.sample, [...at, 'fires', 'sample'])),
     ...(turn.sends === undefined ? [] : eventNamed(document, turn.sends, [...at, 'sends'])),
   ];
 }

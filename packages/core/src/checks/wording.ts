@@ -100,6 +100,8 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
     `The turn was cut after ${t(f['runs'])} nodes: it did so much that its record came to ${sizeWords(f['size'])}.`,
   'message-cut': (f) => `A message of ${sizeWords(f['size'])} was cut to ${t(f['most'])}.`,
   'node-gone': (f) => `The node "${t(f['node'])}" is no longer in the flow, so the flow began again with its values kept.`,
+  'table-failed': (f) => `The table ${t(f['table'])} was not changed or read: ${t(f['reason'])}.`,
+  'notice-failed': (f) => `The notice to ${t(f['to']) || 'nobody'} was not sent: ${t(f['reason'])}.`,
   'action-failed': (f) => `${t(f['action'])} failed: ${t(f['reason'])}.`,
   'unknown-intent': (f) => `There is no intent "${t(f['name'])}".${meant(f) || ' Add it on the Understanding page.'}`,
   'correction-late': (f) =>
@@ -137,6 +139,28 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'model-answer': (f) =>
     `The answer of "${t(f['model'])}" does not fit${f['field'] === '' ? '' : ` in ${t(f['field'])}`}: ${t(f['reason'])}.`,
   'no-context': (f) => `"${t(f['intent'])}" was recognised, but its context "${t(f['context'])}" was not open.`,
+  'unknown-table': (f) => `There is no table "${t(f['name'])}".${meant(f) || ' Declare it under Tables.'}`,
+  'unknown-column': (f) => `The table ${t(f['table'])} has no column "${t(f['name'])}".${meant(f) || ' Choose one of its columns.'}`,
+  'column-not-given': (f) =>
+    `A row of ${t(f['table'])} needs "${t(f['name'])}", and nothing fills it in. Give it a value, or a variable of its name.`,
+  'column-left-empty': (f) =>
+    `Nothing fills in "${t(f['name'])}" of ${t(f['table'])}: the flow has no variable of its name. Give it a value; null says that it stays empty.`,
+  'table-without-key': (f) => `${t(f['table'])} has no key, so no row can be changed by it. Give the table a key, or add.`,
+  'all-rows': (f) => `Without a condition all rows of ${t(f['table'])} are meant. Say which ones.`,
+  'nothing-changed': (f) => `It says of no column of ${t(f['table'])} what it is to hold. Give at least one value.`,
+  'found-for-nothing': () => 'What it finds is kept nowhere. Say into which variable it goes.',
+  'no-columns': (f) => `The table ${t(f['table'])} has no columns. Add the first one.`,
+  'too-many-columns': (f) => `The table ${t(f['table'])} has more than ${t(f['most'])} columns. Make two tables of it.`,
+  'column-name': (f) => `"${t(f['name'])}" is what every row has already. Give the column another name.`,
+  'one-of-what': (f) => `"${t(f['name'])}" should say what it is one of: type one_of and a list under "of", or neither.`,
+  'column-default': (f) => `What "${t(f['name'])}" holds at first does not fit: it ${t(f['reason'])}.`,
+  'notice-to-nobody': () => 'It does not say whom to tell. Name a person or a room.',
+  'start-asks': (f) =>
+    `${t(f['start'])} begins ${t(f['flow'])}, where "${t(f['node'])}" in ${t(f['asks'])} waits for an answer. In a run nobody is there to answer; ask in a flow of its own.`,
+  'bad-cron': (f) =>
+    `"${t(f['name'])}" is no time that can be read. Write five fields: minute, hour, day of the month, month, day of the week, such as 30 6 * * 1-5.`,
+  'unknown-start': (f) => `There is no start "${t(f['name'])}".${meant(f)}`,
+  'rehearsal-row': (f) => `A row of ${t(f['table'])} does not fit: ${t(f['reason'])}.`,
   'rehearsal-turn': (f) =>
     (f['ways'] as string[]).length === 0
       ? 'Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, starts or hands-back.'

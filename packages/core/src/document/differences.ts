@@ -18,6 +18,8 @@ export interface Difference {
     | 'connection'
     | 'model'
     | 'knowledge'
+    | 'table'
+    | 'start'
     | 'sample'
     | 'rehearsal'
     | 'flow'
@@ -48,6 +50,8 @@ export function compareDocuments(before: BotDocument, after: BotDocument): Diffe
     'connections',
     'models',
     'knowledge',
+    'tables',
+    'starts',
     'samples',
     'rehearsals',
     'flows',
@@ -63,6 +67,8 @@ export function compareDocuments(before: BotDocument, after: BotDocument): Diffe
     ...tableDifferences(before.connections, after.connections, 'connection'),
     ...tableDifferences(before.models, after.models, 'model'),
     ...documentDifferences(before, after),
+    ...tableDifferences(before.tables, after.tables, 'table'),
+    ...tableDifferences(before.starts, after.starts, 'start'),
     ...tableDifferences(before.samples, after.samples, 'sample'),
     ...tableDifferences(before.rehearsals, after.rehearsals, 'rehearsal'),
     ...flowDifferences(before, after),
@@ -197,6 +203,8 @@ export function differenceSentence(d: Difference): string {
     case 'context':
     case 'connection':
     case 'model':
+    case 'table':
+    case 'start':
     case 'sample':
     case 'rehearsal':
       return d.kind === 'changed' ? `${d.part} ${d.name} changed` : `${d.part} ${d.name} ${d.kind}`;

@@ -9,11 +9,14 @@ export { documentJsonSchema, readDocument, type ReadResult } from './read.js';
 export {
   isActionSample,
   isEventSample,
+  isHookSample,
   isModelSample,
   WAYS_IN,
   type ActionSample,
   type EventSample,
   type Expectation,
+  type Firing,
+  type HookSample,
   type ModelSample,
   type Rehearsal,
   type RehearsedTurn,
@@ -35,6 +38,7 @@ export {
 } from './schema.js';
 export {
   DURATION_PATTERN,
+  durationMs,
   ID_PATTERN,
   isTable,
   NAME_PATTERN,
@@ -53,5 +57,23 @@ export {
   type Value,
 } from './shapes.js';
 export { FORMAT_VERSION, withPresentPaths } from './upgrade.js';
+export {
+  ROW_EVENTS,
+  start as startDeclaration,
+  type RowEvent,
+  type Start,
+  type StartKind,
+  type StartOf,
+} from './starts.js';
+export {
+  COLUMN_TYPES,
+  columnsOf,
+  MOST_COLUMNS,
+  table as tableDeclaration,
+  VISITOR,
+  type Column,
+  type ColumnDeclaration,
+  type TableDeclaration,
+} from './tables.js';
 export { MAX_NESTING, sizeOf } from './size.js';
-export { applyChanges } from './variables.js';
+export { applyChanges, fitsType } from './variables.js';

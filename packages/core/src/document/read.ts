@@ -45,6 +45,8 @@ const SHARED_PARTS = [
   'connections',
   'models',
   'knowledge',
+  'tables',
+  'starts',
   'samples',
   'rehearsals',
   'languages',

@@ -40,6 +40,16 @@ export const modelSample = z.strictObject({
   fails: z.enum(FAILURES).optional(),
 });
 
+/** What came in at a hook or with a call: the body as it was read, and what else the mapping may name. */
+export const hookSample = z.strictObject({
+  about,
+  /** The start that it came to. */
+  came: id,
+  body: value,
+  headers: z.record(z.string(), z.string()).optional(),
+  query: z.record(z.string(), z.string()).optional(),
+});
+
 /** Something that came in. */
 export const eventSample = z.strictObject({
   about,
@@ -55,9 +65,10 @@ export const eventSample = z.strictObject({
 });
 
 /** A kept incoming event or outside result, reused so that nothing outside is called. */
-export const sample = z.union([actionSample, modelSample, eventSample]);
+export const sample = z.union([actionSample, modelSample, hookSample, eventSample]);
 export type ActionSample = z.infer<typeof actionSample>;
 export type ModelSample = z.infer<typeof modelSample>;
+export type HookSample = z.infer<typeof hookSample>;
 export type EventSample = z.infer<typeof eventSample>;
 export type Sample = z.infer<typeof sample>;
 
@@ -67,8 +78,11 @@ export function isActionSample(kept: Sample): kept is ActionSample {
 export function isModelSample(kept: Sample): kept is ModelSample {
   return 'writes' in kept;
 }
+export function isHookSample(kept: Sample): kept is HookSample {
+  return 'came' in kept;
+}
 export function isEventSample(kept: Sample): kept is EventSample {
-  return !isActionSample(kept) && !isModelSample(kept);
+  return !isActionSample(kept) && !isModelSample(kept) && !isHookSample(kept);
 }
 
 const oneOrMore = <T extends z.ZodType>(of: T) => z.union([of, z.array(of)]);
@@ -97,12 +111,28 @@ export const expectation = z.strictObject({
   effects: z.array(z.string().max(200)).optional(),
   /** The words of the buttons, in this order. */
   choices: z.array(z.string().max(500)).optional(),
+  /** What the flow that a start began gives. */
+  gives: z.record(name, value).optional(),
+  /** Rows that tables hold afterwards, each by some of its columns; an empty list for no row at all. */
+  rows: z.record(id, z.array(z.record(name, value))).optional(),
   ended: z.boolean().optional(),
   handed: z.boolean().optional(),
 });
 export type Expectation = z.infer<typeof expectation>;
 
-/** One turn: exactly one of `opens`, `says`, `presses`, `sends`, `starts` and `hands-back` says what comes in. */
+/** What a start is set off with: a kept body, one written here, a row, or for a schedule nothing. */
+const firing = z.strictObject({
+  start: id,
+  sample: id.optional(),
+  body: value.optional(),
+  row: z.record(name, value).optional(),
+  before: z.record(name, value).optional(),
+  /** What its flow takes, past the mapping. */
+  given: z.record(name, value).optional(),
+});
+export type Firing = z.infer<typeof firing>;
+
+/** One turn: exactly one of `opens`, `says`, `presses`, `sends`, `fires`, `starts` and `hands-back` says what comes in. */
 export const rehearsedTurn = z.strictObject({
   opens: z.literal(true).optional(),
   says: words.optional(),
@@ -110,6 +140,8 @@ export const rehearsedTurn = z.strictObject({
   presses: z.string().max(500).optional(),
   /** A kept event. */
   sends: id.optional(),
+  /** A start is set off, as a run of its own. */
+  fires: firing.optional(),
   starts: z.strictObject({ node: place, values: z.record(target, value).optional() }).optional(),
   'hands-back': z.literal(true).optional(),
   /** How long after the turn before it comes; ten seconds when it is left out. */
@@ -119,7 +151,7 @@ export const rehearsedTurn = z.strictObject({
   expects: expectation.optional(),
 });
 export type RehearsedTurn = z.infer<typeof rehearsedTurn>;
-export const WAYS_IN = ['opens', 'says', 'presses', 'sends', 'starts', 'hands-back'] as const;
+export const WAYS_IN = ['opens', 'says', 'presses', 'sends', 'fires', 'starts', 'hands-back'] as const;
 
 /** A kept conversation with expectations: the bot's test. */
 export const rehearsal = z.strictObject({
@@ -140,6 +172,8 @@ export const rehearsal = z.strictObject({
   clock: z.iso.datetime().optional(),
   /** Samples that answer before all others. */
   samples: z.array(id).optional(),
+  /** The rows that its tables begin with; none where nothing is said. */
+  rows: z.record(id, z.array(z.record(name, value)).max(500)).optional(),
   turns: z.array(rehearsedTurn).min(1).max(300),
 });
 export type Rehearsal = z.infer<typeof rehearsal>;

@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import { rehearsal, sample } from './rehearsals.js';
+import { start } from './starts.js';
+import { table } from './tables.js';
 import {
   duration,
   id,
@@ -162,6 +164,8 @@ export const botDocument = z.strictObject({
   connections: z.record(id, connection).optional(),
   models: z.record(id, modelProfile).optional(),
   knowledge: z.record(id, knowledgeBase).optional(),
+  tables: z.record(id, table).optional(),
+  starts: z.record(id, start).optional(),
   samples: z.record(id, sample).optional(),
   rehearsals: z.record(id, rehearsal).optional(),
   flows: z.record(id, flow),

@@ -99,6 +99,8 @@ function referred(document: BotDocument, { to, name }: Reference): unknown {
       return own(document.models);
     case 'knowledge':
       return own(document.knowledge);
+    case 'table':
+      return own(document.tables);
     case 'intent':
       return own(document.intents);
     case 'entity':

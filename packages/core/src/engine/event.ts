@@ -28,7 +28,7 @@ const base = { at: moment, zone: z.string().optional() };
 const spoken = { ...base, channel: z.string(), name: z.string().optional(), firstName: z.string().optional() };
 
 /** What begins a run besides a conversation. */
-export const SOURCES = ['hook', 'schedule', 'row', 'mail', 'page', 'call'] as const;
+export const SOURCES = ['hook', 'schedule', 'row', 'mail', 'page', 'call', 'hand'] as const;
 export type Source = (typeof SOURCES)[number];
 
 /** What comes in, and makes a turn. */
@@ -51,7 +51,14 @@ export const incomingEvent = z
       .describe('somebody tries the bot from a node on'),
     z.strictObject({ type: z.literal('go-on'), at: moment }).describe('a node that rested goes on; nobody said anything'),
     z
-      .strictObject({ type: z.literal('fired'), ...base, by: z.enum(SOURCES), flow: z.string(), given: values })
+      .strictObject({
+        type: z.literal('fired'),
+        ...base,
+        by: z.enum(SOURCES),
+        flow: z.string(),
+        given: values,
+        start: z.string().optional().describe('the start by which it begins'),
+      })
       .describe('a flow begins without a conversation, with what it takes'),
   ])
   .describe('what came in; `at` is the only time that the turn sees');

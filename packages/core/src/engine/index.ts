@@ -36,11 +36,15 @@ export {
   type EffectOf,
   type LookupCall,
   type ModelCall,
+  type NoticeCall,
+  type TableCall,
   type Performed,
   type PerformedOf,
   type Result,
   type ResultOf,
 } from './effects/registry.js';
+export { type NoticeEffect, type NoticeResult } from './effects/notice.js';
+export { TABLE_DOES, type TableDoes, type TableEffect, type TableResult } from './effects/table.js';
 export { type StepEffect, type StepResult } from './effects/step.js';
 export { type TimerEffect, type TimerResult } from './effects/timer.js';
 export { understood, type UnderstandEffect, type UnderstandResult } from './effects/understand.js';
@@ -67,6 +71,7 @@ export { message, type Citation, type Message } from './message.js';
 export { missedIn, type MissedMessage } from './missed.js';
 export { createMind, knowledgeIndex, type Encode, type Hearer, type Mind } from './mind.js';
 export { nodeKinds } from './nodes/registry.js';
+export { columnSources, rowValue } from './nodes/table.js';
 export { asksVisitor, calledFlows, endsFlow, isStill, referencesOf, usesOf, waits } from './refers.js';
 export {
   PASSED_OVER,

@@ -40,6 +40,8 @@ export interface Use {
 export interface Place {
   readonly document: BotDocument;
   readonly flow: Flow;
+  /** The variables that the flow has: what it takes, and what its nodes write. */
+  readonly variables: ReadonlySet<string>;
   /** The first node that waits for somebody in a flow or in one that it calls; undefined where none does. */
   readonly asksVisitor: (flowId: string) => { readonly asks: string; readonly node: string } | undefined;
 }
@@ -49,7 +51,7 @@ export type Prepared = PreparedNode<Turn>;
 
 /** Something else of the bot that a node refers to by name, and the field in which the name stands. */
 export interface Reference {
-  readonly to: 'flow' | 'action' | 'model' | 'knowledge' | 'intent' | 'entity' | 'context';
+  readonly to: 'flow' | 'action' | 'model' | 'knowledge' | 'table' | 'intent' | 'entity' | 'context';
   readonly name: string;
   /** A JSON Pointer into the node; undefined where the name is a key. */
   readonly field?: string;

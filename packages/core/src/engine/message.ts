@@ -12,6 +12,10 @@ const shape = z.strictObject({
   wait: z.number().optional().describe('how long the bot pauses before it, in ms'),
   choices: z.array(z.strictObject({ id: z.string(), says: z.string() })).optional(),
   cites: z.array(citation).optional(),
+  links: z
+    .array(z.strictObject({ says: z.string(), opens: z.string() }))
+    .optional()
+    .describe('buttons that open a link; of notices only'),
 });
 
 /** What the bot says: CommonMark, the same as blocks, and the buttons under it. */

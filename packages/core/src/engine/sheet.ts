@@ -109,6 +109,8 @@ export const TURN_PROBLEMS = [
   'loop-cut',
   'node-gone',
   'action-failed',
+  'table-failed',
+  'notice-failed',
   'no-way-on',
   'wrong-type',
   'too-deep',
@@ -157,7 +159,7 @@ const shape = z.strictObject({
   language: z.string().optional().describe('in which the bot spoke; left out of records of older versions'),
   variables: variableValues.optional().describe('what variables hold after the turn; those of the flow on top'),
   left: z
-    .array(z.strictObject({ flow: z.string(), values }))
+    .array(z.strictObject({ flow: z.string(), values, failed: z.literal(true).optional() }))
     .optional()
     .describe('flows that were left, with what they held then'),
   stopped: z.boolean().optional().describe('somebody stopped it: this is how far it came'),

@@ -23,7 +23,7 @@ export class TurnRecord {
   readonly messages: Message[] = [];
   readonly effects: Performed[] = [];
   readonly problems: TurnProblem[] = [];
-  readonly leftFlows: { flow: string; values: Values }[] = [];
+  readonly leftFlows: { flow: string; values: Values; failed?: true }[] = [];
   readonly #observe: Observer;
   /** What the places of this turn begin with; only a branch has one. */
   readonly #prefix: string;
@@ -143,11 +143,11 @@ export class TurnRecord {
     this.#step?.effects.push(performed.request.path);
   }
 
-  /** A flow was left, and what its variables held then. */
-  leftFlow(flow: string, values: Values): void {
+  /** A flow was left, what its variables held then, and whether it had failed. */
+  leftFlow(flow: string, values: Values, failed = false): void {
     const shown = Object.fromEntries(Object.entries(values).map(([name, v]) => [name, recorded(v, RECORDED_SIZE)]));
     this.#extent.size += sizeOf(shown);
-    this.leftFlows.push({ flow, values: this.full ? {} : shown });
+    this.leftFlows.push({ flow, values: this.full ? {} : shown, ...(failed ? { failed } : {}) });
   }
 
   /** Says a text; an empty one without buttons is not sent, nor anything once the record is full. */

@@ -275,10 +275,10 @@ export class Turn {
   }
 
   /** Takes the run of a flow on top off the stack; what its variables held stands in the record. */
-  leave(): OpenFrame | undefined {
+  leave(failed = false): OpenFrame | undefined {
     const gone = this.frames.pop();
     const did = this.#did || (gone?.trail.some((p) => p.did) ?? false);
-    if (gone) this.record.leftFlow(gone.flow, held(gone.values));
+    if (gone) this.record.leftFlow(gone.flow, held(gone.values), failed);
     if (gone?.wish)
       this.talk.remember({ ...gone.wish, flow: gone.flow, values: keptValues(gone.values), ...(did ? { did } : {}) });
     if (gone) this.#gauge.drops(gone.values);

@@ -193,7 +193,7 @@ function callFlow(turn: Turn, node: CompiledNode, flow: string, values: Values):
 /** Leaves the flow on top. The node that called it goes on; where it is gone, its flow starts again. */
 function* leave(turn: Turn, failed: boolean): Walking<Settling | undefined> {
   const left: Left = { values: turn.frame?.values ?? {}, failed };
-  const gone = turn.leave();
+  const gone = turn.leave(failed);
   turn.left = left;
   const { frame } = turn;
   turn.showFrame(frame && turn.bot.flows.get(frame.flow));

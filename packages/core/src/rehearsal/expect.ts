@@ -5,6 +5,8 @@ import { value as jsonValue, type Immutable, type Value } from '../document/shap
 import { waitingAt } from '../engine/advance.js';
 import type { TurnSheet } from '../engine/sheet.js';
 import type { Session } from '../engine/types.js';
+import type { PracticeTables } from '../tables/practice.js';
+import type { RowValues } from '../tables/rows.js';
 import { compilePattern } from '../understanding/recognise.js';
 import { effectName, valuesOf, wordsOf } from './difference.js';
 
@@ -21,13 +23,15 @@ const list = (of: string | readonly string[] | undefined): readonly string[] => 
 const even = (text: string): string => text.replace(/\s+/g, ' ').trim();
 
 /** What a turn did not do of what was expected; empty when it did it all. */
-export function missesOf(expected: Expectation, sheet: TurnSheet, after: Session): Miss[] {
+export function missesOf(expected: Expectation, sheet: TurnSheet, after: Session, tables?: PracticeTables): Miss[] {
   const said = wordsOf(sheet);
   return [
     ...wordMisses(expected, said),
     ...nodeMisses(expected, sheet),
     ...stateMisses(expected, sheet, after),
     ...valueMisses(expected, sheet),
+    ...givenMisses(expected, sheet),
+    ...rowMisses(expected, tables),
   ];
 }
 
@@ -85,6 +89,25 @@ function valueMisses({ values = {} }: Expectation, sheet: TurnSheet): Miss[] {
   });
 }
 
+/** What the flow of a run gave: it was left last. */
+function givenMisses({ gives = {} }: Expectation, { left = [] }: TurnSheet): Miss[] {
+  const gave = left.at(-1)?.values ?? {};
+  return Object.entries(gives).flatMap(([given, wanted]): Miss[] => {
+    const is = gave[given] ?? null;
+    return sameValue(wanted, is) ? [] : [{ kind: 'gives', name: given, expected: wanted, found: is }];
+  });
+}
+
+function rowMisses({ rows = {} }: Expectation, tables: PracticeTables | undefined): Miss[] {
+  return Object.entries(rows).flatMap(([table, wanted]): Miss[] => {
+    const held = (tables?.rows(table) ?? []).map((r) => r.values);
+    const found = held as readonly Value[];
+    if (wanted.length === 0) return held.length === 0 ? [] : [{ kind: 'rows', name: table, expected: [], found }];
+    const holds = (row: RowValues) => held.some((h) => Object.entries(row).every(([key, v]) => sameValue(h[key] ?? null, v)));
+    return wanted.filter((row) => !holds(row)).map((row): Miss => ({ kind: 'rows', name: table, expected: row, found }));
+  });
+}
+
 /** A name that is known to be text. */
 const name = (value: Value): string => (typeof value === 'string' ? value : JSON.stringify(value));
 
@@ -112,6 +135,10 @@ export function missSentence({ kind, name: variable, expected, found }: Miss): s
       return `The message should be taken as ${brief(expected)}; it was taken as ${brief(found)}.`;
     case 'values':
       return `${variable} should be ${brief(expected)}; it is ${brief(found)}.`;
+    case 'gives':
+      return `The flow should give ${variable} as ${brief(expected)}; it is ${brief(found)}.`;
+    case 'rows':
+      return `The table ${variable} should hold ${Array.isArray(expected) ? 'no row' : `a row with ${brief(expected)}`}; it holds ${brief(found)}.`;
     case 'effects':
       return `Outside it should do ${brief(expected)}; it did ${brief(found)}.`;
     case 'choices':

@@ -10,7 +10,7 @@ import {
   type Sample,
 } from '../document/rehearsals.js';
 import type { Value } from '../document/shapes.js';
-import { typeOf, type Performed } from '../engine/effects/registry.js';
+import { callsOf, typeOf, type Performed } from '../engine/effects/registry.js';
 import { choiceIn, spokenEvent, wordsIn } from '../engine/event.js';
 import type { TurnSheet } from '../engine/sheet.js';
 import type { Values } from '../engine/types.js';
@@ -65,6 +65,7 @@ export function keepConversation(
     ...(heard === undefined || heard.channel === 'simulator' ? {} : { channel: heard.channel }),
     ...(Object.keys(kept).length > 0 ? { kept } : {}),
   };
+  const rows = rowsMet(turns);
   const list = turns.map(({ sheet, waitsAt }, i): RehearsedTurn => {
     const named = sheet.effects.flatMap((e) => keepResult(id, e, present, samples));
     const before = turns[i - 1]?.sheet.heard.at;
@@ -81,10 +82,30 @@ export function keepConversation(
     rehearsal: {
       ...(Object.keys(visitor).length > 0 ? { visitor } : {}),
       ...(heard === undefined ? {} : { clock: heard.at }),
+      ...(Object.keys(rows).length > 0 ? { rows } : {}),
       turns: list,
     },
     samples,
   };
+}
+
+const MOST_KEPT_ROWS = 100;
+
+/** Rows that were found before they were changed: what the tables of the rehearsal begin with. */
+function rowsMet(turns: readonly KeptTurn[]): Record<string, Values[]> {
+  const met = new Map<string, Map<string, Values>>();
+  const made = new Set<string>();
+  for (const { request, result } of turns.flatMap(({ sheet }) => callsOf('table', sheet.effects))) {
+    if (result.outcome !== 'rows' && result.outcome !== 'stored') continue;
+    const rows = met.get(request.table) ?? new Map<string, Values>();
+    for (const row of result.rows) {
+      if (result.outcome === 'stored' && row.version === 1 && request.does !== 'remove') made.add(row.id);
+      else if (result.outcome === 'rows' && !made.has(row.id) && !rows.has(row.id) && rows.size < MOST_KEPT_ROWS)
+        rows.set(row.id, row.values);
+    }
+    met.set(request.table, rows);
+  }
+  return Object.fromEntries([...met].flatMap(([table, rows]) => (rows.size > 0 ? [[table, [...rows.values()]]] : [])));
 }
 
 /** Keeps what a call came to, unless a sample there answers it the same; the name of a sample that has to go first. */
@@ -110,6 +131,7 @@ function sameResult(a: Sample, b: Sample): boolean {
 function cameIn({ heard }: TurnSheet): RehearsedTurn {
   if (heard.type === 'open') return { opens: true };
   if (heard.type === 'hand-back') return { 'hands-back': true };
+  if (heard.type === 'fired') return { fires: { start: heard.start ?? heard.flow, given: { ...heard.given } } };
   if (heard.type === 'start') {
     const { flow, node, variables } = heard.start;
     const values = Object.fromEntries(

@@ -1,9 +1,12 @@
 import { durationMs, type Value } from '../document/shapes.js';
-import type { Expectation, Rehearsal, RehearsedTurn } from '../document/rehearsals.js';
+import type { Expectation, Firing, Rehearsal, RehearsedTurn } from '../document/rehearsals.js';
+import type { BotDocument } from '../document/schema.js';
+import { firedBy } from '../starts/firing.js';
+import { PracticeTables } from '../tables/practice.js';
 import { beginTurn, openSession, waitingAt } from '../engine/advance.js';
 import { drive, everyPerformer, type Performers } from '../engine/drive.js';
 import { typeOf, type Completed, type Effect, type Result } from '../engine/effects/registry.js';
-import { choiceIn, type IncomingEvent, type VariableValues } from '../engine/event.js';
+import { choiceIn, type EventOf, type IncomingEvent, type VariableValues } from '../engine/event.js';
 import type { Mind } from '../engine/mind.js';
 import type { TurnSheet } from '../engine/sheet.js';
 import type { CompiledBot } from '../engine/turn.js';
@@ -45,26 +48,42 @@ export async function rehearse(
   let session = openSession(bot, visitor.kept ?? {}, visitor.language);
   let moment = Date.parse(clock);
   const outcomes: TurnOutcome[] = [];
+  const tables = new PracticeTables(bot.document, rehearsal.rows);
   for (const [i, turn] of turns.entries()) {
     if (i > 0) moment += turn.after === undefined ? BETWEEN_TURNS_MS : durationMs(turn.after);
-    const event = eventIn(bot, session, rehearsal, turn, new Date(moment).toISOString());
+    const now = new Date(moment).toISOString();
+    const fired = turn.fires && firedIn(bot.document, turn.fires, now);
+    const event = fired?.event ?? eventIn(bot, session, rehearsal, turn, now);
     const first = [turn.samples ?? [], rehearsal.samples ?? []];
-    const ran = await runTurn(bot, session, event, { mind, samples: bot.document.samples ?? {}, first });
-    const pressed = pressMiss(session, turn, event);
-    session = ran.session;
+    // A run has a state of its own; the conversation beside it goes on as it was.
+    const before = fired ? openSession(bot, {}) : session;
+    const ran = await runTurn(bot, before, event, { mind, samples: bot.document.samples ?? {}, first, tables });
+    const pressed = fired ? fired.misses : pressMiss(session, turn, event);
+    if (!fired) session = ran.session;
     outcomes.push({
       sheet: ran.sheet,
       misses: [
         ...pressed,
         ...unsampled(turn.expects, ran.sheet),
-        ...(turn.expects ? missesOf(turn.expects, ran.sheet, session) : []),
+        ...(turn.expects ? missesOf(turn.expects, ran.sheet, ran.session, tables) : []),
       ],
       samples: ran.used,
-      waitsAt: waitingAt(session),
+      waitsAt: waitingAt(ran.session),
     });
     if (pressed.length > 0) break;
   }
   return { rehearsal: id, passed: outcomes.every((o) => o.misses.length === 0), turns: outcomes };
+}
+
+/** What comes in with a start that is set off; what of it does not fit is a miss. */
+function firedIn(document: BotDocument, firing: Firing, at: string): { readonly event: EventOf<'fired'>; readonly misses: readonly Miss[] } {
+  const { event, problems } = firedBy(document, firing, at);
+  const misses = problems.map(({ input, reason }): Miss => {
+    return { kind: 'came-in', expected: `What came should fill in “${input}”`, found: `it ${reason}` };
+  });
+  if (event) return { event, misses };
+  const none: Miss = { kind: 'came-in', expected: `There should be a start “${firing.start}”`, found: 'there is none' };
+  return { event: { type: 'fired', at, by: 'hand', flow: '', given: {} }, misses: [none] };
 }
 
 /** What comes in with a turn. */
@@ -135,10 +154,11 @@ interface Setting {
   readonly mind: Mind;
   readonly samples: Samples;
   readonly first: readonly (readonly string[])[];
+  readonly tables: PracticeTables;
 }
 
 /** One turn, every effect answered at once. Time passes only where nothing else is left to come. */
-async function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent, { mind, samples, first }: Setting) {
+async function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent, { mind, samples, first, tables }: Setting) {
   const used: string[] = [];
   const timers: Completed[] = [];
   const sampled = (effect: Effect): Result => {
@@ -149,6 +169,9 @@ async function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent,
   const performers: Performers = {
     ...everyPerformer(sampled),
     ...mind,
+    table: (effect) => tables.perform(effect),
+    // Nothing is sent from a rehearsal; that it would be is what counts.
+    notice: () => ({ outcome: 'queued', notice: 'rehearsed' }),
     step: () => ({ outcome: 'go-on' }),
     timer: ({ path }) => {
       timers.push({ path, result: { outcome: 'elapsed' } });

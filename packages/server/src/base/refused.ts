@@ -1,5 +1,5 @@
 import type { FieldError } from '@primrose/contract';
-import type { Clash } from '@primrose/core';
+import type { Clash, InputProblem } from '@primrose/core';
 
 type Nothing = Record<never, never>;
 
@@ -52,6 +52,23 @@ export interface Refusals {
   'no-such-choice': { readonly choice: string };
   'visitor-unknown': Nothing;
   'no-conversation-yet': Nothing;
+  'no-start': { readonly start: string };
+  'inputs-missing': { readonly problems: readonly InputProblem[] };
+  'no-start-here': Nothing;
+  'start-off': Nothing;
+  'start-unreleased': Nothing;
+  'start-broken': { readonly errors: readonly FieldError[] };
+  'start-forged': { readonly how: 'signature' | 'token' };
+  'start-body': { readonly wanted: string; readonly reason: string };
+  'start-too-large': { readonly bytes: number };
+  'run-failed': { readonly reason: string; readonly run: string };
+  'no-run': Nothing;
+  'no-table': { readonly table: string };
+  'table-elsewhere': { readonly reason: string };
+  'no-row': Nothing;
+  'row-conflict': { readonly reason: string };
+  'row-misfit': { readonly reason: string };
+  'sheet-unreadable': { readonly reason: string };
 }
 export type RefusalCode = keyof Refusals;
 

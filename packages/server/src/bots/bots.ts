@@ -1,9 +1,11 @@
 import { checkBot, type BotDocument } from '@primrose/core';
 import { newId, newSecret, type Clock } from '../base/clock.js';
-import { fieldErrors } from './documents.js';
+import { fieldErrors, storedDocument } from './documents.js';
 import type { DraftAt, Drafts } from '../drafts/drafts.js';
 import { Refused } from '../base/refused.js';
 import { webChat } from '../channels/web-chat/web-chat.js';
+import { seeToStarts } from '../runs/keep-starts.js';
+import { seeToTables } from '../tables/carry.js';
 import { type BotRow, findBot, insertBot } from '../store/bots.js';
 import { type ReleaseRow, findRelease, insertRelease, liveBefore, moveConversations, setLive } from '../store/releases.js';
 import { insertChannel, updateChannel } from '../store/channels.js';
@@ -100,7 +102,7 @@ export async function createRelease(parts: BotParts, bot: BotRow, wanted: NewRel
     await retrying(() =>
       db.transaction(async (tx) => {
         await insertRelease(tx, row);
-        if (live) await goLive(tx, clock, bot, { id: row.id, personId, move });
+        if (live) await goLive(tx, clock, bot, { id: row.id, personId, move, document });
       }),
     );
   } catch (error) {
@@ -125,11 +127,14 @@ async function goLive(
   tx: Db,
   clock: Clock,
   bot: BotRow,
-  release: { id: string; personId: string; move: boolean },
+  release: { id: string; personId: string; move: boolean; document: BotDocument },
 ): Promise<number> {
   const moved = release.move ? await moveConversations(tx, bot.id, release.id) : 0;
-  const { id: releaseId, personId } = release;
+  const { id: releaseId, personId, document } = release;
   await setLive(tx, { id: newId(clock), botId: bot.id, releaseId, personId, moved, at: clock.now() });
+  // What begins by itself and what rows look like is that of what is live.
+  await seeToTables(tx, clock, bot.id, document);
+  await seeToStarts(tx, clock, bot.id, 'live', document);
   return moved;
 }
 
@@ -147,7 +152,8 @@ export async function makeLive(
   wanted: { personId: string; move: boolean },
 ): Promise<WentLive> {
   const release = await ownRelease(db, bot, number);
-  const moved = await retrying(() => db.transaction((tx) => goLive(tx, clock, bot, { id: release.id, ...wanted })));
+  const document = storedDocument(release.document);
+  const moved = await retrying(() => db.transaction((tx) => goLive(tx, clock, bot, { id: release.id, ...wanted, document })));
   return { release, moved };
 }
 

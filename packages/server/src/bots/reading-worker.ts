@@ -1,20 +1,47 @@
 import { parentPort } from 'node:worker_threads';
+import type { BotDocument } from '@primrose/core';
 import { Refused, type RefusalCode, type Refusals } from '../base/refused.js';
+import { linesOf, workbookOf } from '../tables/workbook.js';
 import { acceptDocument } from './documents.js';
 import { readFile } from './files.js';
-import type { BotDocument } from '@primrose/core';
 
 type Refusal = { readonly [C in RefusalCode]: { readonly code: C; readonly facts: Refusals[C] } }[RefusalCode];
 
-/** What a thread says of a file: the document in it, or why there is none. */
-export type ReadMessage = { readonly document: BotDocument } | { readonly refused: Refusal } | { readonly error: string };
+/** What a thread is asked for: the document in a file, the lines of a sheet, or lines as a workbook. */
+export interface FileTasks {
+  readonly document: { readonly bytes: Uint8Array };
+  readonly lines: { readonly bytes: Uint8Array; readonly type: string };
+  readonly workbook: { readonly name: string; readonly lines: readonly (readonly string[])[] };
+}
+export interface FileResults {
+  readonly document: BotDocument;
+  readonly lines: string[][];
+  readonly workbook: Uint8Array;
+}
+export type FileTaskName = keyof FileTasks;
+export interface FileTask<N extends FileTaskName = FileTaskName> {
+  readonly task: N;
+  readonly of: FileTasks[N];
+}
+
+/** What a thread says of it: what came of it, or why nothing did. */
+export type ReadMessage =
+  | { readonly result: FileResults[FileTaskName] }
+  | { readonly refused: Refusal }
+  | { readonly error: string };
+
+const WORK: { readonly [N in FileTaskName]: (of: FileTasks[N]) => FileResults[N] | Promise<FileResults[N]> } = {
+  document: ({ bytes }) => acceptDocument(readFile(bytes)),
+  lines: ({ bytes, type }) => linesOf(bytes, type),
+  workbook: ({ name, lines }) => workbookOf(name, lines),
+};
 
 /** Reads what people import beside the service: however large or deep it unfolds, it is this thread that pays for it. */
-parentPort?.on('message', (bytes: Uint8Array) => parentPort?.postMessage(read(bytes)));
+parentPort?.on('message', (asked: FileTask) => void work(asked).then((message) => parentPort?.postMessage(message)));
 
-function read(bytes: Uint8Array): ReadMessage {
+async function work({ task, of }: FileTask): Promise<ReadMessage> {
   try {
-    return { document: acceptDocument(readFile(bytes)) };
+    return { result: await (WORK[task] as (of: unknown) => FileResults[FileTaskName] | Promise<FileResults[FileTaskName]>)(of) };
   } catch (error) {
     if (error instanceof Refused) return { refused: refusalOf(error as Refused<RefusalCode>) };
     // The call stack ran over: values stand too deep in each other.

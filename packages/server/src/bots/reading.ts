@@ -3,13 +3,13 @@ import type { BotDocument } from '@primrose/core';
 import type { Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
 import type { Limits } from '../start/limits.js';
-import type { ReadMessage } from './reading-worker.js';
+import type { FileResults, FileTask, FileTaskName, FileTasks, ReadMessage } from './reading-worker.js';
 
 /** Files that are read at once, and that wait for it. */
 const AT_ONCE = 2;
 const MOST_WAITING = 20;
 
-/** Reads what people import, each file in a thread of its own with a limit of time and memory. */
+/** Reads what people import and writes what they export, each file in a thread of its own with a limit of time and memory. */
 export class FileReading {
   readonly #clock: Clock;
   readonly #limits: Pick<Limits, 'importSeconds' | 'importMegabytes'>;
@@ -23,14 +23,28 @@ export class FileReading {
   }
 
   /** The document in a file, one JSON document or a zip of a folder. Refused where it is none, or takes too much to read. */
-  async read(bytes: Uint8Array): Promise<BotDocument> {
+  read(bytes: Uint8Array): Promise<BotDocument> {
+    return this.#work('document', { bytes });
+  }
+
+  /** The cells of a CSV or XLSX file, by line. Refused where it is none, or takes too much to read. */
+  readLines(bytes: Uint8Array, type: string): Promise<string[][]> {
+    return this.#work('lines', { bytes, type });
+  }
+
+  /** Lines as an XLSX file. Refused where it takes too much to write. */
+  writeWorkbook(name: string, lines: readonly (readonly string[])[]): Promise<Uint8Array> {
+    return this.#work('workbook', { name, lines });
+  }
+
+  async #work<N extends FileTaskName>(task: N, of: FileTasks[N]): Promise<FileResults[N]> {
     if (this.#reading >= AT_ONCE) {
       if (this.#waiting.length >= MOST_WAITING) throw new Refused('imports-busy', { waiting: MOST_WAITING });
       await new Promise<void>((resolve) => this.#waiting.push(resolve));
     }
     this.#reading++;
     try {
-      return documentOf(await this.#inThread(bytes));
+      return resultOf<N>(await this.#inThread({ task, of }));
     } finally {
       this.#reading--;
       this.#waiting.shift()?.();
@@ -41,7 +55,7 @@ export class FileReading {
     await Promise.all([...this.#workers].map((w) => w.terminate()));
   }
 
-  #inThread(bytes: Uint8Array): Promise<ReadMessage> {
+  #inThread(asked: FileTask): Promise<ReadMessage> {
     const { importSeconds: seconds, importMegabytes: megabytes } = this.#limits;
     const worker = new Worker(new URL('./reading-worker.js', import.meta.url), {
       resourceLimits: { maxOldGenerationSizeMb: megabytes },
@@ -56,7 +70,7 @@ export class FileReading {
         endLate();
         reject(new Error('reading was stopped'));
       });
-      worker.postMessage(bytes);
+      worker.postMessage(asked);
     }).finally(() => {
       this.#workers.delete(worker);
       void worker.terminate();
@@ -64,8 +78,9 @@ export class FileReading {
   }
 }
 
-function documentOf(message: ReadMessage): BotDocument {
-  if ('document' in message) return message.document;
+/** What a thread was asked for. It answers with the result of its task, which the compiler cannot see. */
+function resultOf<N extends FileTaskName>(message: ReadMessage): FileResults[N] {
+  if ('result' in message) return message.result as FileResults[N];
   if ('refused' in message) throw new Refused(message.refused.code, message.refused.facts);
   throw new Error(message.error);
 }

@@ -90,7 +90,7 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
         res,
       };
       const reply: unknown = await handler(asked as never);
-      if (e.stream || e.download) return;
+      if (e.stream || e.download || e.open) return;
       if (reply === undefined) res.status(e.status ?? 204).end();
       else res.status(e.status ?? 200).json(reply);
     });
@@ -98,6 +98,7 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
 }
 
 function bodyReader(e: Endpoint) {
+  if (e.open) return (_req: Request, _res: Response, next: NextFunction) => next();
   const known = e.access === 'person';
   if (e.upload) return express.raw({ type: [...e.upload], limit: known ? BODY_LIMIT : HOOK_LIMIT });
   return express.json({ limit: known ? BODY_LIMIT : PUBLIC_LIMIT });

@@ -1,4 +1,4 @@
-import { problemDetails, type ApiProblemCode, type ProblemDetails } from '@primrose/contract';
+import { problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from '@primrose/contract';
 import type { Refusals, Refused, RefusalCode } from '../base/refused.js';
 
 /** What a refusal is in the API, how it is said, and what goes with it. */
@@ -184,6 +184,54 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
       `The bot has offered no button "${choice.slice(0, 80)}". Send the id of one of its last choices, or a text.`,
   },
   'visitor-unknown': { as: 'visitor-unknown', says: () => 'Open the chat first; its answer holds the visitor key.' },
+  'no-start': { as: 'not-found', says: ({ start }) => `The bot has no start "${start}".` },
+  'inputs-missing': {
+    as: 'inputs-missing',
+    says: ({ problems }) =>
+      `What came does not fill in what the flow takes: ${problems.map((p) => `${p.input} ${p.reason}`).join('; ')}. Correct what is sent, or the mapping of the start.`,
+    extra: ({ problems }) => ({
+      errors: problems.map((p): FieldError => ({ pointer: `/${p.input}`, detail: `it ${p.reason}` })),
+    }),
+  },
+  'no-start-here': { as: 'not-found', says: () => 'Nothing begins at this address. Copy it from the Starts page.' },
+  'start-off': { as: 'channel-off', says: () => 'This start is switched off. Send this again later.' },
+  'start-unreleased': {
+    as: 'no-release',
+    says: () => 'The bot has not been released with this start yet. Release it, or use the address of the draft.',
+  },
+  'start-broken': {
+    as: 'release-stopped',
+    says: ({ errors }) =>
+      `The draft has errors that stand in the way: ${first(errors)?.pointer ?? ''} ${first(errors)?.detail ?? ''} Put them right and send this again.`,
+    extra: ({ errors }) => ({ errors: errors.slice(0, 20) }),
+  },
+  'start-forged': {
+    as: 'forged-signature',
+    says: ({ how }) =>
+      how === 'signature'
+        ? 'The signature is not right. It is the HMAC-SHA-256 of the body, in hex or base64; is the same secret set on both sides?'
+        : 'The token is not right. Send it as authorization: Bearer TOKEN; the Starts page makes a new one.',
+  },
+  'start-body': { as: 'invalid-input', says: ({ wanted, reason }) => `The body cannot be read as ${wanted}: ${reason}.` },
+  'start-too-large': {
+    as: 'too-large',
+    says: ({ bytes }) => `The body has more than ${bytes / 1e6} MB. Nothing was begun; send less.`,
+  },
+  'run-failed': {
+    as: 'run-failed',
+    says: ({ reason }) => `The run failed: ${reason}. Its turn sheet on the Runs page says why.`,
+    extra: ({ run }) => ({ run }),
+  },
+  'no-run': { as: 'not-found', says: () => 'There is no such run, or it is not kept any more.' },
+  'no-table': { as: 'not-found', says: ({ table }) => `The draft has no table "${table}".` },
+  'table-elsewhere': { as: 'not-found', says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}.` },
+  'no-row': { as: 'not-found', says: () => 'There is no such row; somebody may have removed it.' },
+  'row-conflict': {
+    as: 'row-conflict',
+    says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Nothing was stored; fetch the row again.`,
+  },
+  'row-misfit': { as: 'invalid-input', says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Correct this.` },
+  'sheet-unreadable': { as: 'invalid-input', says: ({ reason }) => `The file cannot be read: ${reason}. Nothing was imported.` },
   'no-conversation-yet': { as: 'visitor-unknown', says: () => 'Open the chat first; there is no conversation yet.' },
 };
 

@@ -27,6 +27,7 @@ export function unseal(key: Buffer, sealed: string, about: string): string {
 }
 
 export const connectionOwner = (botId: string): string => `connection ${botId}`;
+export const startOwner = (startId: string): string => `start ${startId}`;
 export const channelOwner = (channelId: string): string => `channel ${channelId}`;
 
 /** The secrets of connections and channels: written by people, read only to be shown to the service they are for. */

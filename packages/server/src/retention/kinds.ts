@@ -13,7 +13,7 @@ export const KINDS: Readonly<Record<RecordKind, Kind>> = {
   sheets: { about: 'turn sheets: why the bot said what it said', usual: 90 },
   events: { about: 'what came in, by which repeats are recognised; events that were put aside', usual: 30 },
   visitors: { about: 'what is kept of visitors who have no conversation any more', usual: 365 },
-  webhooks: { about: 'webhooks and deliveries of messengers, with their bodies', usual: 14 },
+  webhooks: { about: 'webhooks and deliveries of messengers and starts, with their bodies; notices', usual: 14 },
   missed: { about: 'what visitors said that was not understood, taught or not', usual: 90 },
   simulations: { about: 'simulations, since they were last used', usual: 30 },
   history: { about: 'edits of the draft, as far as nothing newer is built upon them', usual: 365 },

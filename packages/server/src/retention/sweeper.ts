@@ -37,10 +37,21 @@ const along =
     };
   };
 
+/** One deletion to its end, then the other. */
+const inTurn = (first: Step, then: Step): Step => {
+  let firstDone = false;
+  return async () => {
+    if (firstDone) return then();
+    const { gone, more } = await first();
+    firstDone = !more;
+    return { gone, more: true };
+  };
+};
+
 const DROPS: Readonly<Record<RecordKind, Drop>> = {
   conversations: until(store.dropOldConversations),
   sheets: along(store.dropOldSheets),
-  events: along(store.dropOldEvents),
+  events: (db, botId, before) => inTurn(along(store.dropOldEvents)(db, botId, before), until(store.dropOldWrites)(db, botId, before)),
   visitors: until(store.dropOldVisitors),
   webhooks: until(store.dropOldWebhooks),
   missed: until(dropOldMissed),

@@ -1,6 +1,8 @@
 import { openSession, type Source, type Values } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
 import type { LoadedBot } from '../bots/loader.js';
+import type { Statement } from '../store/hot.js';
+import { insertRun } from '../store/runs.js';
 import type { Accepted } from '../turns/accept.js';
 import type { Turns } from '../turns/turns.js';
 
@@ -8,10 +10,17 @@ import type { Turns } from '../turns/turns.js';
 export interface Fired {
   readonly loaded: LoadedBot;
   readonly by: Source;
-  /** The source's own id: a second one with the same id begins no second run. */
+  /** The start by which it begins; null where somebody begins it by hand. */
+  readonly start: { readonly id: string; readonly name: string } | null;
+  /** The source's own id: a second one of the same start with the same id begins no second run. */
   readonly externalId: string;
   readonly flow: string;
   readonly given: Values;
+  /** The starts that have led here. */
+  readonly chain?: readonly string[];
+  readonly againOf?: string;
+  /** What is stored together with it, of the run that begins. */
+  readonly also?: (run: string) => readonly Statement[];
 }
 
 /**
@@ -19,17 +28,21 @@ export interface Fired {
  * channel. Returns once it is stored; a repeat of the same id is answered from the record.
  */
 export function fire({ turns, clock }: { readonly turns: Turns; readonly clock: Clock }, fired: Fired): Promise<Accepted> {
-  const { loaded, by, externalId, flow, given } = fired;
+  const { loaded, by, start, externalId, flow, given, chain = [], againOf = null, also } = fired;
   const id = newId(clock);
   const at = clock.now();
   const { botId, releaseId } = loaded;
   const state = openSession(loaded.bot, {});
+  const stage = releaseId === null ? 'draft' : 'live';
+  const name = start?.name ?? null;
+  const run = { id, botId, start: name, by, flow, stage, given, againOf, chain: start ? [...chain, start.id] : chain, at } as const;
   return turns.take({
     conversationId: id,
     botId,
-    source: `${by} ${botId}`,
+    source: start === null ? `${by} ${botId}` : `start ${start.id}`,
     externalId,
-    event: { type: 'fired', at: at.toISOString(), by, flow, given },
+    event: { type: 'fired', at: at.toISOString(), by, flow, given, ...(name === null ? {} : { start: name }) },
     begins: { id, botId, channelId: null, source: by, visitorId: null, releaseId, state, visitorName: null, at },
+    also: [insertRun(run), ...(also?.(id) ?? [])],
   });
 }

@@ -33,6 +33,9 @@ export interface Outside {
   readonly mode: (connection: string) => OutsideMode;
   readonly standIn: FindReach;
   readonly real: FindReach;
+  /** Works on the rows of the simulation, practice rows unless somebody has said otherwise. */
+  readonly table: Performers['table'];
+  readonly notice: Performers['notice'];
   /** Samples that answer before all others. */
   readonly samples: readonly string[];
   /** Results that are known already, from a turn that is repeated; they go before everything. */
@@ -125,6 +128,8 @@ function simulatedPerformers(
     action,
     model: (effect, reach) => model(effect, reach, (text) => tell({ event: 'words', path: effect.path, text })),
     onWords: () => undefined,
+    table: outside.table,
+    notice: outside.notice,
     reach: (connection) => (outside.mode(connection) === 'real' ? outside.real(connection) : outside.standIn(connection)),
   });
   const kept = (effect: Effect, connection: string): Result | undefined => {

@@ -21,6 +21,8 @@ import type { PerformAction } from '../outside/http-action.js';
 import { createReach, createStandInReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
 import { standIns } from '../store/connections.js';
+import { dropPractice, REAL } from '../store/tables.js';
+import type { Tables } from '../tables/tables.js';
 import * as columns from '../store/columns.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement } from '../store/hot.js';
@@ -42,6 +44,7 @@ export interface SimulationsParts {
   readonly secrets: Secrets;
   readonly action: PerformAction;
   readonly model: PerformModel;
+  readonly tables: Tables;
 }
 
 export interface TurnWanted {
@@ -171,13 +174,15 @@ export class Simulations {
     const session = openSession(loaded.bot, event.start.variables.visitor, wanted.language);
     const settings = { ...USUAL, outside: wanted.outside ?? {}, samples: wanted.samples ?? [] };
     const turnId = newId(this.#parts.clock);
+    // A node by itself works on rows as they are now, in a copy that is made anew each time.
+    await dropPractice(this.#parts.db, botId);
     const ran = await simulateTurn(this.#parts, {
       loaded,
       session,
       event,
       turnId,
       mind: (await prepareMind(this.#parts.listeners, loaded)).mind,
-      outside: await this.#outside(botId, loaded, settings),
+      outside: await this.#outside(botId, loaded, settings, { realm: botId, turnId }),
       stepping: false,
       results: [],
       tell: nobody,
@@ -260,7 +265,7 @@ export class Simulations {
     const { stopped, end } = this.#stops.watch(simulation.id);
     try {
       const { mind } = await prepareMind(listeners, loaded);
-      const outside = await this.#outside(simulation.bot_id, loaded, settings);
+      const outside = await this.#outside(simulation.bot_id, loaded, settings, { realm: simulation.id, turnId: turn.turn });
       const ran = await simulateTurn(this.#parts, {
         loaded,
         session,
@@ -358,14 +363,33 @@ export class Simulations {
     return line;
   }
 
-  async #outside(botId: string, { bot }: LoadedBot, { outside, samples }: SimulationSettings): Promise<Outside> {
-    const { db, secrets } = this.#parts;
+  async #outside(
+    botId: string,
+    { bot }: LoadedBot,
+    { outside, samples, rows, speaker }: SimulationSettings,
+    { realm, turnId }: { readonly realm: string; readonly turnId: string },
+  ): Promise<Outside> {
+    const { db, secrets, tables } = this.#parts;
+    const real = rows === 'real';
     const modes = await this.modes(botId, bot.document, outside);
     return {
       mode: (connection) => modes[connection] ?? 'samples',
       standIn: createStandInReach(db, botId, bot.document),
       real: createReach(db, secrets, botId, bot.document),
       samples,
+      table: (effect) =>
+        tables.perform(effect, {
+          botId,
+          document: bot.document,
+          realm: real ? REAL : realm,
+          // A turn that pauses runs again from its beginning with the results it had, so nothing is written twice.
+          ...(effect.does === 'find' ? {} : { origin: `${turnId}/${effect.path}` }),
+          writer: { by: 'a simulation', in: null },
+          visitor: speaker.visitor ?? realm,
+          chain: [],
+        }),
+      // Nothing is sent from a simulation: the turn sheet shows what would be.
+      notice: () => ({ outcome: 'queued', notice: 'simulated' }),
     };
   }
 }

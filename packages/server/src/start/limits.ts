@@ -34,6 +34,7 @@ export const LIMITS = {
   messagesAMinute: limit('MESSAGES_A_MINUTE', 60, 1, 10_000_000),
   channelOpensAMinute: limit('CHANNEL_OPENS_A_MINUTE', 3000, 1, 10_000_000),
   channelMessagesAMinute: limit('CHANNEL_MESSAGES_A_MINUTE', 6000, 1, 10_000_000),
+  startsAMinute: limit('STARTS_A_MINUTE', 30_000, 1, 10_000_000),
   statementSeconds: limit('STATEMENT_SECONDS', 15, 1, 3600),
   sweepMinutes: limit('SWEEP_MINUTES', 60, 1, 10_000),
   importSeconds: limit('IMPORT_SECONDS', 20, 1, 600),

@@ -23,6 +23,8 @@ import * as people from '../store/people.js';
 const LINK_VALID_MS = 86_400_000;
 const DEMO_FACT = 'demo_bot';
 const DEMO_EXAMPLE = 'harbour-desk';
+const SHORE_FACT = 'demo_shore';
+const SHORE_EXAMPLE = 'shore-desk';
 const MESSENGER = 'messenger';
 const MESSENGER_NAME = 'Gullpost';
 /** What the stand-in messenger and the demo's channel agree on; made up, and only good for the stand-in. */
@@ -39,6 +41,8 @@ export interface Prepared {
   readonly token: string | null;
   /** Where the stand-in messenger is to send its webhooks; null where it was not connected. */
   readonly hook: string | null;
+  /** The same for the room of Shore desk. */
+  readonly shoreHook: string | null;
 }
 
 export interface PrepareOptions {
@@ -66,6 +70,7 @@ export async function prepare(config: Config, options: PrepareOptions): Promise<
       api: `${config.publicUrl}/api`,
       chat: demo === undefined ? null : `${config.publicUrl}/chat/${demo.chat}`,
       hook: demo?.hook === undefined ? null : `${config.publicUrl}/api/hooks/${demo.hook}`,
+      shoreHook: demo?.shoreHook === undefined ? null : `${config.publicUrl}/api/hooks/${demo.shoreHook}`,
       token,
     };
   } finally {
@@ -92,6 +97,7 @@ async function anotherToken(db: Db, personId: string, name: string): Promise<str
 interface DemoAddresses {
   readonly chat: string;
   readonly hook?: string;
+  readonly shoreHook?: string;
 }
 
 /** Loads the demo the first time and releases it; afterwards only points it at today's stand-ins. Returns its channels' addresses. */
@@ -102,21 +108,29 @@ async function ensureDemo(
 ): Promise<DemoAddresses | undefined> {
   const { db } = parts;
   const fact: { value: string } | undefined = await db('facts').where({ name: DEMO_FACT }).first('value');
-  const id = fact?.value ?? (await loadDemo(db, ownerId));
+  const id = fact?.value ?? (await loadDemo(db, ownerId, DEMO_EXAMPLE, DEMO_FACT));
+  const shore: { value: string } | undefined = await db('facts').where({ name: SHORE_FACT }).first('value');
+  const shoreId = shore?.value ?? (await loadDemo(db, ownerId, SHORE_EXAMPLE, SHORE_FACT));
   const { [MESSENGER]: messenger, ...connections } = standIns;
   for (const [name, address] of Object.entries(connections)) {
     await setConnectionAddress(db, id, name, address);
     await setStandIn(db, id, name, address);
   }
-  const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger);
+  const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger, 'gullpost.yaml');
+  const shoreHook = messenger === undefined ? undefined : await ensureMessenger(parts, shoreId, messenger, 'gullpost-room.yaml');
   const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);
   const bot = await findBot(db, ownerId, id);
-  return bot && channel && { chat: channel.address, ...(hook === undefined ? {} : { hook }) };
+  return bot && channel && { chat: channel.address, ...(hook === undefined ? {} : { hook }), ...(shoreHook === undefined ? {} : { shoreHook }) };
 }
 
-/** Connects the demo to the stand-in messenger, once; afterwards only its address is brought up to date. */
-async function ensureMessenger({ db, secrets }: { db: Db; secrets: Secrets }, botId: string, address: string): Promise<string> {
-  const written = parse(readFileSync(join(DEMO_FOLDER, 'gullpost.yaml'), 'utf8')) as HookProfile;
+/** Connects a bot of the demo to the stand-in messenger, once; afterwards only its address is brought up to date. */
+async function ensureMessenger(
+  { db, secrets }: { db: Db; secrets: Secrets },
+  botId: string,
+  address: string,
+  file: string,
+): Promise<string> {
+  const written = parse(readFileSync(join(DEMO_FOLDER, file), 'utf8')) as HookProfile;
   const profile: HookProfile = { ...written, calls: { ...written.calls, address } };
   const present = (await listChannels(db, botId)).find((c) => c.kind === hookMessenger.kind && c.name === MESSENGER_NAME);
   if (present) {
@@ -133,13 +147,13 @@ async function ensureMessenger({ db, secrets }: { db: Db; secrets: Secrets }, bo
   return path;
 }
 
-async function loadDemo(db: Db, ownerId: string): Promise<string> {
-  const document = loadExamples(DEMO_FOLDER).get(DEMO_EXAMPLE);
+async function loadDemo(db: Db, ownerId: string, example: string, fact: string): Promise<string> {
+  const document = loadExamples(DEMO_FOLDER).get(example);
   if (!document) throw new Error('the demo folder is not complete; check out the project again');
   const parts = { db, clock: systemClock, drafts: new Drafts(db, systemClock) };
   const { bot } = await createBot(db, systemClock, ownerId, document);
   const note = 'As it came with Primrose';
   await createRelease(parts, bot, { personId: ownerId, note, live: true, move: false });
-  await db('facts').insert({ name: DEMO_FACT, value: bot.id });
+  await db('facts').insert({ name: fact, value: bot.id });
   return bot.id;
 }

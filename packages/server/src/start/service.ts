@@ -30,6 +30,15 @@ import { Secrets } from '../outside/secrets.js';
 import { Rehearsing } from '../rehearsals/rehearsing.js';
 import { Sweeper } from '../retention/sweeper.js';
 import { Simulations } from '../simulations/simulations.js';
+import { Notices } from '../channels/notices.js';
+import { startHandlers } from '../http/routes/starts.js';
+import { tableHandlers } from '../http/routes/tables.js';
+import { Receiving } from '../runs/receive.js';
+import { Runs } from '../runs/runs.js';
+import { Timed } from '../runs/timed.js';
+import { servingBot } from '../store/bots.js';
+import { Carrying } from '../tables/carry.js';
+import { Tables } from '../tables/tables.js';
 import { openDatabase } from '../store/database.js';
 import { migrate } from '../store/migrate.js';
 import { LeaseGuard } from '../turns/lease-guard.js';
@@ -85,7 +94,15 @@ export async function startService(config: Config, version: string): Promise<Ser
   const outside = { action: actions.perform, model: models.perform };
   const outbox = new Outbox({ db, clock, wakes, secrets, log, process, allowed: config.privateAddresses });
   const deliveries = { pushes, kick: outbox.kick.bind(outbox) };
-  const run = createRunner({ db, clock, secrets, ...outside });
+  const documentOf = async (botId: string) => {
+    const bot = await servingBot(db, botId);
+    if (!bot) return undefined;
+    const loaded = bot.live_release_id === null ? await loader.draft(botId) : await loader.release(bot.live_release_id);
+    return loaded.bot.document;
+  };
+  const tables = new Tables({ db, clock, documentOf, onPromised: () => clock.after(0, () => void timed.kick().catch(() => undefined)) });
+  const notices = new Notices({ db, clock, secrets, log, process, allowed: config.privateAddresses });
+  const run = createRunner({ db, clock, secrets, tables, notices, ...outside });
   const turns = new Turns({
     db,
     clock,
@@ -99,7 +116,11 @@ export async function startService(config: Config, version: string): Promise<Ser
     tries: limits.turnTries,
     process,
   });
-  const simulations = new Simulations({ db, clock, log, loader, listeners, secrets, ...outside });
+  const runner = new Runs({ db, clock, loader, turns, wakes });
+  const timed = new Timed({ db, clock, log, runs: runner });
+  const carrying = new Carrying({ db, clock, log, documentOf });
+  const receiving = new Receiving({ db, clock, secrets, runs: runner, limits });
+  const simulations = new Simulations({ db, clock, log, loader, listeners, secrets, tables, ...outside });
   const rehearsing = new Rehearsing({ clock, listeners, limits: limits });
   const streams = new Set<Response>();
   const bots = { db, clock, drafts };
@@ -114,6 +135,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       // Those that visitors use come first.
       webChatHandlers({ db, clock, log, wakes, streams, turns, loader, limits: limits }),
       messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl, limits: limits }),
+      startHandlers({ ...bots, secrets, runner, receiving, wakes, publicUrl }),
       serviceHandlers({ db, clock, version, news }),
       accountHandlers({ db, clock, secureCookies }),
       botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(DEMO_FOLDER) }),
@@ -123,6 +145,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
       conversationHandlers({ db, clock, turns, wakes, outbox }),
       keepingHandlers({ db, clock, turns }),
+      tableHandlers({ ...bots, tables, files }),
       understandingHandlers({ ...bots, listeners }),
       tryingHandlers({ ...bots, listeners, secrets, model: models.perform }),
     ],
@@ -138,6 +161,9 @@ export async function startService(config: Config, version: string): Promise<Ser
   await news.start();
   turns.start();
   outbox.start();
+  notices.start();
+  timed.start();
+  carrying.start();
   const sweeper = new Sweeper({ db, clock, log, everyMinutes: limits.sweepMinutes });
   sweeper.start();
   const stopAll = async (): Promise<void> => {
@@ -146,12 +172,15 @@ export async function startService(config: Config, version: string): Promise<Ser
     streams.forEach((s) => s.destroy());
     watch.close();
     server.closeIdleConnections();
+    await timed.stop();
     await turns.stop(config.stopMs);
     server.closeAllConnections();
     await closed;
     await sweeper.stop();
     await news.stop();
     await outbox.stop();
+    await notices.stop();
+    await carrying.stop();
     await Promise.all([
       guard.close(),
       files.close(),

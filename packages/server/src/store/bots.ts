@@ -81,3 +81,8 @@ export async function insertBot(db: Db, row: { id: string; ownerId: string; docu
 export async function setDeleted(db: Db, id: string, at: Date | null): Promise<void> {
   await db('bots').where({ id }).update({ deleted_at: at });
 }
+
+/** Whose a bot is and what it serves, whoever asks; undefined where there is none, or it was put away. */
+export async function servingBot(db: Db, id: string): Promise<{ readonly owner_id: string; readonly live_release_id: string | null } | undefined> {
+  return db('bots').where({ id, deleted_at: null }).first('owner_id', 'live_release_id');
+}

@@ -1,5 +1,6 @@
 import type { BotDocument } from '@primrose/core';
 import type { Knex } from 'knex';
+import { tablesAndStarts } from './tables-and-starts.js';
 
 /** Numbered steps of the schema. A step that was released is never changed; a new one is added. */
 export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> = {
@@ -459,6 +460,7 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
       t.index(['bot_id', 'settled', 'id']);
     });
   },
+  '0008_tables_and_starts': tablesAndStarts,
 };
 
 /** What lists show of a bot, kept beside its document. */

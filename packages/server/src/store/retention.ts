@@ -1,4 +1,5 @@
 import type { Db } from './database.js';
+import { dropPractice } from './tables.js';
 
 /*
  * What goes after its time, and what is erased. Every statement takes few rows: a sweep never holds what a turn needs for long.
@@ -35,6 +36,7 @@ export async function dropConversations(db: Db, ids: readonly string[]): Promise
   const events = db('events').whereIn('conversation_id', ids).select('id');
   await db('journal').whereIn('event_id', events).delete();
   for (const table of OF_CONVERSATION) await db(table).whereIn('conversation_id', ids).delete();
+  await db('runs').whereIn('id', ids).delete();
   await db('events').whereIn('conversation_id', ids).delete();
   await db('visitors').whereIn('conversation_id', ids).update({ conversation_id: null });
   return db('conversations').whereIn('id', ids).delete();
@@ -123,7 +125,17 @@ export async function dropOldVisitors(db: Db, botId: string, before: Date): Prom
 
 export async function dropOldWebhooks(db: Db, botId: string, before: Date): Promise<number> {
   const channels = db('channels').where({ bot_id: botId }).select('id');
-  return db('channel_events').whereIn('channel_id', channels).where('at', '<', before).limit(ROWS_AT_ONCE).delete();
+  const [events, starts, notices] = [
+    await db('channel_events').whereIn('channel_id', channels).where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
+    await db('start_events').where({ bot_id: botId }).where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
+    await db('notices').where({ bot_id: botId }).whereNot({ state: 'waits' }).where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
+  ];
+  return events + starts + notices;
+}
+
+/** What came of writes to tables: whoever takes a turn up again has done so long ago. */
+export async function dropOldWrites(db: Db, botId: string, before: Date): Promise<number> {
+  return db('table_writes').where({ bot_id: botId }).where('at', '<', before).limit(ROWS_AT_ONCE).delete();
 }
 
 export async function dropOldSimulations(db: Db, botId: string, before: Date): Promise<number> {
@@ -140,6 +152,7 @@ export async function dropOldSimulations(db: Db, botId: string, before: Date): P
 
 async function dropSimulations(db: Db, ids: readonly string[]): Promise<number> {
   await db('simulated_turns').whereIn('simulation_id', ids).delete();
+  for (const id of ids) await dropPractice(db, id);
   return db('simulations').whereIn('id', ids).delete();
 }
 
@@ -180,8 +193,25 @@ const OF_BOT = [
   'samples',
   'made_up_visitors',
   'rehearsal_runs',
+  'table_writes',
+  'tables',
+  'start_events',
+  'row_events',
+  'starts',
+  'runs',
+  'notices',
   'channels',
 ] as const;
+
+/** Some rows of a bot's tables, with all by which they are found. */
+async function dropSomeRows(db: Db, botId: string): Promise<number> {
+  const tables = db('tables').where({ bot_id: botId }).select('id');
+  for (const table of ['table_cells', 'table_rows', 'practice_tables'] as const) {
+    const gone = await db(table).whereIn('table_id', tables).limit(ROWS_AT_ONCE).delete();
+    if (gone > 0) return gone;
+  }
+  return 0;
+}
 
 /** Takes a part of a bot away; 0 when nothing of it is left. */
 export async function dropPartOfBot(db: Db, botId: string): Promise<number> {
@@ -199,14 +229,17 @@ export async function dropPartOfBot(db: Db, botId: string): Promise<number> {
       db,
       simulations.map((r) => r.id),
     );
+  const rows = await dropSomeRows(db, botId);
+  if (rows > 0) return rows;
   const channels: { id: string }[] = await db('channels').where({ bot_id: botId }).select('id');
   const ids = channels.map((c) => c.id);
   for (const table of ['channel_events', 'channel_testers', 'openings'] as const) {
     const gone = await db(table).whereIn('channel_id', ids).limit(ROWS_AT_ONCE).delete();
     if (gone > 0) return gone;
   }
+  const starts: { id: string }[] = await db('starts').where({ bot_id: botId }).select('id');
   await db('secrets')
-    .whereIn('owner', [`connection ${botId}`, ...ids.map((id) => `channel ${id}`)])
+    .whereIn('owner', [`connection ${botId}`, ...ids.map((id) => `channel ${id}`), ...starts.map(({ id }) => `start ${id}`)])
     .delete();
   for (const table of OF_BOT) {
     const gone = await db(table).where({ bot_id: botId }).limit(ROWS_AT_ONCE).delete();

@@ -3,7 +3,7 @@ import { newId, type Clock } from '../base/clock.js';
 import { eventByExternalId } from '../store/conversations.js';
 import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
-import { transaction } from '../store/hot.js';
+import { transaction, type Statement } from '../store/hot.js';
 import { move } from '../store/move.js';
 import {
   insertConversation,
@@ -39,6 +39,8 @@ export interface Incoming {
   readonly delivery?: { readonly channelId: string; readonly recipient: string };
   /** What the visitor sees of it in the conversation, under the id that the visitor's side gave it. */
   readonly shown?: { readonly id: string; readonly text: string };
+  /** What is stored together with it, where it is new. */
+  readonly also?: readonly Statement[];
 }
 
 /** Who accepts, and for how long the conversation is theirs if nobody else works on it. */
@@ -52,7 +54,7 @@ export interface Acceptor {
  * and claims the conversation for its turn. Only when this has returned may the channel be told that it was taken.
  */
 export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor, incoming: Incoming): Promise<Accepted> {
-  const { conversationId, source, externalId, event, begins, delivery, shown } = incoming;
+  const { conversationId, source, externalId, event, begins, delivery, shown, also = [] } = incoming;
   const id = newId(clock);
   const now = clock.now();
   const claim = { owner, now, until: new Date(now.getTime() + leaseMs) };
@@ -65,6 +67,7 @@ export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor,
       insertEvent({ id, conversationId, source, externalId, seq: 'last', part: 0, event, at: now }),
       ...(delivery ? [wantDelivery({ conversationId, ...delivery })] : []),
       ...(lines.length > 0 ? [insertLines(conversationId, id, lines, { at: now, again: false })] : []),
+      ...also,
     ],
   };
   try {

@@ -1,6 +1,8 @@
-import { missedIn } from '@primrose/core';
+import { missedIn, runResult } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
+import * as columns from '../store/columns.js';
 import { insertMissed } from '../store/missed.js';
+import { endRun } from '../store/runs.js';
 import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { transaction, type Statement } from '../store/hot.js';
@@ -86,6 +88,7 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
     ...(lines.length > 0 ? [store.insertLines(conversationId, eventId, lines, { at, again })] : []),
     store.insertTurn({ conversationId, eventId, releaseId, revision, sheet, timings: ran.timings, ms: ran.ms, at }),
     ...missedOf(turn, at),
+    ...runEnd(turn, at),
     ...(ran.journaled ? [store.dropJournal(eventId)] : []),
     ...(rests ? [goOn(next, conversationId, goOnId, at)] : []),
     ...(pushed ? [store.wantMore(conversationId)] : []),
@@ -102,6 +105,15 @@ function missedOf({ conversationId, next, loaded, ran }: TurnToCommit, at: Date)
   const missed = next.event_part === 0 ? missedIn(sheet) : undefined;
   if (!missed) return [];
   return [insertMissed({ ...missed, id: next.event_id, botId: loaded.botId, conversationId, language: session.language, at })];
+}
+
+/** What a run came to, where the turn is one of a run. */
+function runEnd({ conversationId, next, loaded, ran }: TurnToCommit, at: Date): Statement[] {
+  const { sheet, session } = ran.result;
+  const begun = sheet.heard.type === 'go-on' ? columns.stateColumn.read(next.state).resting?.event : sheet.heard;
+  if (begun?.type !== 'fired') return [];
+  const came = runResult(loaded.bot.document, begun.flow, sheet, session);
+  return came.outcome === 'running' ? [] : [endRun(conversationId, came, at)];
 }
 
 /** What a turn that rests goes on with: before anything that came in meanwhile, as it is a part of the same event. */

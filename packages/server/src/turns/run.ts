@@ -15,12 +15,16 @@ import type { Clock } from '../base/clock.js';
 import type { LoadedBot } from '../bots/loader.js';
 import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
+import type { Notices } from '../channels/notices.js';
 import { createReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
+import { chainOf } from '../store/runs.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
 import { move } from '../store/move.js';
+import { REAL } from '../store/tables.js';
 import { insertLines, noteChange, noteResult, takeNumbers, wantMore } from '../store/turning.js';
+import type { Tables } from '../tables/tables.js';
 import { createPerformers } from './performers.js';
 import { schedule } from './schedule.js';
 import { StopWatch, type Timing } from './stop-watch.js';
@@ -46,6 +50,8 @@ export interface RunInput {
   readonly event: IncomingEvent;
   readonly eventId: string;
   readonly conversationId: string;
+  /** Who speaks; null where nobody in particular does. */
+  readonly visitorId: string | null;
   readonly owner: string;
   readonly journal: readonly Noted[];
   readonly dueAt: Date | null;
@@ -65,6 +71,8 @@ export interface RunnerParts {
   readonly secrets: Secrets;
   readonly action: PerformAction;
   readonly model: PerformModel;
+  readonly tables: Tables;
+  readonly notices: Notices;
 }
 
 export type RunTurn = (input: RunInput) => Promise<RanTurn>;
@@ -73,12 +81,34 @@ export type RunTurn = (input: RunInput) => Promise<RanTurn>;
  * Step 3 of a turn: drives the engine and performs its effects. A change is noted before and after, a reading after;
  * what was said before effects is stored together with the note. Throws LostLease when the conversation is not ours.
  */
-export function createRunner({ db, clock, secrets, action, model }: RunnerParts): RunTurn {
+export function createRunner({ db, clock, secrets, action, model, tables, notices }: RunnerParts): RunTurn {
   return async (input) => {
     const { loaded, session, event, eventId, journal, mind, onWords, version } = input;
     const watch = new StopWatch(clock);
     const reach = createReach(db, secrets, loaded.botId, loaded.bot.document);
-    const { performers, end } = createPerformers({ clock, action, model, mind, reach, onWords, turnId: eventId });
+    const { performers, end } = createPerformers({
+      clock,
+      action,
+      model,
+      mind,
+      reach,
+      onWords,
+      turnId: eventId,
+      table: async (effect) =>
+        tables.perform(effect, {
+          botId: loaded.botId,
+          document: loaded.bot.document,
+          realm: REAL,
+          ...(effect.does === 'find' ? {} : { origin: `${eventId}/${effect.path}` }),
+          writer: { by: loaded.bot.document.name, in: input.conversationId },
+          visitor: input.visitorId,
+          chain: effect.does === 'find' ? [] : await chainOf(db, input.conversationId),
+        }),
+      notice: (effect) => {
+        const { conversationId } = input;
+        return notices.queue(effect, { botId: loaded.botId, origin: `${eventId}/${effect.path}`, conversationId });
+      },
+    });
     let stored = { said: 0, dueAt: input.dueAt };
     let journaled = journal.length > 0;
     const turn = beginTurn(loaded.bot, session, event, { observe: watch.observe, rests: (asked) => asked });

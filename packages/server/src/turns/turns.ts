@@ -9,6 +9,7 @@ import type { LineRow } from '../store/lines.js';
 import { isDatabaseTrouble, isNoRoom, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
 import { move } from '../store/move.js';
+import { endRun } from '../store/runs.js';
 import * as store from '../store/turning.js';
 import { prepareMind } from '../understanding/minds.js';
 import type { Listeners } from '../understanding/listeners.js';
@@ -190,6 +191,7 @@ export class Turns {
         event,
         eventId: next.event_id,
         conversationId: id,
+        visitorId: next.visitor_id,
         owner: this.#owner,
         journal,
         dueAt: next.due_at,
@@ -248,6 +250,7 @@ export class Turns {
       store.insertLines(id, eventId, [line], { at, again: true }),
       store.noteAside({ eventId, botId: next.bot_id, conversationId: id, tries: next.tries, reason, at }),
       ...(deliveries.pushes(next.channel_kind) ? [store.wantMore(id)] : []),
+      ...(next.channel_id === null ? [endRun(id, { outcome: 'aside', gave: {}, reason }, at)] : []),
     ];
     await transaction(db, (hot) => move(hot, { conversationId: id, gate, additions }));
     wakes.wake(id);

@@ -45,6 +45,7 @@ interface Links {
   readonly chat: string;
   readonly token: string;
   readonly hook: string | null;
+  readonly shoreHook: string | null;
 }
 
 function prepare(env: Record<string, string>, standIns: Readonly<Record<string, string>>): Promise<Links> {
@@ -114,9 +115,9 @@ export async function ownDatabase(name: string): Promise<string> {
 }
 
 /** Tells the stand-in messenger where its webhooks go. */
-async function connectMessenger(messenger: string, address: string): Promise<void> {
+async function connectMessenger(messenger: string, address: string, desk: string): Promise<void> {
   const headers = { authorization: 'Bearer gull-token', 'content-type': 'application/json' };
-  const body = JSON.stringify({ address, check: 'gull-check' });
+  const body = JSON.stringify({ address, check: 'gull-check', desk });
   const answer = await fetch(`${messenger}/api/hook`, { method: 'PUT', headers, body });
   if (!answer.ok) throw new Error(`the messenger is not connected: ${await answer.text()}`);
 }
@@ -158,7 +159,8 @@ export async function startTestService({
     throw error;
   });
   let service = await startChild(SERVER, ['serve'], env);
-  if (links.hook !== null) await connectMessenger(messenger, links.hook);
+  if (links.hook !== null) await connectMessenger(messenger, links.hook, 'front');
+  if (links.shoreHook !== null) await connectMessenger(messenger, links.shoreHook, 'shore');
   return {
     address,
     office: officeAddress,

@@ -1,5 +1,5 @@
 import express, { type Express, type Request, type Response } from 'express';
-import { type Letter, type Messenger, PEOPLE } from './gull.js';
+import { type Letter, type Messenger, PEOPLE, ROOMS } from './gull.js';
 import { PHONE_SCRIPT, phonesPage } from './page.js';
 
 const text = (v: unknown): string => (typeof v === 'string' ? v : '');
@@ -25,13 +25,13 @@ export function createMessengerApp(messenger: Messenger): Express {
 
 function addApi(app: Express, messenger: Messenger): void {
   app.put('/api/hook', async (req: Request, res: Response) => {
-    const { address, check } = req.body as { address?: unknown; check?: unknown };
-    const trouble = await messenger.setHook(text(address), text(check));
+    const { address, check, desk } = req.body as { address?: unknown; check?: unknown; desk?: unknown };
+    const trouble = await messenger.setHook(text(address), text(check), text(desk) || undefined);
     if (trouble !== undefined) refuse(res, 422, trouble);
     else res.json({ connected: true });
   });
   app.post('/api/letters', (req, res) => {
-    const body = req.body as { to?: unknown; words?: unknown; picks?: unknown; pictures?: unknown };
+    const body = req.body as { to?: unknown; words?: unknown; picks?: unknown; pictures?: unknown; links?: unknown };
     const to = text(body.to);
     if (!messenger.letters(to)) return refuse(res, 404, `nobody has the number ${to}`);
     if (text(body.words).length > 600) return refuse(res, 422, 'a letter has at most 600 characters');
@@ -41,7 +41,8 @@ function addApi(app: Express, messenger: Messenger): void {
     }
     const picks = (Array.isArray(body.picks) ? body.picks : []) as Letter['picks'];
     const pictures = (Array.isArray(body.pictures) ? body.pictures : []) as string[];
-    const id = messenger.deliver(to, { words: text(body.words), picks, pictures }, req.get('idempotency-key'));
+    const links = (Array.isArray(body.links) ? body.links : []) as NonNullable<Letter['links']>;
+    const id = messenger.deliver(to, { words: text(body.words), picks, pictures, links }, req.get('idempotency-key'));
     res.status(201).json({ letter: id });
   });
   app.post('/api/quills', (req, res) => {
@@ -55,7 +56,16 @@ function addPhones(app: Express, messenger: Messenger): void {
   app.get('/phones.js', (_req, res) => void res.type('text/javascript').send(PHONE_SCRIPT));
   app.get('/phones', (_req, res) => {
     const phones = PEOPLE.map((p) => ({ ...p, letters: messenger.letters(p.number), writing: messenger.writing(p.number) }));
-    res.json({ connected: messenger.connected, phones });
+    const rooms = ROOMS.map((r) => ({ ...r, letters: messenger.letters(r.id), writing: messenger.writing(r.id) }));
+    res.json({ connected: messenger.connected, phones, rooms });
+  });
+  app.post('/rooms/:room', async (req: Request, res: Response) => {
+    const room = ROOMS.find((r) => r.id === req.params['room']);
+    const { from, words } = req.body as { from?: unknown; words?: unknown };
+    const person = room?.people.find((p) => p.number === from) ?? room?.people[0];
+    if (!room || !person) return refuse(res, 404, 'there is no such room');
+    await messenger.writeInRoom(room, person, text(words));
+    res.status(204).end();
   });
   app.post('/phones/:number', async (req: Request, res: Response) => {
     const person = PEOPLE.find((p) => p.number === req.params['number']);

@@ -14,6 +14,24 @@ export const PEOPLE: readonly Person[] = [
   { number: '771003', given: 'Jonas', family: 'Feldhus', tongue: 'de' },
 ];
 
+/** A room in which several people and one desk write. */
+export interface Room {
+  readonly id: string;
+  readonly title: string;
+  /** The desk that hears what is written there. */
+  readonly desk: string;
+  readonly people: readonly Person[];
+}
+
+const STAFF: readonly Person[] = [
+  { number: '772001', given: 'Morna', family: 'Kell', tongue: 'en' },
+  { number: '772002', given: 'Piet', family: 'Anselm', tongue: 'en' },
+];
+
+/** The desk to which people write from their phones. */
+const FRONT_DESK = 'front';
+export const ROOMS: readonly Room[] = [{ id: 'shore-room', title: 'Shore desk’s room', desk: 'shore', people: STAFF }];
+
 /** One line on a phone. `by` is who wrote it; `picks` are the buttons under it. */
 export interface Letter {
   readonly id: string;
@@ -21,6 +39,10 @@ export interface Letter {
   readonly words: string;
   readonly picks: readonly { readonly id: string; readonly label: string }[];
   readonly pictures: readonly string[];
+  /** Buttons that open a link. */
+  readonly links?: readonly { readonly label: string; readonly url: string }[];
+  /** Who wrote it, in a room. */
+  readonly name?: string;
 }
 
 export interface Settings {
@@ -39,22 +61,22 @@ interface HookAddress {
 const TRIES = 4;
 const QUILL_MS = 4000;
 
-/** The made-up messenger: phones, and a line to one desk by webhooks. */
+/** The made-up messenger: phones and rooms, and a line to each desk by webhooks. */
 export class Messenger {
   readonly settings: Settings;
-  readonly #letters = new Map<string, Letter[]>(PEOPLE.map((p) => [p.number, []]));
+  readonly #letters = new Map<string, Letter[]>([...PEOPLE.map((p) => p.number), ...ROOMS.map((r) => r.id)].map((id) => [id, []]));
   readonly #quills = new Map<string, number>();
   readonly #known = new Map<string, string>();
-  #hook: HookAddress | undefined;
+  readonly #hooks = new Map<string, HookAddress>();
   #calls = 0;
-  #hooks = 0;
+  #sent = 0;
 
   constructor(settings: Settings) {
     this.settings = settings;
   }
 
   /** Sets where webhooks go, after the address has answered the handshake; the reason where it does not. */
-  async setHook(address: string, check: string): Promise<string | undefined> {
+  async setHook(address: string, check: string, desk = FRONT_DESK): Promise<string | undefined> {
     const word = randomUUID();
     const url = `${address}?gull_check=${encodeURIComponent(check)}&gull_word=${word}`;
     const answer = await fetch(url).then(
@@ -62,12 +84,12 @@ export class Messenger {
       (error: unknown) => ({ status: 0, text: String(error) }),
     );
     if (answer.status !== 200 || answer.text !== word) return `the address answered with ${answer.status}, not with the word`;
-    this.#hook = { address };
+    this.#hooks.set(desk, { address });
     return undefined;
   }
 
   get connected(): boolean {
-    return this.#hook !== undefined;
+    return this.#hooks.size > 0;
   }
 
   /** True when this call is one that the messenger has no time for. */
@@ -96,7 +118,8 @@ export class Messenger {
     if (key !== undefined) this.#known.set(key, id);
     this.#quills.delete(to);
     this.#letters.get(to)?.push({ ...letter, id, by: 'desk' });
-    void this.#send({ kind: 'receipt', letter: id, from: { number: to } });
+    const room = ROOMS.find((r) => r.id === to);
+    void this.#send(room?.desk ?? FRONT_DESK, { kind: 'receipt', letter: id, from: { number: to } });
     return id;
   }
 
@@ -105,7 +128,7 @@ export class Messenger {
     const id = randomUUID();
     const pictures = said.picture === undefined ? [] : [said.picture];
     this.#letters.get(from.number)?.push({ id, by: 'person', words: said.words ?? said.pick?.label ?? '', picks: [], pictures });
-    await this.#send({
+    await this.#send(FRONT_DESK, {
       kind: said.pick ? 'pick' : 'words',
       letter: id,
       from,
@@ -115,13 +138,20 @@ export class Messenger {
     });
   }
 
-  async #send(letter: unknown): Promise<void> {
-    const hook = this.#hook;
+  /** Somebody writes in a room; its desk hears it. */
+  async writeInRoom(room: Room, from: Person, words: string): Promise<void> {
+    const id = randomUUID();
+    this.#letters.get(room.id)?.push({ id, by: 'person', words, picks: [], pictures: [], name: from.given });
+    await this.#send(room.desk, { kind: 'words', letter: id, from, words, room: { id: room.id, title: room.title } });
+  }
+
+  async #send(desk: string, letter: unknown): Promise<void> {
+    const hook = this.#hooks.get(desk);
     if (!hook) return;
     const body = JSON.stringify({ letters: [letter] });
     const seal = createHmac('sha256', this.settings.seal).update(body).digest('hex');
     const { twiceEvery } = this.settings;
-    const times = twiceEvery > 0 && ++this.#hooks % twiceEvery === 0 ? 2 : 1;
+    const times = twiceEvery > 0 && ++this.#sent % twiceEvery === 0 ? 2 : 1;
     for (let i = 0; i < times; i++) await post(hook.address, body, seal);
   }
 }

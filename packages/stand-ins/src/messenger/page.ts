@@ -6,12 +6,13 @@ h1{font-size:20px;margin:0}header p{margin:2px 0 16px;color:#4c5b63}main{display
 .log .person{border-inline-start:3px solid #3d7a8c;padding-inline-start:8px}.log .desk{border-inline-start:3px solid #a1663a;padding-inline-start:8px}
 .log img{max-width:100%}.log button{margin:2px 6px 2px 0}button{font:inherit;padding:4px 10px;border:1px solid #7d8c93;background:#fff;border-radius:6px}
 button:hover{background:#eef4f2}form{display:flex;gap:6px;padding:8px;border-top:1px solid #d3dcda}input{flex:1;min-width:0;font:inherit;padding:4px 8px;border:1px solid #7d8c93;border-radius:6px}
+.room{background:#fbfaf4}.room select{font:inherit;border:1px solid #7d8c93;border-radius:6px}.log a{display:inline-block;margin:2px 6px 2px 0;padding:4px 10px;border:1px solid #7d8c93;border-radius:6px;color:inherit}.log b{display:block;font-weight:600}
 .writing{color:#5d6b72;font-style:italic;min-height:20px;padding:0 12px}`;
 
 /** The page with the phones. */
 export function phonesPage(): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Gullpost</title><style>${STYLE}</style>
-<header><h1>Gullpost</h1><p>A made-up messenger with made-up people; it stands in for a real one. <span id="state"></span></p></header>
+<header><h1>Gullpost</h1><p>A made-up messenger with made-up people and rooms; it stands in for a real one. <span id="state"></span></p></header>
 <main id="phones"></main><script src="/phones.js"></script></html>`;
 }
 
@@ -19,7 +20,8 @@ export function phonesPage(): string {
 export const PHONE_SCRIPT = `
 const main = document.getElementById('phones');
 const el = (name, props = {}, ...inside) => { const e = Object.assign(document.createElement(name), props); e.append(...inside); return e; };
-const send = (number, body) => fetch('/phones/' + number, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }).then(draw);
+const post = (path, body) => fetch(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }).then(draw);
+const send = (number, body) => post('/phones/' + number, body);
 const phones = new Map();
 function phone(p) {
   const log = el('div', { className: 'log', role: 'log', ariaLabel: 'Letters of ' + p.given });
@@ -30,15 +32,26 @@ function phone(p) {
   main.append(el('section', { className: 'phone', ariaLabel: p.given }, title, log, writing, form));
   return { log, writing, shown: 0 };
 }
+function room(r) {
+  const log = el('div', { className: 'log', role: 'log', ariaLabel: 'Letters in ' + r.title });
+  const writing = el('div', { className: 'writing' });
+  const who = el('select', { ariaLabel: 'Who writes in ' + r.title }, ...r.people.map((p) => el('option', { value: p.number, textContent: p.given })));
+  const input = el('input', { ariaLabel: 'Write in ' + r.title, placeholder: 'Write in the room' });
+  const form = el('form', { onsubmit: (e) => { e.preventDefault(); if (input.value.trim()) post('/rooms/' + r.id, { from: who.value, words: input.value }); input.value = ''; } }, who, input, el('button', { textContent: 'Send' }));
+  main.append(el('section', { className: 'phone room', ariaLabel: r.title }, el('h2', {}, r.title + ' ', el('small', { textContent: r.id })), log, writing, form));
+  return { log, writing, shown: 0 };
+}
 async function draw() {
   const state = await (await fetch('/phones')).json();
   document.getElementById('state').textContent = state.connected ? 'A desk is connected.' : 'No desk is connected yet.';
-  for (const p of state.phones) {
-    if (!phones.has(p.number)) phones.set(p.number, phone(p));
-    const view = phones.get(p.number);
+  for (const p of [...state.phones, ...state.rooms]) {
+    const id = p.number || p.id;
+    if (!phones.has(id)) phones.set(id, p.number ? phone(p) : room(p));
+    const view = phones.get(id);
     view.writing.textContent = p.writing ? 'is writing' : '';
     for (const l of p.letters.slice(view.shown)) {
-      const line = el('p', { className: l.by, textContent: l.words });
+      const line = el('p', { className: l.by }, ...(l.name ? [el('b', { textContent: l.name })] : []), l.words);
+      for (const link of l.links || []) line.append(el('br'), el('a', { href: link.url, textContent: link.label, rel: 'noreferrer' }));
       for (const src of l.pictures) line.append(el('img', { src, alt: 'a picture' }));
       if (l.picks.length) line.append(el('br'), ...l.picks.map((b) => el('button', { type: 'button', textContent: b.label, onclick: () => send(p.number, { pick: b }) })));
       view.log.append(line);

@@ -48,7 +48,11 @@ function read(name: string, field: JsonSchema, said: string, told: string, taken
   const kinds = types(field);
   if (kinds.includes('number') || kinds.includes('integer')) return number(said);
   if (kinds.includes('boolean')) return new RegExp(`\\b(${keywords(name, field).join('|')})`, 'i').test(said);
-  if (/\bname\b/.test(name)) return /\b(?:name is|i am|this is) ([A-Z]\p{L}+)/u.exec(said)?.[1] ?? null;
+  const about = `${name} ${field.description ?? ''}`;
+  if (/HH:MM|\btime\b/.test(about)) return hour(said);
+  if (/\b(phone|number)\b/i.test(about.replaceAll('_', ' '))) return /\+?\d[\d ()/-]{5,}\d/.exec(said)?.[0] ?? null;
+  if (/\b(summary|matter)\b/i.test(about)) return sentence(said, /summary/i.test(about));
+  if (/\bname\b|\bwho\b/.test(about)) return /\b(?:name is|i am|this is) ([A-Z]\p{L}+)/u.exec(said)?.[1] ?? null;
   return kinds.includes('null') ? null : said;
 }
 
@@ -108,6 +112,30 @@ function number(said: string): number | null {
   if (digits !== undefined) return Number(digits);
   const word = NUMBERS.findIndex((n) => new RegExp(`\\b${n}\\b`, 'i').test(said));
   return word < 0 ? null : word;
+}
+
+/** A time of the day, as `HH:MM`. */
+function hour(said: string): string | null {
+  const written = /\b([01]?\d|2[0-3])[:.]([0-5]\d)\b/.exec(said);
+  if (written) return `${(written[1] ?? '').padStart(2, '0')}:${written[2]}`;
+  const [, word = '', half] = /\b(?:by|before|at) (\d{1,2}|noon|\p{L}+)\s*(?:o'clock|(am|pm))?\b/iu.exec(said) ?? [];
+  if (word.toLowerCase() === 'noon') return '12:00';
+  const count = /^\d+$/.test(word) ? Number(word) : NUMBERS.indexOf(word.toLowerCase());
+  if (count < 1 || count > 24) return null;
+  const late = half?.toLowerCase() === 'pm' && count < 12 ? 12 : 0;
+  return `${String((count + late) % 24).padStart(2, '0')}:00`;
+}
+
+const GREETING = /^(hello|hi|good (morning|evening|afternoon)|this is|my name is|i am)\b/i;
+
+/** What it is about: the first sentence that is no greeting; for a summary, with the one behind it. */
+function sentence(said: string, long: boolean): string {
+  const all = (said.match(/[^.!?]+[.!?]*/g) ?? [said]).map((s) => s.trim()).filter((s) => s !== '');
+  const from = Math.max(
+    0,
+    all.findIndex((s) => !GREETING.test(s)),
+  );
+  return all.slice(from, from + (long ? 2 : 1)).join(' ').slice(0, 200);
 }
 
 /** Where passages such as `[1] text` were given: the sentence of them that has most of the question's words, with its number. */

@@ -10,10 +10,12 @@ import { ListenEditor } from './listen.js';
 import { LookupEditor } from './lookup.js';
 import { ModelEditor } from './model.js';
 import { NoteEditor } from './note.js';
+import { NoticeEditor } from './notice.js';
 import { ParallelEditor } from './parallel.js';
 import { PauseEditor } from './pause.js';
 import { SayEditor } from './say.js';
 import { SetEditor } from './set.js';
+import { TableEditor } from './table.js';
 import type { EditorProps } from './editor.js';
 
 /** One editor per node kind. */
@@ -30,6 +32,8 @@ export const kindEditors: Readonly<Record<string, FunctionComponent<EditorProps>
   model: ModelEditor,
   lookup: LookupEditor,
   action: ActionEditor,
+  table: TableEditor,
+  notice: NoticeEditor,
   'hand-over': HandOverEditor,
   end: EndEditor,
   note: NoteEditor,

@@ -87,6 +87,7 @@ export const action = defineEffect<'action', ActionEffect, ActionResult>({
   name: nameOf,
   line: ({ method, target }) => `${method} ${target}`,
   whole: wholeOf,
+  came: ({ status, body }) => `${status} ${JSON.stringify(body)}`,
   likeness: ({ connection, action: id, method, target, query, headers, body }) => {
     return { connection, action: id, method, target, query, headers, body };
   },

@@ -12,6 +12,7 @@ export const FAILURE_CODES = [
   'not-configured',
   'no-sample',
   'stopped',
+  'does-not-fit',
 ] as const;
 export type FailureCode = (typeof FAILURE_CODES)[number];
 
@@ -75,6 +76,8 @@ export interface EffectType<T extends string, Q, R> {
   readonly line: (request: Q) => string;
   /** The same with all that it sends, for comparing. */
   readonly whole: (request: Q) => string;
+  /** What came of it in one line. */
+  readonly came: (result: R) => string;
   /** All that counts of a request: two that are equal in it are the same one, wherever in a turn they stand. */
   readonly likeness: (request: Q) => Value;
   /** The request as it is stored: without what stands elsewhere already. */
@@ -94,15 +97,19 @@ const USUAL = {
 type Usual = keyof typeof USUAL;
 /** Wordings that are the name where nothing else is said. */
 type Worded = 'spoken' | 'line' | 'whole';
-type Described<T extends string, Q, R> = Omit<EffectType<T, Q, R>, Usual | Worded> &
-  Partial<Pick<EffectType<T, Q, R>, Usual | Worded>>;
+type Described<T extends string, Q, R> = Omit<EffectType<T, Q, R>, Usual | Worded | 'came'> &
+  Partial<Pick<EffectType<T, Q, R>, Usual | Worded>> & { readonly came?: (result: Exclude<R, Failure>) => string };
 
 /** Completes the description of a type with what is usual. */
 export function defineEffect<T extends string, Q extends { readonly type: T; readonly path: string }, R>(
   described: Described<T, Q, R>,
 ): EffectType<T, Q, R> {
-  const { name } = described;
-  return { ...USUAL, spoken: name, line: name, whole: name, ...described };
+  const { name, came = () => '' } = described;
+  const told = (result: R): string => {
+    const failed = result as Partial<Failure>;
+    return failed.outcome === 'failed' ? `${failed.code}: ${failed.reason}` : came(result as Exclude<R, Failure>);
+  };
+  return { ...USUAL, spoken: name, line: name, whole: name, ...described, came: told };
 }
 
 /** Every request has its stable place in the turn. */

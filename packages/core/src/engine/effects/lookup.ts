@@ -40,5 +40,6 @@ export const lookup = defineEffect<'lookup', LookupEffect, LookupResult>({
   failed: () => ({ outcome: 'looked-up', passages: [], covered: false, share: 0, missing: [] }),
   shown: true,
   name: ({ base }) => `lookup ${base}`,
+  came: ({ passages }) => `${passages.length} passages`,
   likeness: ({ base, question, most }) => ({ base, question, most }),
 });

@@ -123,6 +123,7 @@ export const model = defineEffect<'model', ModelEffect, ModelResult>({
   shown: true,
   varies: true,
   connection: ({ connection }) => connection,
+  came: ({ text }) => text,
   name: ({ profile }) => `model ${profile}`,
   spoken: ({ profile }) => `the model ${profile}`,
   likeness: ({ profile, earlier = null, messages }) => {

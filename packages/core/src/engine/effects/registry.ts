@@ -3,12 +3,14 @@ import { action } from './action.js';
 import type { EffectType } from './effect.js';
 import { lookup } from './lookup.js';
 import { model } from './model.js';
+import { notice } from './notice.js';
 import { step } from './step.js';
+import { table } from './table.js';
 import { timer } from './timer.js';
 import { understand } from './understand.js';
 
 /** All types of effect. Journal, samples, recorded results, the turn sheet and the API read them here. */
-export const effectTypes = { action, model, lookup, understand, timer, step } as const;
+export const effectTypes = { action, model, lookup, table, notice, understand, timer, step } as const;
 
 export type EffectName = keyof typeof effectTypes;
 export type EffectOf<T extends EffectName> = z.infer<(typeof effectTypes)[T]['request']>;
@@ -17,7 +19,7 @@ export type Effect = { [T in EffectName]: EffectOf<T> }[EffectName];
 export type Result = { [T in EffectName]: ResultOf<T> }[EffectName];
 
 /** The types whose effects stand in a turn sheet: those that say so of themselves. */
-export const SHOWN = ['action', 'model', 'lookup'] as const satisfies readonly EffectName[];
+export const SHOWN = ['action', 'model', 'lookup', 'table', 'notice'] as const satisfies readonly EffectName[];
 type ShownName = (typeof SHOWN)[number];
 
 /** An effect with what came of it, as the turn sheet holds it; both are of the same type. */
@@ -26,6 +28,8 @@ export type Performed = { [T in ShownName]: PerformedOf<T> }[ShownName];
 export type ActionCall = PerformedOf<'action'>;
 export type ModelCall = PerformedOf<'model'>;
 export type LookupCall = PerformedOf<'lookup'>;
+export type TableCall = PerformedOf<'table'>;
+export type NoticeCall = PerformedOf<'notice'>;
 
 /** The result of an effect, with the effect's path. */
 export interface Completed {

@@ -10,14 +10,16 @@ import { listen } from './listen.js';
 import { lookup } from './lookup.js';
 import { model } from './model.js';
 import { note } from './note.js';
+import { notice } from './notice.js';
 import { parallel } from './parallel.js';
 import { pause } from './pause.js';
 import { say } from './say.js';
 import { set } from './set.js';
+import { table } from './table.js';
 
 /** All kinds of node, in the order in which they are offered. */
 export const nodeKinds: ReadonlyMap<string, AnyKind> = new Map(
-  [say, ask, choice, listen, branch, set, pause, flow, parallel, model, lookup, action, handOver, end, note].map((kind) => [
+  [say, ask, choice, listen, branch, set, pause, flow, parallel, model, lookup, action, table, notice, handOver, end, note].map((kind) => [
     kind.kind,
     kind,
   ]),

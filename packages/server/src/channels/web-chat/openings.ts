@@ -12,9 +12,11 @@ class NeedsOutside extends Error {}
 const refuse = (): never => {
   throw new NeedsOutside();
 };
-const NOTHING_OUTSIDE: Pick<Performers, 'action' | 'model' | 'timer' | 'step'> = {
+const NOTHING_OUTSIDE: Pick<Performers, 'action' | 'model' | 'table' | 'notice' | 'timer' | 'step'> = {
   action: refuse,
   model: refuse,
+  table: refuse,
+  notice: refuse,
   timer: refuse,
   step: refuse,
 };

@@ -26,6 +26,7 @@ interface SettingsAsked {
   readonly clock?: { at: string; runs: boolean } | null | undefined;
   readonly outside?: SimulationSettings['outside'] | undefined;
   readonly samples?: readonly string[] | undefined;
+  readonly rows?: SimulationSettings['rows'] | undefined;
 }
 
 interface SimulationParts extends BotParts {
@@ -62,6 +63,7 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
       clock: settings.clock,
       outside: await simulations.modes(row.bot_id, document, settings.outside),
       samples: [...settings.samples],
+      rows: settings.rows ?? 'practice',
     };
   };
   const shown = async (personId: string, botId: string, id: string) => {
@@ -87,6 +89,7 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
       clock: asked.clock === undefined ? before.clock : asked.clock && { ...asked.clock, set: clock.now().toISOString() },
       outside: { ...before.outside, ...asked.outside },
       samples: asked.samples ?? before.samples,
+      rows: asked.rows ?? before.rows ?? 'practice',
     };
   };
   const create = async (personId: string, botId: string, asked: SettingsAsked): Promise<store.SimulationRow> => {
