@@ -12,6 +12,7 @@ import './style/console.css';
 import './style/acting.css';
 import './style/editing.css';
 import './style/understanding.css';
+import './style/keeping.css';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -35,6 +36,9 @@ const RehearsalsPage = lazy(() => import('./pages/RehearsalsPage.js'));
 const RehearsalTurnPage = lazy(() => import('./pages/RehearsalTurnPage.js'));
 const ActionsPage = lazy(() => import('./pages/ActionsPage.js'));
 const ChannelsPage = lazy(() => import('./pages/ChannelsPage.js'));
+const TablesPage = lazy(() => import('./pages/TablesPage.js'));
+const StartsPage = lazy(() => import('./pages/StartsPage.js'));
+const RunsPage = lazy(() => import('./pages/RunsPage.js'));
 const UnderstandingPage = lazy(() => import('./pages/UnderstandingPage.js'));
 const QualityPage = lazy(() => import('./pages/QualityPage.js'));
 const MissedPage = lazy(() => import('./pages/MissedPage.js'));
@@ -62,6 +66,9 @@ const router = createBrowserRouter([
       { path: 'rehearsals/:rehearsal?', element: <RehearsalsPage /> },
       { path: 'rehearsals/:rehearsal/turns/:number', element: <RehearsalTurnPage /> },
       { path: 'actions', element: <ActionsPage /> },
+      { path: 'tables/:table?', element: <TablesPage /> },
+      { path: 'starts/:start?', element: <StartsPage /> },
+      { path: 'runs/:run?', element: <RunsPage /> },
       { path: 'understanding/:part?/:name?', element: <UnderstandingPage /> },
       { path: 'quality', element: <QualityPage /> },
       { path: 'missed', element: <MissedPage /> },

@@ -86,6 +86,7 @@ export const KEY_MAP: readonly (readonly [string, readonly KeyLine[]])[] = [
     [
       { keys: 'Enter', does: 'say' },
       { keys: 'Ctrl+Enter', does: 'start over and say' },
+      { keys: 'Y', does: 'practice rows anew' },
     ],
   ],
 ];

@@ -234,14 +234,15 @@ function Turn({ back = false }: { readonly back?: boolean }) {
 function CalledBy({ flowId }: { readonly flowId: string }) {
   const { bot, document } = useDraftHandle();
   const navigate = useNavigate();
-  const { nodes, intents, begins, unmatched } = useMemo(() => callersOf(document, flowId), [document, flowId]);
+  const { nodes, intents, starts, begins, unmatched } = useMemo(() => callersOf(document, flowId), [document, flowId]);
   const words = [
     ...(begins ? ['begins'] : []),
     ...(unmatched ? ['when nothing matches'] : []),
     ...(intents.length > 0 ? [counted(intents.length, 'intent', 'intents')] : []),
+    ...(starts.length > 0 ? [counted(starts.length, 'start', 'starts')] : []),
     ...(nodes.length > 0 ? [counted(nodes.length, 'caller', 'callers')] : []),
   ];
-  if (nodes.length + intents.length === 0)
+  if (nodes.length + intents.length + starts.length === 0)
     return <span className={`note${words.length === 0 ? ' it' : ''}`}>{words.join(', ') || 'not used yet'}</span>;
   return (
     <Dropdown>
@@ -253,6 +254,11 @@ function CalledBy({ flowId }: { readonly flowId: string }) {
         {intents.map((intent) => (
           <Dropdown.Item key={intent} onClick={() => void navigate(`/bots/${bot}/understanding/intent/${intent}`)}>
             intent {intent}
+          </Dropdown.Item>
+        ))}
+        {starts.map((start) => (
+          <Dropdown.Item key={start} onClick={() => void navigate(`/bots/${bot}/starts/${start}`)}>
+            start {start}
           </Dropdown.Item>
         ))}
         {nodes.map(({ flow, node }) => (

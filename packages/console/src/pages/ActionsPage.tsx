@@ -1,11 +1,12 @@
 import type { ConnectionState } from '@primrose/contract';
-import { isActionSample, isModelSample, type Value } from '@primrose/core';
+import { isActionSample, isHookSample, isModelSample, type Value } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Shown } from '../parts/Shown.js';
 import { Alarm } from '../parts/Alarm.js';
+import { ActionTabs } from '../parts/Tabs.js';
 
 /** Connections of the bot, their addresses on this installation, and what can be asked of them. */
 export default function ActionsPage() {
@@ -16,6 +17,7 @@ export default function ActionsPage() {
       <header>
         <h2>Actions</h2>
       </header>
+      <ActionTabs />
       {connections.error && <Alarm>{errorText(connections.error)}</Alarm>}
       {connections.data?.items.length === 0 && (
         <div className="empty">
@@ -60,7 +62,7 @@ function KeptSamples() {
           {samples.map(([id, sample]) => (
             <tr key={id}>
               <td className="mono">{id}</td>
-              <td>{isActionSample(sample) ? sample.answers : isModelSample(sample) ? `model ${sample.writes}` : 'a message'}</td>
+              <td>{isActionSample(sample) ? sample.answers : isModelSample(sample) ? `model ${sample.writes}` : isHookSample(sample) ? `the start ${sample.came}` : 'a message'}</td>
               <td>
                 <Shown value={sample as Value} what={id} folded />
               </td>

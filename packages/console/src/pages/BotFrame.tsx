@@ -40,6 +40,9 @@ function tabOf(pathname: string): string {
     history: 'settings',
     retention: 'settings',
     visitors: 'conversations',
+    runs: 'conversations',
+    tables: 'actions',
+    starts: 'actions',
     quality: 'understanding',
     missed: 'understanding',
   };

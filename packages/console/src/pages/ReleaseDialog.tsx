@@ -1,9 +1,9 @@
-import { ApiError } from '@primrose/contract';
+import { ApiError, type TableChange } from '@primrose/contract';
 import type { Problem } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form, Modal } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
-import { call, errorText, invalidate } from '../api.js';
+import { call, errorText, invalidate, useCall } from '../api.js';
 import type { DraftHandle } from '../draft/useDraft.js';
 
 /** Why the draft cannot be released; `rehearsals`: it can be all the same. */
@@ -77,6 +77,7 @@ export function ReleaseDialog({
               {warnings === 1 ? 'There is 1 warning.' : `There are ${warnings} warnings.`} They do not stop a release.
             </p>
           )}
+          <TableChanges bot={handle.bot} />
           <Form.Check
             className="mb-3"
             id="release-move"
@@ -99,6 +100,44 @@ export function ReleaseDialog({
         </Modal.Footer>
       </Form>
     </Modal>
+  );
+}
+
+/** What the release does to the rows that there are. */
+function TableChanges({ bot }: { readonly bot: string }) {
+  const changes = useCall('listTableChanges', { params: { bot } });
+  const items = changes.data?.items ?? [];
+  if (items.length === 0) return null;
+  const words = (c: TableChange): string =>
+    [
+      ...(c.added.length > 0 ? [`new: ${c.added.join(', ')}`] : []),
+      ...(c.changed.length > 0 ? [`changed: ${c.changed.join(', ')}`] : []),
+      ...(c.removed.length > 0 ? [`gone: ${c.removed.join(', ')}`] : []),
+    ].join('; ');
+  return (
+    <section className="mb-3" aria-label="Rows of tables">
+      {items.map((c) => (
+        <div key={c.table}>
+          <p className="mb-0">
+            <b>{c.table}</b>: {words(c)}
+          </p>
+          {c.misfits > 0 && (
+            <p className="plum mb-0">
+              {c.misfits === 1 ? '1 value does' : `${c.misfits} values do`} not fit, in {c.rows} rows: they stay as they are and are marked.
+            </p>
+          )}
+          {c.left > 0 && <p className="soft mb-0">{c.left === 1 ? '1 value' : `${c.left} values`} of columns that are gone stay, out of sight.</p>}
+          {c.sameKeys > 0 && <p className="plum mb-0">{c.sameKeys} rows have the key of another one.</p>}
+          <ul className="note">
+            {c.examples.slice(0, 4).map((e, i) => (
+              <li key={i}>
+                {e.column} {e.reason}
+              </li>
+            ))}
+          </ul>
+        </div>
+      ))}
+    </section>
   );
 }
 

@@ -37,8 +37,16 @@ const UNDERSTANDING = [
 ] as const;
 export const UnderstandingTabs = () => <Tabs label="Understanding" pages={UNDERSTANDING} />;
 
+const ACTIONS = [
+  ['actions', 'Connections'],
+  ['tables', 'Tables'],
+  ['starts', 'Starts'],
+] as const;
+export const ActionTabs = () => <Tabs label="Connections, tables and starts" pages={ACTIONS} />;
+
 const CONVERSATIONS = [
   ['conversations', 'Conversations'],
+  ['runs', 'Runs'],
   ['visitors', 'Visitors'],
 ] as const;
 export const ConversationTabs = () => <Tabs label="Conversations and visitors" pages={CONVERSATIONS} />;

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Button, Modal } from 'react-bootstrap';
 import { errorText, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { PracticeRows } from './PracticeRows.js';
 import { useSimulation } from './simulation.js';
 
 const WORDS: Readonly<Record<OutsideMode, string>> = { samples: 'samples', 'stand-in': 'stand-in', real: 'for real' };
@@ -15,7 +16,8 @@ export function OutsideSwitches() {
   const [asking, setAsking] = useState<string>();
   const [problem, setProblem] = useState<string>();
   const names = Object.keys(document.connections ?? {});
-  if (names.length === 0) return null;
+  const hasTables = Object.keys(document.tables ?? {}).length > 0;
+  if (names.length === 0 && !hasTables) return null;
   const set = (name: string, mode: OutsideMode) => {
     setAsking(undefined);
     change({ outside: { [name]: mode } }).then(
@@ -44,6 +46,7 @@ export function OutsideSwitches() {
           </label>
         );
       })}
+      {hasTables && <PracticeRows onProblem={setProblem} />}
       {problem !== undefined && <p className="plum">{problem}</p>}
       {asking !== undefined && (
         <Modal show onHide={() => setAsking(undefined)} aria-labelledby="for-real">

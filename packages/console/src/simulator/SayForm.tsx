@@ -1,4 +1,4 @@
-import { isEventSample, type SentFile } from '@primrose/core';
+import { isEventSample, isHookSample, type SentFile } from '@primrose/core';
 import { useRef, useState, type FormEvent, type KeyboardEvent, type RefObject } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { errorText } from '../api.js';
@@ -91,9 +91,11 @@ interface PlusProps {
 /** Files to attach, kept events to say, and samples that answer first. */
 function PlusMenu({ onAttach, onProblem }: PlusProps) {
   const { document } = useDraftHandle();
-  const { settings, send, change } = useSimulation();
+  const { settings, send, fire, change } = useSimulation();
   const picker = useRef<HTMLInputElement>(null);
   const events = Object.entries(document.samples ?? {}).filter(([, s]) => isEventSample(s));
+  const bodies = Object.entries(document.samples ?? {}).filter(([, s]) => isHookSample(s));
+  const bare = Object.entries(document.starts ?? {}).filter(([, s]) => s.by === 'schedule');
   const named = Object.entries(document.samples ?? {}).filter(([, s]) => 'named' in s);
   const first = settings?.samples ?? [];
   const toggle = (id: string) => {
@@ -117,6 +119,17 @@ function PlusMenu({ onAttach, onProblem }: PlusProps) {
           {events.length > 0 && <Dropdown.Header>Say something kept</Dropdown.Header>}
           {events.map(([id]) => (
             <Dropdown.Item key={id} onClick={() => send(id)}>
+              {id}
+            </Dropdown.Item>
+          ))}
+          {bodies.length + bare.length > 0 && <Dropdown.Header>Set off a start</Dropdown.Header>}
+          {bodies.map(([id]) => (
+            <Dropdown.Item key={id} onClick={() => send(id)}>
+              with {id}
+            </Dropdown.Item>
+          ))}
+          {bare.map(([id]) => (
+            <Dropdown.Item key={id} onClick={() => fire(id)}>
               {id}
             </Dropdown.Item>
           ))}

@@ -88,6 +88,13 @@ function CameIn({ turn: { sheet } }: { readonly turn: TurnRecord }) {
         started at {heard.start?.flow}/{heard.start?.node}
       </p>
     );
+  if (heard.type === 'fired')
+    return (
+      <p className="handed">
+        a run of {heard.flow}
+        {heard.start !== undefined && `, by the start ${heard.start}`}
+      </p>
+    );
   if (heard.type === 'hand-back') return <p className="handed">handed back</p>;
   if (heard.type !== 'message') return null;
   const files = [...(heard.files ?? []).map((f) => f.name), ...(heard.pictures ?? []).map(() => 'a picture')];

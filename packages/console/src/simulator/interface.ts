@@ -8,6 +8,7 @@ export interface SettingsChange {
   readonly clock?: { readonly at: string; readonly runs: boolean } | null;
   readonly outside?: Readonly<Record<string, OutsideMode>>;
   readonly samples?: string[];
+  readonly rows?: 'practice' | 'real';
 }
 
 export interface Simulation {
@@ -34,6 +35,8 @@ export interface Simulation {
   /** Says something; while the bot still answers, it waits for its turn. */
   readonly say: (text: string, more?: Omit<Extract<SimulatedEvent, { type: 'message' }>, 'type' | 'text'>) => void;
   readonly send: (sample: string) => void;
+  /** Sets off a start that needs nothing to come in. */
+  readonly fire: (start: string) => void;
   readonly start: (at: StartAt) => void;
   /** Gives a conversation that was handed over back to the bot, as staff would. */
   readonly handBack: () => void;

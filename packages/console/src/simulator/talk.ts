@@ -125,6 +125,7 @@ function useSaying({ enqueue }: Jobs, { latest }: Talk, perform: ReturnType<type
       say,
       begin: () => run({ type: 'open' }, true),
       send: (sample: string) => run({ type: 'sample', sample }),
+      fire: (start: string) => run({ type: 'fire', start }),
       start: (start: Parameters<Simulation['start']>[0]) => run({ type: 'start', start }, false, null),
       handBack: () => run({ type: 'hand-back' }),
     }),

@@ -194,6 +194,7 @@ function carriedExits(from: FlowNode, to: FlowNode): Record<string, string> {
 export interface Callers {
   readonly nodes: readonly { readonly flow: string; readonly node: string }[];
   readonly intents: readonly string[];
+  readonly starts: readonly string[];
   readonly begins: boolean;
   readonly unmatched: boolean;
 }
@@ -205,6 +206,7 @@ export function callersOf(document: BotDocument, flowId: string): Callers {
       Object.entries(nodes).flatMap(([node, n]) => (calledFlows(n).includes(flowId) ? [{ flow, node }] : [])),
     ),
     intents: Object.entries(document.intents ?? {}).flatMap(([id, { starts }]) => (starts === flowId ? [id] : [])),
+    starts: Object.entries(document.starts ?? {}).flatMap(([id, { flow }]) => (flow === flowId ? [id] : [])),
     begins: document.begins === flowId,
     unmatched: document.unmatched === flowId,
   };

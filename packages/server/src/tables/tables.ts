@@ -4,6 +4,7 @@ import {
   fitCell,
   columnsOf,
   rowKey,
+  rowValue,
   VISITOR,
   type BotDocument,
   type RowValues,
@@ -279,7 +280,7 @@ export class Tables {
   /** Promises the starts that wait for such changes that their runs begin, in the same transaction. */
   async #promise(hot: Hot, writes: readonly RowWrite[], rows: readonly TableRow[], table: OpenTable, { chain, at }: Working & { at: Date }) {
     if (!(await store.isWatched(hot, table.id))) return;
-    const facts = (row: TableRow | undefined): Value => (row ? { ...row.values, id: row.id, version: row.version } : null);
+    const facts = (row: TableRow | undefined): Value => (row ? rowValue(table.declared, row) : null);
     for (const [i, write] of writes.entries()) {
       const before = write.as === 'added' ? undefined : write.before;
       const came = JSON.stringify({ event: write.as, row: facts(write.as === 'removed' ? before : rows[i]), before: facts(before) });

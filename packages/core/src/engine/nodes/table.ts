@@ -126,9 +126,10 @@ function formChecks(node: TableNode, declared: TableDeclaration): Found[] {
   ];
 }
 
-/** A row as expressions see it. */
-export function rowValue({ id, version, values }: TableRow): Value {
-  return { ...values, id, version };
+/** A row as expressions see it: every column is there, empty ones as null. */
+export function rowValue(declared: TableDeclaration | undefined, { id, version, values }: TableRow): Value {
+  const empty = Object.fromEntries(Object.keys(declared?.columns ?? {}).map((column) => [column, null]));
+  return { ...empty, ...values, id, version };
 }
 
 /** Which row a value that was found before is. */
@@ -184,6 +185,7 @@ export const table = defineKind<TableNode>({
     const when = node.when === undefined ? undefined : compiler.expression(node.when);
     const row = node.row === undefined ? undefined : compiler.template(node.row);
 
+    const seen = (found: TableRow): Value => rowValue(declared, found);
     const conditionsOf = (turn: Turn): Condition[] =>
       where.map(({ column, relation, prepared }, i) => {
         const bare = BARE_RELATIONS.has(relation);
@@ -223,27 +225,27 @@ export const table = defineKind<TableNode>({
 
     const chosen = (turn: Turn, rows: readonly TableRow[]): readonly TableRow[] => {
       if (!when) return rows;
-      const fitting = rows.filter((r) => turn.evaluate('/when', when, { row: rowValue(r) }) === true);
+      const fitting = rows.filter((r) => turn.evaluate('/when', when, { row: seen(r) }) === true);
       return fitting.slice(0, node.one ? 1 : (node.limit ?? DEFAULT_LIMIT));
     };
 
     const settle = (turn: Turn, came: TableResult): Outcome => {
       if (came.outcome === 'failed') return failed(turn, node.table, came.code, came.reason);
       if (came.outcome === 'conflict') {
-        turn.view.turn['failure'] = { table: node.table, reason: came.reason, row: came.row ? rowValue(came.row) : null };
+        turn.view.turn['failure'] = { table: node.table, reason: came.reason, row: came.row ? seen(came.row) : null };
         return { exit: 'conflict', note: came.reason };
       }
       if (came.outcome === 'rows') {
         const rows = chosen(turn, came.rows);
         const cut = when && came.more ? `only the first ${LOOKED_AT} rows were looked at` : undefined;
-        if (node.into !== undefined) turn.write(node.into, node.one ? (rows[0] ? rowValue(rows[0]) : null) : rows.map(rowValue));
+        if (node.into !== undefined) turn.write(node.into, node.one ? (rows[0] ? seen(rows[0]) : null) : rows.map(seen));
         if (rows.length === 0) return { exit: 'none', ...(cut === undefined ? {} : { note: cut }) };
         return { exit: 'found', note: cut ?? (rows.length === 1 ? '1 row' : `${rows.length} rows`) };
       }
       if (came.count === 0) return { exit: 'none' };
       const [first] = came.rows;
       if (node.into !== undefined)
-        turn.write(node.into, node.does === 'remove' ? came.rows.map(rowValue) : first ? rowValue(first) : null);
+        turn.write(node.into, node.does === 'remove' ? came.rows.map(seen) : first ? seen(first) : null);
       return { exit: 'done', note: came.count === 1 ? '1 row' : `${came.count} rows` };
     };
 
