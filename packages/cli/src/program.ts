@@ -35,6 +35,8 @@ const listening = () => import('./commands/listening.js');
 const understanding = () => import('./commands/understanding.js');
 const versions = () => import('./commands/versions.js');
 const keeping = () => import('./commands/keeping.js');
+const tables = () => import('./commands/tables.js');
+const starts = () => import('./commands/starts.js');
 
 interface Json {
   readonly json?: boolean;
@@ -188,6 +190,71 @@ function createProgram(io: Io, ending: Ending): Command {
     .action(async (file: string, o: Json & { bot?: string; force?: boolean }) =>
       (await versions()).cmdImport(await context(o), file, o),
     );
+
+  const several = (value: string, before: readonly string[] = []): string[] => [...before, value];
+  command('tables <bot>', 'list the tables and how many rows they have').action(async (bot: string, o: Json) =>
+    (await tables()).cmdTables(await context(o), bot),
+  );
+  command('table <bot> <table>', 'find rows of a table; or add, change, remove one')
+    .option('--where <condition>', 'such as boat=sandpiper or "what contains window"; several are all meant', several)
+    .option('--order <column>', 'in the order of a column; "COLUMN down" for the largest first')
+    .option('-n, --limit <count>', 'how many', '20')
+    .option('--add <json>', 'add a row: columns and values as JSON')
+    .option('--change <row>', 'change a row, by its id, to --values')
+    .option('--values <json>', 'what a changed row is to hold')
+    .option('--remove <row>', 'remove a row, by its id')
+    .action(async (bot: string, name: string, o: Json & { limit: string }) =>
+      (await tables()).cmdTable(await context(o), bot, name, o),
+    );
+  command('table-import <bot> <table> <file>', 'rows from a CSV or XLSX file')
+    .option('--try', 'only tell what would come of it')
+    .option('--skip', 'leave lines out that do not fit')
+    .option('--key', 'change rows of the same key')
+    .option('--columns <json>', 'headings and the columns that they are read into')
+    .action(async (bot: string, name: string, file: string, o: Json & { try?: boolean; skip?: boolean; key?: boolean; columns?: string }) =>
+      (await tables()).cmdTableImport(await context(o), bot, name, file, o),
+    );
+  command('table-export <bot> <table>', 'write all rows into a CSV or XLSX file')
+    .option('-o, --output <file>', 'the file; NAME.xlsx makes a workbook; - for standard output')
+    .action(async (bot: string, name: string, o: Json & { output?: string }) =>
+      (await tables()).cmdTableExport(await context(o), bot, name, o),
+    );
+  command('table-changes <bot>', 'what a release of the draft would do to the rows that there are').action(
+    async (bot: string, o: Json) => (await tables()).cmdTableChanges(await context(o), bot),
+  );
+  command('starts <bot>', 'list what begins flows besides conversations').action(async (bot: string, o: Json) =>
+    (await starts()).cmdStarts(await context(o), bot),
+  );
+  command('start <bot> <start>', 'what came to a start; or switch it, give it a token, describe it for others')
+    .option('--draft', 'the start of the draft, not the live one')
+    .option('--on', 'switch it on')
+    .option('--off', 'switch it off')
+    .option('--token', 'make a new token; it is shown once')
+    .option('--signing', 'keep the secret of its signatures, read from standard input; an empty line forgets it')
+    .option('--sheet', 'how somebody outside uses it')
+    .option('--openapi', 'the same as an OpenAPI document')
+    .action(async (bot: string, name: string, o: Json & { draft?: boolean; token?: boolean }) => (await starts()).cmdStart(await context(o), bot, name, o));
+  command('runs <bot>', 'list the flows that began without a conversation')
+    .option('--start <start>', 'only those of a start')
+    .option('--flow <flow>', 'only those of a flow')
+    .option('--outcome <outcome>', 'running, done, failed or aside')
+    .option('--since <moment>', 'only those since then')
+    .option('-n, --limit <count>', 'how many', '20')
+    .action(async (bot: string, o: Json & { limit: string }) => (await starts()).cmdRuns(await context(o), bot, o));
+  command('run <bot> <id>', 'one run with its turn sheets')
+    .option('--again <version>', 'begin it once more with the same input, on draft or live')
+    .action(async (bot: string, id: string, o: Json & { again?: string }) => (await starts()).cmdRun(await context(o), bot, id, o));
+  command('begin <bot> <flow> [inputs...]', 'begin a flow by hand: name=value for a text, name:=JSON for anything else')
+    .option('--live', 'what is live, not the draft')
+    .option('--file <json>', 'a file with the inputs as JSON')
+    .action(async (bot: string, flow: string, inputs: string[], o: Json & { live?: boolean; file?: string }) =>
+      (await starts()).cmdBegin(await context(o), bot, flow, inputs, o),
+    );
+  command('notices <bot>', 'list messages that answer nobody')
+    .option('--failed', 'only those that failed for good')
+    .option('--again <notice>', 'send one of these again')
+    .option('-n, --limit <count>', 'how many', '20')
+    .action(async (bot: string, o: Json & { limit: string }) => (await starts()).cmdNotices(await context(o), bot, o));
 
   command('delete <bot>', 'put a bot away; it can be restored for some weeks')
     .option('--yes', 'do not ask')
