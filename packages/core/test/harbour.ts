@@ -9,6 +9,7 @@ import {
   createListener,
   isBotFile,
   openSession,
+  PracticeTables,
   trainListener,
   trainingKey,
   readDocument,
@@ -133,6 +134,11 @@ export class Talk {
   last: TurnResult | undefined;
   readonly effects: Effect[] = [];
   readonly #options: TalkOptions;
+  /** Tables in memory, as rehearsals have them. */
+  get #tables(): PracticeTables {
+    return (this.#rows ??= new PracticeTables(this.bot.document));
+  }
+  #rows: PracticeTables | undefined;
 
   constructor(document: BotDocument, options: TalkOptions = {}) {
     this.bot = compile(document);
@@ -177,6 +183,10 @@ export class Talk {
         const { text, language, at, zone } = effect;
         return { outcome: 'understood', ...listenerOf(document).hear(text, { at, zone, language }) };
       }
+      case 'table':
+        return this.#tables.perform(effect);
+      case 'notice':
+        return { outcome: 'queued', notice: 'noted' };
       case 'step':
         return { outcome: 'go-on' };
       default:

@@ -8,6 +8,7 @@ import { newId, systemClock, type Clock } from '../src/base/clock.js';
 import type { LoadedBot } from '../src/bots/loader.js';
 import { Secrets } from '../src/outside/secrets.js';
 import { fire } from '../src/runs/fire.js';
+import { tablesAndNotices } from './support/outside.js';
 import { sheetColumn, stateColumn } from '../src/store/columns.js';
 import * as store from '../src/store/conversations.js';
 import { openDatabase, type Db } from '../src/store/database.js';
@@ -111,7 +112,8 @@ describe('turns that rest, and runs that no conversation began', () => {
 
   /** Works turns off with a model. */
   const turnsWith = (loaded: LoadedBot, model: RunnerParts['model'], pushes = false) => {
-    const run = createRunner({ db, clock, secrets: new Secrets(db, clock, null), action: noAction, model });
+    const secrets = new Secrets(db, clock, null);
+    const run = createRunner({ db, clock, secrets, action: noAction, model, ...tablesAndNotices(db, clock) });
     return new Turns({
       db,
       clock,
@@ -218,6 +220,7 @@ describe('turns that rest, and runs that no conversation began', () => {
     const fired = {
       loaded: shift,
       by: 'hook',
+      start: null,
       externalId: 'order 1',
       flow: 'tell-workshop',
       given: { boat: 'Wrackline', days: 'many' },

@@ -20,6 +20,7 @@ import { Wakes } from '../src/turns/wakes.js';
 import { createRunner, LostLease, type RunnerParts } from '../src/turns/run.js';
 import { LeaseGuard } from '../dist/turns/lease-guard.js';
 import { Turns } from '../src/turns/turns.js';
+import { tablesAndNotices } from './support/outside.js';
 import { databaseUrl as databaseOf, ownDatabase } from './support/service.js';
 
 const bookingBot = (repeatable: boolean) =>
@@ -98,6 +99,7 @@ describe('the steps of a turn on the database', () => {
     event: incoming(id, 'x').event,
     eventId,
     conversationId: id,
+    visitorId: null,
     owner: 'me',
     journal: await ask((hot) => turning.journalOf(hot, eventId)),
     dueAt: null,
@@ -110,7 +112,8 @@ describe('the steps of a turn on the database', () => {
   });
   const secrets = () => new Secrets(db, clock, null);
   const runnerParts = (action: PerformAction): RunnerParts => {
-    return { db, clock, secrets: secrets(), action, model: () => Promise.reject(new Error('no model here')) };
+    const model = () => Promise.reject(new Error('no model here'));
+    return { db, clock, secrets: secrets(), action, model, ...tablesAndNotices(db, clock) };
   };
 
   it('migrates twice without doing anything twice', async () => {

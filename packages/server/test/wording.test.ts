@@ -109,6 +109,55 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
   'chat-off': [{}, 'channel-off', 'This chat is switched off for now. Please come back later.'],
   'chat-unreleased': [{}, 'no-release', 'This bot has not been released yet. Release it, then open the chat again.'],
   'visitor-unknown': [{}, 'visitor-unknown', 'Open the chat first; its answer holds the visitor key.'],
+  'no-start': [{ start: 'cal' }, 'not-found', 'The bot has no start "cal".'],
+  'inputs-missing': [
+    { problems: [{ input: 'call', reason: 'is not there' }] },
+    'inputs-missing',
+    'What came does not fill in what the flow takes: call is not there. Correct what is sent, or the mapping of the start.',
+  ],
+  'no-start-here': [{}, 'not-found', 'Nothing begins at this address. Copy it from the Starts page.'],
+  'start-off': [{}, 'channel-off', 'This start is switched off. Send this again later.'],
+  'start-unreleased': [
+    {},
+    'no-release',
+    'The bot has not been released with this start yet. Release it, or use the address of the draft.',
+  ],
+  'start-broken': [
+    { errors: ERRORS },
+    'release-stopped',
+    'The draft has errors that stand in the way: /flows/main The flow has no first node. Put them right and send this again.',
+  ],
+  'start-forged': [
+    { how: 'token' },
+    'forged-signature',
+    'The token is not right. Send it as authorization: Bearer TOKEN; the Starts page makes a new one.',
+  ],
+  'start-body': [
+    { wanted: 'JSON', reason: 'it is nested too deeply' },
+    'invalid-input',
+    'The body cannot be read as JSON: it is nested too deeply.',
+  ],
+  'start-too-large': [{ bytes: 1_000_000 }, 'too-large', 'The body has more than 1 MB. Nothing was begun; send less.'],
+  'run-failed': [
+    { reason: 'its flow ended as failed', run: 'r' },
+    'run-failed',
+    'The run failed: its flow ended as failed. Its turn sheet on the Runs page says why.',
+  ],
+  'no-run': [{}, 'not-found', 'There is no such run, or it is not kept any more.'],
+  'no-table': [{ table: 'repair' }, 'not-found', 'The draft has no table "repair".'],
+  'table-elsewhere': [{ reason: 'there is no bot "x"' }, 'not-found', 'There is no bot "x".'],
+  'no-row': [{}, 'not-found', 'There is no such row; somebody may have removed it.'],
+  'row-conflict': [
+    { reason: 'the row was changed' },
+    'row-conflict',
+    'The row was changed. Nothing was stored; fetch the row again.',
+  ],
+  'row-misfit': [{ reason: 'repairs: what has to be filled in' }, 'invalid-input', 'Repairs: what has to be filled in. Correct this.'],
+  'sheet-unreadable': [
+    { reason: 'it holds nothing' },
+    'invalid-input',
+    'The file cannot be read: it holds nothing. Nothing was imported.',
+  ],
   'no-conversation-yet': [{}, 'visitor-unknown', 'Open the chat first; there is no conversation yet.'],
 };
 

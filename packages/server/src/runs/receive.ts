@@ -25,8 +25,8 @@ export interface ReceivingParts {
 export interface Begun {
   readonly run: string;
   readonly repeat: boolean;
-  /** The run as it is after waiting; left out where nobody waits for it. */
-  readonly over?: RunRow | undefined;
+  /** How long whoever sent it waits for what the flow gives, in ms; undefined where it is answered at once. */
+  readonly waits: number | undefined;
 }
 
 const MINUTE_MS = 60_000;
@@ -43,16 +43,21 @@ const DULL_HEADERS = new Set(['host', 'connection', 'content-length', 'accept-en
 /** A body that was read, or that is too long to be. */
 export type ReadBody = Buffer | 'too-large';
 
-/** Reads a body up to what is taken; what comes beyond is not kept. */
-export async function readBody(req: Request): Promise<ReadBody> {
-  const parts: Buffer[] = [];
-  let size = 0;
-  for await (const part of req as AsyncIterable<Buffer>) {
-    size += part.length;
-    if (size > MOST_BODY) return 'too-large';
-    parts.push(part);
-  }
-  return Buffer.concat(parts);
+/** Reads a body up to what is taken; what comes beyond runs by and is not kept. Fails where the line breaks. */
+export function readBody(req: Request): Promise<ReadBody> {
+  return new Promise((resolve, reject) => {
+    let parts: Buffer[] = [];
+    let size = 0;
+    req.on('data', (part: Buffer) => {
+      size += part.length;
+      if (size <= MOST_BODY) return void parts.push(part);
+      parts = [];
+      resolve('too-large');
+    });
+    req.once('end', () => resolve(Buffer.concat(parts)));
+    req.once('close', () => reject(new Refused('start-body', { wanted: 'a whole body', reason: 'the line broke' })));
+    req.once('error', reject);
+  });
 }
 
 /** Takes what comes to the addresses of hooks and calls: known, read, mapped, and stored before it is acknowledged. */
@@ -76,9 +81,8 @@ export class Receiving {
   }
 
   /** The start that is to begin: on, released, without errors. */
-  async #ready(row: store.StartRow, refuse: Refuse): Promise<LoadedStart> {
+  async #ready(row: store.StartRow, found: LoadedStart | undefined, refuse: Refuse): Promise<LoadedStart> {
     if (row.is_on !== 1) await refuse('start-off', {}, 409, 'the start is switched off');
-    const found = await this.#parts.runs.start(row);
     if (!found) return refuse('start-unreleased', {}, 409, row.stage === 'live' ? 'no release has this start yet' : 'the draft has no such start');
     const errors = row.stage === 'draft' ? errorsOf(found.loaded.bot.document, row.name, found.start.flow) : [];
     if (errors.length > 0) await refuse('start-broken', { errors }, 422, `the draft has errors: ${errors[0]?.pointer ?? ''} ${errors[0]?.detail ?? ''}`);
@@ -90,7 +94,9 @@ export class Receiving {
     const from = `${row.id} ${addressKey(req.ip)}`;
     if (this.#forgeries.isUsedUp(from)) this.#forgeries.refuse();
     this.#rate.count(row.id);
-    const entry = entryOf(row, req, body, this.#parts.clock);
+    const found = await this.#parts.runs.start(row);
+    const headers = headersOf(req, found);
+    const entry = entryOf(row, req, { body, headers }, this.#parts.clock);
     const refuse: Refuse = async (code, facts, status, about) => {
       await this.#note({ ...entry, outcome: 'refused', status, about });
       throw new Refused(code, facts);
@@ -99,13 +105,13 @@ export class Receiving {
       await this.#count(row, 413, `the body has more than ${MOST_BODY / 1e6} MB`);
       throw new Refused('start-too-large', { bytes: MOST_BODY });
     }
-    await this.#known(row, req, body, from);
-    const ready = await this.#ready(row, refuse);
+    await this.#known(row, found, req, body, from);
+    const ready = await this.#ready(row, found, refuse);
     const { start, loaded } = ready;
     if (start.by !== 'hook' && start.by !== 'call') throw new Refused('no-start-here', {});
     const read = bodyOf(start, req, body);
     if (!read.ok) return refuse('start-body', { wanted: read.wanted, reason: read.reason }, 422, `the body cannot be read as ${read.wanted}: ${read.reason}`);
-    const came: Came = { body: read.value, inputs: read.value, headers: headersOf(req), query: queryOf(req) };
+    const came: Came = { body: read.value, inputs: read.value, headers, query: queryOf(req) };
     const at = this.#parts.clock.now();
     const { values, problems } = givenOf(loaded.bot.document, start, came, at.toISOString());
     if (problems.length > 0)
@@ -117,14 +123,7 @@ export class Receiving {
     const { conversationId: run, repeat } = accepted;
     if (repeat) await this.#note({ ...entry, outcome: 'repeat', status, about: 'it was taken before', run_id: run });
     else await this.#trim(row.id);
-    return { run, repeat };
-  }
-
-  /** How long whoever calls waits for what the flow gives; undefined where it answers at once. */
-  async waits(row: store.StartRow): Promise<number | undefined> {
-    const found = await this.#parts.runs.start(row);
-    if (found?.start.by === 'call') return withinMs(found.start.within);
-    return found?.start.by === 'hook' && found.start.answers === 'given-back' ? withinMs(found.start.within) : undefined;
+    return { run, repeat, waits: waitsFor(start) };
   }
 
   /** Waits for a run and tells what it gave. Refused where it failed. */
@@ -138,7 +137,7 @@ export class Receiving {
 
   /** One run of a start, for whoever may call it. */
   async run(row: store.StartRow, req: Request, run: string): Promise<RunRow> {
-    await this.#known(row, req, Buffer.alloc(0), `${row.id} ${addressKey(req.ip)}`);
+    await this.#known(row, await this.#parts.runs.start(row), req, Buffer.alloc(0), `${row.id} ${addressKey(req.ip)}`);
     const found = await findRun(this.#parts.db, row.bot_id, run);
     if (found?.start !== row.name) throw new Refused('no-run', {});
     return found;
@@ -151,8 +150,7 @@ export class Receiving {
   }
 
   /** Ends the request of whoever is not who they should be: they are counted, and nothing of what they sent is kept. */
-  async #known(row: store.StartRow, req: Request, body: Buffer, from: string): Promise<void> {
-    const found = await this.#parts.runs.start(row);
+  async #known(row: store.StartRow, found: LoadedStart | undefined, req: Request, body: Buffer, from: string): Promise<void> {
     // Where there is nothing to begin there is nobody to know.
     if (!found) return;
     const how = found.start.by === 'hook' ? (found.start.secured ?? 'none') : 'token';
@@ -191,6 +189,11 @@ export class Receiving {
   }
 }
 
+/** How long whoever sends it waits for what the flow gives, in ms; undefined where it is answered at once. */
+function waitsFor(start: StartOf<'hook'> | StartOf<'call'>): number | undefined {
+  return start.by === 'call' || start.answers === 'given-back' ? withinMs(start.within) : undefined;
+}
+
 /** The name of the secret with which deliveries are signed. */
 export const SIGNING = 'signing';
 
@@ -209,13 +212,18 @@ function errorsOf(document: BotDocument, name: string, flow: string) {
 }
 
 /** What is kept of a delivery, as it came. */
-function entryOf(row: store.StartRow, req: Request, body: ReadBody, clock: Clock): Omit<store.StartEventRow, 'times' | 'outcome' | 'status' | 'about'> {
+function entryOf(
+  row: store.StartRow,
+  req: Request,
+  { body, headers }: { readonly body: ReadBody; readonly headers: Readonly<Record<string, string>> },
+  clock: Clock,
+): Omit<store.StartEventRow, 'times' | 'outcome' | 'status' | 'about'> {
   return {
     id: newId(clock),
     start_id: row.id,
     bot_id: row.bot_id,
     content_type: (req.headers['content-type'] ?? '').slice(0, 120),
-    headers: JSON.stringify(headersOf(req)),
+    headers: JSON.stringify(headers),
     query: JSON.stringify(queryOf(req)),
     body: body === 'too-large' ? null : body.toString('utf8').slice(0, KEPT_BODY),
     run_id: null,
@@ -224,8 +232,11 @@ function entryOf(row: store.StartRow, req: Request, body: ReadBody, clock: Clock
 }
 
 /** Headers that a mapping may read: none with which somebody shows who they are. */
-function headersOf(req: Request): Record<string, string> {
-  const entries = Object.entries(req.headers).filter(([name]) => !SECRET_HEADERS.test(name) && !DULL_HEADERS.has(name));
+function headersOf(req: Request, found: LoadedStart | undefined): Record<string, string> {
+  const seal = found?.start.by === 'hook' ? found.start.header?.toLowerCase() : undefined;
+  const entries = Object.entries(req.headers).filter(
+    ([name]) => name !== seal && !SECRET_HEADERS.test(name) && !DULL_HEADERS.has(name),
+  );
   return Object.fromEntries(entries.slice(0, 50).map(([name, v]) => [name, String(v).slice(0, 500)]));
 }
 

@@ -214,9 +214,11 @@ function receivingHandlers(
     takeStart: async ({ params, req, res }) => {
       const row = await receiving.at(params.address);
       await allowOrigin(row, req, res, runner);
-      const begun = await receiving.take(row, req, await readBody(req));
-      const waits = await receiving.waits(row);
-      const { run, repeat } = begun;
+      const body = await readBody(req);
+      // Whatever else they send is not read.
+      if (body === 'too-large') res.setHeader('connection', 'close');
+      const begun = await receiving.take(row, req, body);
+      const { run, repeat, waits } = begun;
       if (row.kind === 'call' && String(req.headers.accept ?? '').includes('text/event-stream'))
         return (await streamRun(res, { wakes, runner }, row, run, waits ?? 0)) as never;
       if (waits === undefined) res.status(202).json({ run, repeat });

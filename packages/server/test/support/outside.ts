@@ -1,0 +1,21 @@
+import { pino } from 'pino';
+import { Notices } from '../../src/channels/notices.js';
+import type { Clock } from '../../src/base/clock.js';
+import { Secrets } from '../../src/outside/secrets.js';
+import type { Db } from '../../src/store/database.js';
+import { Tables } from '../../src/tables/tables.js';
+
+/** What a runner works on tables and sends notices with, for parts that are tested by themselves. */
+export function tablesAndNotices(db: Db, clock: Clock): { readonly tables: Tables; readonly notices: Notices } {
+  return {
+    tables: new Tables({ db, clock, documentOf: () => Promise.resolve(undefined), onPromised: () => undefined }),
+    notices: new Notices({
+      db,
+      clock,
+      secrets: new Secrets(db, clock, null),
+      log: pino({ level: 'silent' }),
+      process: '00000000-0000-7000-8000-000000000001',
+      allowed: 'none',
+    }),
+  };
+}
