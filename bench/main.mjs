@@ -1,5 +1,5 @@
 // npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
-// a shorter look, --only engine|conversation|turns|growth|memory|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
+// a shorter look, --only engine|conversation|turns|growth|memory|keeping|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
 import { benchConversation } from './conversation.mjs';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { cpus, tmpdir, totalmem } from 'node:os';
@@ -9,6 +9,7 @@ import { startDatabase } from '../scripts/lib/database.mjs';
 import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, say } from '../scripts/lib/machine.mjs';
 import { benchEdits, benchEngine } from './engine.mjs';
 import { fillConversations, openMany } from './grow.mjs';
+import { benchHook, benchTable } from './keeping.mjs';
 import { benchMap } from './map.mjs';
 import { benchSimulator } from './simulator.mjs';
 import { benchSets, benchSizes } from './understanding.mjs';
@@ -196,6 +197,39 @@ async function memory(folder) {
   }
 }
 
+async function keeping(folder) {
+  const database = await startDatabase(join(folder, 'keeping'), { quiet: true });
+  const service = await startService(database.url, { PRIMROSE_STARTS_A_MINUTE: '10000000' });
+  try {
+    const rows = options.quick ? 20_000 : 200_000;
+    const { filled, figures, bot } = await benchTable(service, rows);
+    console.log(`A table of ${round(rows)} rows, over HTTP, ms; ratio of the median to its aim (below 1 is better)`);
+    table(
+      ['figure', 'median', '95 %', 'aim', 'of the aim'],
+      figures.map(({ name, median: value, worst, aim }) => [
+        name,
+        round(value, 1),
+        round(worst, 1),
+        aim === undefined ? '' : round(aim),
+        aim === undefined ? '' : round(value / aim, 2),
+      ]),
+    );
+    console.log(`Imported from CSV at ${round(filled)} rows a second\n`);
+    const { low, own, ratio } = await benchHook(service, database.url, bot, { rounds: options.quick ? 1 : 3, seconds });
+    console.log('A hook whose run adds a row and gives it back, 16 at once, beside Express and the same durable writes');
+    table(
+      ['', 'runs per s', 'p50 ms', 'p99 ms', 'of floor'],
+      [
+        ['floor', round(low.perSecond), round(low.p50, 1), round(low.p99, 1), ''],
+        ['hook', round(own.perSecond), round(own.p50, 1), round(own.p99, 1), round(ratio, 2)],
+      ],
+    );
+  } finally {
+    await service.stop();
+    await database.stop();
+  }
+}
+
 async function understanding() {
   console.log(
     'Understanding on sets that nothing was tuned on; typed: one error in twelve characters, AUROC: from what belongs to nothing',
@@ -228,7 +262,7 @@ async function main() {
   ensureBuilt();
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores, ${round(totalmem() / 2 ** 30)} GB\n`);
   const folder = mkdtempSync(join(tmpdir(), 'primrose-bench-'));
-  const parts = { engine, conversation, turns, growth, memory, map, simulator, understanding };
+  const parts = { engine, conversation, turns, growth, memory, keeping, map, simulator, understanding };
   try {
     for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);
   } finally {

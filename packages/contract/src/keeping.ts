@@ -70,6 +70,8 @@ export const keptVisitor = visitor.extend({
   values: z.record(z.string(), jsonValue),
   items: z.array(keptConversation),
   webhooks: z.number().int(),
+  /** Rows of tables that name them in a column that holds a visitor. */
+  rows: z.number().int(),
 });
 export type KeptVisitor = z.infer<typeof keptVisitor>;
 
@@ -116,7 +118,7 @@ export const keepingEndpoints = {
     method: 'DELETE',
     path: '/api/bots/:bot/visitors/:visitor',
     about:
-      'Erase everything that is kept of one visitor: values, conversations, turn sheets, events, webhooks. It cannot be undone',
+      'Erase everything that is kept of one visitor: values, conversations, turn sheets, events, webhooks, rows that are theirs. It cannot be undone',
     access: 'person',
     params: visitorParams,
     status: 204,

@@ -132,6 +132,7 @@ export async function cmdVisitor(
   print(`${kept.name ?? 'A visitor'} ${kept.by === 'key' ? 'of web chat' : 'on a messenger'}, since ${moment(kept.firstAt)}`);
   for (const [name, value] of Object.entries(kept.values)) print(`  ${name}: ${JSON.stringify(value)}`);
   if (kept.webhooks > 0) print(`  ${count(kept.webhooks, 'webhook')}`);
+  if (kept.rows > 0) print(`  ${count(kept.rows, 'row')} of tables`);
   for (const c of kept.items)
     print(
       `  ${moment(c.openedAt)}  ${count(c.lines, 'line')}, ${count(c.turns, 'turn sheet')}, ${count(c.events, 'event')}  primrose conversation ${word} ${c.id}`,

@@ -83,13 +83,14 @@ function One({ id }: { readonly id: string }) {
   const [asking, setAsking] = useState(false);
   if (kept.error) return <Alarm>{errorText(kept.error)}</Alarm>;
   if (!kept.data) return null;
-  const { name, by, firstAt, values, items, webhooks } = kept.data;
+  const { name, by, firstAt, values, items, webhooks, rows } = kept.data;
   return (
     <section>
       <h3>{name ?? 'A visitor without a name'}</h3>
       <p className="note">
         {by === 'key' ? 'In web chat' : 'On a messenger'} since {timeOfDay(firstAt)}
         {webhooks > 0 && `, ${count(webhooks, 'webhook')}`}
+        {rows > 0 && `, ${count(rows, 'row')} of tables`}
       </p>
       {Object.keys(values).length > 0 && (
         <table className="table-grid">
@@ -147,7 +148,7 @@ function EraseDialog({ id, name, onClose }: EraseProps) {
       </Modal.Header>
       <Modal.Body>
         {problem !== undefined && <Alarm>{problem}</Alarm>}
-        Values, conversations, turn sheets, events and webhooks of this visitor are erased at once. It cannot be undone. What you
+        Values, conversations, turn sheets, events, webhooks and rows of this visitor are erased at once. It cannot be undone. What you
         kept as samples or rehearsals stays.
       </Modal.Body>
       <Modal.Footer>

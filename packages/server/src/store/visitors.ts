@@ -1,4 +1,7 @@
+import { columnsOf } from '@primrose/core';
 import type { Db } from './database.js';
+import { transaction } from './hot.js';
+import { declaredColumn, deleteRows, REAL } from './tables.js';
 import { dropConversations } from './retention.js';
 
 export interface KeptVisitorRow {
@@ -87,6 +90,31 @@ export async function countWebhooksOf(db: Db, visitorId: string): Promise<number
 
 const WEBHOOKS_AT_ONCE = 500;
 
+/** Rows that name a visitor in a column that holds one, in the tables of all bots of the same owner. */
+async function rowsOfVisitor(db: Db, botId: string, visitorId: string): Promise<{ table: string; row: string }[]> {
+  const owner = db('bots').where({ id: botId }).select('owner_id');
+  const tables: { id: string; declared: string; wanted: string | null }[] = await db('tables as t')
+    .join('bots as b', 'b.id', 't.bot_id')
+    .whereIn('b.owner_id', owner)
+    .select('t.id', 't.declared', 't.wanted');
+  const found: { table: string; row: string }[] = [];
+  for (const { id, declared, wanted } of tables) {
+    const both = [declared, ...(wanted === null ? [] : [wanted])].flatMap((d) => columnsOf(declaredColumn.read(d)));
+    const names = [...new Set(both.filter((c) => c.type === 'visitor').map((c) => c.name))];
+    if (names.length === 0) continue;
+    const rows: { row_id: string }[] = await db('table_cells')
+      .where({ table_id: id, realm: REAL, held: visitorId })
+      .whereIn('name', names)
+      .distinct('row_id');
+    found.push(...rows.map((r) => ({ table: id, row: r.row_id })));
+  }
+  return found;
+}
+
+export async function countRowsOf(db: Db, botId: string, visitorId: string): Promise<number> {
+  return (await rowsOfVisitor(db, botId, visitorId)).length;
+}
+
 /** Erases a visitor with everything of them, in small steps. What is erased first is what leads to the rest last. */
 export async function eraseVisitor(db: Db, botId: string, visitorId: string): Promise<void> {
   for (const { channel_id, recipient } of (await sendersOf(db, visitorId)) as { channel_id: string; recipient: string }[]) {
@@ -105,5 +133,7 @@ export async function eraseVisitor(db: Db, botId: string, visitorId: string): Pr
       rows.map((r) => r.id),
     );
   }
+  for (const { table, row } of await rowsOfVisitor(db, botId, visitorId))
+    await transaction(db, (hot) => deleteRows(hot, { table, realm: REAL }, [row]));
   await db('visitors').where({ bot_id: botId, id: visitorId }).delete();
 }

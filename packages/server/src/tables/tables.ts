@@ -259,9 +259,11 @@ export class Tables {
     };
     const rows: TableRow[] = [];
     const fresh: store.RowToStore[] = [];
+    // Ids of one moment sort by chance; the rows of one write stand in its order.
+    const ids = writes.filter((w) => w.as === 'added').map(() => newId(clock)).sort();
     for (const write of writes) {
       if (write.as === 'added') {
-        const id = newId(clock);
+        const id = ids[fresh.length] ?? newId(clock);
         fresh.push(stored(id, write.values));
         rows.push({ id, version: 1, values: write.values });
       } else if (write.as === 'changed') {

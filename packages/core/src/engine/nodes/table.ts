@@ -186,10 +186,13 @@ export const table = defineKind<TableNode>({
     const row = node.row === undefined ? undefined : compiler.template(node.row);
 
     const seen = (found: TableRow): Value => rowValue(declared, found);
+    const visitorColumns = new Set(declared ? columnsOf(declared).flatMap((c) => (c.type === 'visitor' ? [c.name] : [])) : []);
     const conditionsOf = (turn: Turn): Condition[] =>
       where.map(({ column, relation, prepared }, i) => {
         const bare = BARE_RELATIONS.has(relation);
-        return { column, relation, value: bare ? null : turn.value(`/where/${i}/value`, prepared, undefined, true) };
+        const value = bare ? null : turn.value(`/where/${i}/value`, prepared, undefined, true);
+        // Of a visitor's rows those of whoever speaks are meant, unless another one is named.
+        return { column, relation, value: value === null && visitorColumns.has(column) && !bare ? VISITOR : value };
       });
     /** What the row is to hold: as the node says, and for a new one what the flow knows by the names of the columns. */
     const valuesOf = (turn: Turn): RowValues => {

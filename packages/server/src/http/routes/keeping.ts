@@ -52,6 +52,7 @@ export function keepingHandlers({ db, clock, turns }: KeepingParts): Handlers {
         ...visitorView(row),
         values: { ...variablesColumn.read(row.variables) },
         webhooks: await visitors.countWebhooksOf(db, row.id),
+        rows: await visitors.countRowsOf(db, bot.id, row.id),
         items: conversations.map((c) => ({
           id: c.id,
           channel: c.channel ?? '',
