@@ -10,12 +10,20 @@ const STATE = 'x'.repeat(420);
 const SHEET = 'x'.repeat(3200);
 
 await pool.query('CREATE TABLE hook_conversations (id CHAR(36) PRIMARY KEY, state LONGTEXT, version INT)');
-await pool.query('CREATE TABLE hook_events (id CHAR(36) PRIMARY KEY, external_id VARCHAR(80) UNIQUE, event LONGTEXT, at DATETIME(3))');
-await pool.query('CREATE TABLE hook_runs (id CHAR(36) PRIMARY KEY, outcome VARCHAR(10), given LONGTEXT, gave LONGTEXT, at DATETIME(3), KEY (outcome, id))');
+await pool.query(
+  'CREATE TABLE hook_events (id CHAR(36) PRIMARY KEY, external_id VARCHAR(80) UNIQUE, event LONGTEXT, at DATETIME(3))',
+);
+await pool.query(
+  'CREATE TABLE hook_runs (id CHAR(36) PRIMARY KEY, outcome VARCHAR(10), given LONGTEXT, gave LONGTEXT, at DATETIME(3), KEY (outcome, id))',
+);
 await pool.query('CREATE TABLE hook_entries (id CHAR(36) PRIMARY KEY, body LONGTEXT, at DATETIME(3))');
-await pool.query('CREATE TABLE hook_journal (event_id CHAR(36), path VARCHAR(40), request LONGTEXT, result LONGTEXT, PRIMARY KEY (event_id, path))');
+await pool.query(
+  'CREATE TABLE hook_journal (event_id CHAR(36), path VARCHAR(40), request LONGTEXT, result LONGTEXT, PRIMARY KEY (event_id, path))',
+);
 await pool.query('CREATE TABLE hook_rows (id CHAR(36) PRIMARY KEY, key_hash VARCHAR(64) UNIQUE, held LONGTEXT, at DATETIME(3))');
-await pool.query('CREATE TABLE hook_cells (name VARCHAR(80), held VARCHAR(120), row_id CHAR(36), PRIMARY KEY (name, held, row_id), KEY (row_id))');
+await pool.query(
+  'CREATE TABLE hook_cells (name VARCHAR(80), held VARCHAR(120), row_id CHAR(36), PRIMARY KEY (name, held, row_id), KEY (row_id))',
+);
 await pool.query('CREATE TABLE hook_writes (origin VARCHAR(160) PRIMARY KEY, result LONGTEXT, at DATETIME(3))');
 await pool.query('CREATE TABLE hook_turns (event_id CHAR(36) PRIMARY KEY, sheet LONGTEXT, at DATETIME(3))');
 

@@ -20,7 +20,15 @@ const BOT = {
     },
     calls: { columns: { number: { type: 'text', search: true }, said: 'text' }, key: ['number'] },
   },
-  starts: { call: { by: 'hook', flow: 'file', given: { number: '{{ body.id }}', said: '{{ body.said }}' }, answers: 'given-back', repeats: 'body.id' } },
+  starts: {
+    call: {
+      by: 'hook',
+      flow: 'file',
+      given: { number: '{{ body.id }}', said: '{{ body.said }}' },
+      answers: 'given-back',
+      repeats: 'body.id',
+    },
+  },
   flows: {
     main: { begin: 'hello', nodes: { hello: { kind: 'say', says: 'Hello.', exits: { said: 'done' } }, ...END } },
     file: {
@@ -57,8 +65,11 @@ export async function benchTable({ client }, rows) {
   const params = { bot: bot.id, table: 'repairs' };
   const begun = performance.now();
   for (let from = 0; from < rows; from += LINES) {
-    const lines = Array.from({ length: Math.min(LINES, rows - from) }, (_, i) => `r-${from + i},boat ${(from + i) % 5000},a repair,${i % 900}`);
-    const bytes = new TextEncoder().encode(`number,boat,what,cost\n${lines.join('\n')}\n`);
+    const lines = Array.from(
+      { length: Math.min(LINES, rows - from) },
+      (_, i) => `r-${from + i},boat ${(from + i) % 5000},a repair,${i % 900}`,
+    );
+    const bytes = Buffer.from(`number,boat,what,cost\n${lines.join('\n')}\n`);
     const report = await client.upload('importTable', { params, query: { import: 'true' } }, { bytes, type: 'text/csv' });
     if (report.added !== lines.length) throw new Error('the rows were not imported');
   }
@@ -69,10 +80,21 @@ export async function benchTable({ client }, rows) {
   await find(is('number', 'r-1'));
   const figures = [
     { name: 'find by key', aim: AIMS.key, ...(await times(200, (i) => find(is('number', `r-${some(i)}`)))) },
-    { name: 'find by a searchable column (40 rows)', aim: AIMS.column, ...(await times(100, (i) => find(is('boat', `boat ${some(i) % 5000}`)))) },
+    {
+      name: 'find by a searchable column (40 rows)',
+      aim: AIMS.column,
+      ...(await times(100, (i) => find(is('boat', `boat ${some(i) % 5000}`)))),
+    },
     { name: 'a page of the list, newest first', aim: AIMS.page, ...(await times(50, () => find({ limit: 50 }))) },
-    { name: 'a page of the list, sorted by a searchable column', aim: AIMS.page, ...(await times(50, () => find({ limit: 50, order: { column: 'boat' } }))) },
-    { name: 'the list of tables with their numbers of rows', ...(await times(20, () => client.call('listTables', { params: { bot: bot.id }, query: {} }))) },
+    {
+      name: 'a page of the list, sorted by a searchable column',
+      aim: AIMS.page,
+      ...(await times(50, () => find({ limit: 50, order: { column: 'boat' } }))),
+    },
+    {
+      name: 'the list of tables with their numbers of rows',
+      ...(await times(20, () => client.call('listTables', { params: { bot: bot.id }, query: {} }))),
+    },
   ];
   return { filled, figures, bot: bot.id };
 }
@@ -80,7 +102,10 @@ export async function benchTable({ client }, rows) {
 function startFloor(url) {
   const child = fork(at('keeping-floor.mjs'), [url], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
   return new Promise((resolve, reject) => {
-    child.on('message', (m) => m?.type === 'ready' && resolve({ address: `http://127.0.0.1:${m.port}/hook`, stop: () => child.disconnect() }));
+    child.on(
+      'message',
+      (m) => m?.type === 'ready' && resolve({ address: `http://127.0.0.1:${m.port}/hook`, stop: () => child.disconnect() }),
+    );
     child.once('exit', (code) => reject(new Error(`the floor stopped with ${code}`)));
   });
 }

@@ -9,7 +9,7 @@ const server = (...names) => names.map((n) => `packages/server/test/${n}.test.ts
 export const SUITES = [
   { name: 'map', files: ['packages/console/test/map.test.ts'] },
   { name: 'faults', files: server('faults') },
-  { name: 'console', files: ['console', 'understanding'].map((n) => `packages/console/test/${n}.test.ts`) },
+  { name: 'console', files: ['console', 'understanding', 'keeping'].map((n) => `packages/console/test/${n}.test.ts`) },
   {
     name: 'simulator',
     files: ['simulator', 'acting', 'details', 'conversation'].map((n) => `packages/console/test/${n}.test.ts`),

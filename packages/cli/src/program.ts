@@ -211,8 +211,13 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--skip', 'leave lines out that do not fit')
     .option('--key', 'change rows of the same key')
     .option('--columns <json>', 'headings and the columns that they are read into')
-    .action(async (bot: string, name: string, file: string, o: Json & { try?: boolean; skip?: boolean; key?: boolean; columns?: string }) =>
-      (await tables()).cmdTableImport(await context(o), bot, name, file, o),
+    .action(
+      async (
+        bot: string,
+        name: string,
+        file: string,
+        o: Json & { try?: boolean; skip?: boolean; key?: boolean; columns?: string },
+      ) => (await tables()).cmdTableImport(await context(o), bot, name, file, o),
     );
   command('table-export <bot> <table>', 'write all rows into a CSV or XLSX file')
     .option('-o, --output <file>', 'the file; NAME.xlsx makes a workbook; - for standard output')
@@ -233,7 +238,9 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--signing', 'keep the secret of its signatures, read from standard input; an empty line forgets it')
     .option('--sheet', 'how somebody outside uses it')
     .option('--openapi', 'the same as an OpenAPI document')
-    .action(async (bot: string, name: string, o: Json & { draft?: boolean; token?: boolean }) => (await starts()).cmdStart(await context(o), bot, name, o));
+    .action(async (bot: string, name: string, o: Json & { draft?: boolean; token?: boolean }) =>
+      (await starts()).cmdStart(await context(o), bot, name, o),
+    );
   command('runs <bot>', 'list the flows that began without a conversation')
     .option('--start <start>', 'only those of a start')
     .option('--flow <flow>', 'only those of a flow')
@@ -243,7 +250,9 @@ function createProgram(io: Io, ending: Ending): Command {
     .action(async (bot: string, o: Json & { limit: string }) => (await starts()).cmdRuns(await context(o), bot, o));
   command('run <bot> <id>', 'one run with its turn sheets')
     .option('--again <version>', 'begin it once more with the same input, on draft or live')
-    .action(async (bot: string, id: string, o: Json & { again?: string }) => (await starts()).cmdRun(await context(o), bot, id, o));
+    .action(async (bot: string, id: string, o: Json & { again?: string }) =>
+      (await starts()).cmdRun(await context(o), bot, id, o),
+    );
   command('begin <bot> <flow> [inputs...]', 'begin a flow by hand: name=value for a text, name:=JSON for anything else')
     .option('--live', 'what is live, not the draft')
     .option('--file <json>', 'a file with the inputs as JSON')

@@ -387,4 +387,50 @@ describe('the command-line client', () => {
     const closed = await runPiped('bots', envOf(), folder);
     expect(closed).to.equal('');
   });
+
+  it('keeps tables and begins flows: rows, files, starts, runs', async () => {
+    const { bot } = await service.client.call('createBot', {
+      body: { from: 'example', example: 'shore-desk', name: 'Rows by hand' },
+    });
+    await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
+    expect((await run(['tables', bot.id])).out).to.match(/^TABLE +ROWS +COLUMNS\nrepairs +0 +boat, what, seen, reporter, state/);
+    await json(['table', bot.id, 'repairs', '--add', '{"boat": "Sandpiper", "what": "=horn"}']);
+    writeFileSync(join(folder, 'more.csv'), 'Boat,What,Seen\nWrackline,bow ramp,2026-05-14\nTitania,mast,2026-05-14\n');
+    const bad = await run(['table-import', bot.id, 'repairs', 'more.csv']);
+    expect([bad.code, bad.out])
+      .to.deep.include(3)
+      .and.have.nested.property('[1]')
+      .that.contains('line 3: boat takes a boat (wrackline, sandpiper)');
+    expect(bad.out).to.contain('Nothing was imported: 1 line does not fit.');
+    expect(await json(['table-import', bot.id, 'repairs', 'more.csv', '--skip'])).to.include({ added: 1, imported: true });
+    const found = await json(['table', bot.id, 'repairs', '--where', 'boat=wrackline', '--where', 'seen>=2026-05-01']);
+    const [row] = found['items'] as { id: string; values: Record<string, unknown> }[];
+    expect(row?.values).to.include({ what: 'bow ramp', state: 'open' });
+    await json(['table', bot.id, 'repairs', '--change', row?.id ?? '', '--values', '{"state": "done"}']);
+    expect((await run(['table', bot.id, 'repairs', '--where', 'state=open'])).out)
+      .to.contain('=horn')
+      .and.not.contain('bow ramp');
+    expect((await run(['table-export', bot.id, 'repairs', '-o', '-'])).out).to.match(/sandpiper,'=horn,/);
+    await json(['table-export', bot.id, 'repairs', '-o', 'repairs.xlsx']);
+    expect(readFileSync(join(folder, 'repairs.xlsx')).subarray(0, 2).toString()).to.equal('PK');
+    expect((await run(['table', bot.id, 'repairs', '--where', 'what'])).code).to.equal(2);
+    expect((await run(['table-changes', bot.id])).out).to.contain('A release would change nothing');
+    await json(['table', bot.id, 'repairs', '--remove', row?.id ?? '']);
+
+    expect((await run(['starts', bot.id])).out).to.match(/morning-list +schedule +send-open-repairs +\d{4}-\d\d-\d\d \d\d:30/);
+    expect((await run(['start', bot.id, 'morning-list', '--off'])).out).to.contain('morning-list, live: off');
+    // This bot has no channel that can send, so the flow fails, and says so.
+    const begun = await run(['begin', bot.id, 'send-open-repairs']);
+    expect([begun.code, begun.out])
+      .to.deep.include(1)
+      .and.have.nested.property('[1]')
+      .that.contains('failed: its flow ended as failed');
+    const runs = (await json(['runs', bot.id, '--outcome', 'failed']))['items'] as { id: string }[];
+    expect((await run(['run', bot.id, runs[0]?.id ?? ''])).out).to.contain(
+      'The notice to shore-room was not sent: the bot has no channel that can send',
+    );
+    expect((await run(['run', bot.id, runs[0]?.id ?? '', '--again', 'live'])).out).to.contain('It runs again');
+    expect((await run(['begin', bot.id, 'send-open-repairs', 'boat:=nothing'])).err).to.contain('is no JSON');
+    expect((await run(['notices', bot.id])).out).to.equal('No notices yet.\n');
+  });
 });

@@ -127,7 +127,12 @@ export const startEndpoints = {
     access: 'person',
     params: startParams,
     body: z.object({
-      came: z.object({ body: jsonValue.optional(), headers: values.optional(), query: values.optional(), row: jsonValue.optional() }),
+      came: z.object({
+        body: jsonValue.optional(),
+        headers: values.optional(),
+        query: values.optional(),
+        row: jsonValue.optional(),
+      }),
       given: z.record(name, jsonValue).optional(),
     }),
     reply: z.object({ values, problems: z.array(z.object({ input: z.string(), reason: z.string() })) }),
@@ -135,7 +140,8 @@ export const startEndpoints = {
   describeStart: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/starts/:start/:stage/sheet',
-    about: 'How somebody outside uses a hook or a call: a plain sheet in Markdown with a working curl, and its OpenAPI description',
+    about:
+      'How somebody outside uses a hook or a call: a plain sheet in Markdown with a working curl, and its OpenAPI description',
     access: 'person',
     params: startParams.extend({ stage }),
     reply: z.object({ sheet: z.string(), curl: z.string(), openapi: z.record(z.string(), z.unknown()) }),
@@ -177,7 +183,8 @@ export const startEndpoints = {
   beginRun: endpoint({
     method: 'POST',
     path: '/api/bots/:bot/runs',
-    about: 'Begin a flow by hand with values for what it takes, on the draft or on what is live. With wait=true the answer comes when it is over',
+    about:
+      'Begin a flow by hand with values for what it takes, on the draft or on what is live. With wait=true the answer comes when it is over',
     access: 'person',
     params: s.botParams,
     query: z.object({ wait: z.enum(['true', 'false']).optional() }),
@@ -222,7 +229,16 @@ export const startEndpoints = {
     access: 'anybody',
     params: addressParams,
     open: true,
-    problems: ['forged-signature', 'channel-off', 'no-release', 'release-stopped', 'too-large', 'inputs-missing', 'invalid-input', 'run-failed'],
+    problems: [
+      'forged-signature',
+      'channel-off',
+      'no-release',
+      'release-stopped',
+      'too-large',
+      'inputs-missing',
+      'invalid-input',
+      'run-failed',
+    ],
   }),
   askStart: endpoint({
     method: 'OPTIONS',

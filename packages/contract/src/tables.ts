@@ -159,7 +159,12 @@ export const tableEndpoints = {
     access: 'person',
     params: tableParams,
     query: z.object(realm),
-    body: z.object({ rows: z.array(z.object({ id: key, version: z.number().int() })).min(1).max(200) }),
+    body: z.object({
+      rows: z
+        .array(z.object({ id: key, version: z.number().int() }))
+        .min(1)
+        .max(200),
+    }),
     reply: z.object({ removed: z.number().int() }),
     problems: ['row-conflict'],
   }),
@@ -184,7 +189,8 @@ export const tableEndpoints = {
   exportTable: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/tables/:table/export',
-    about: 'All rows as a CSV or XLSX file. A text that a spreadsheet would run is written with an apostrophe, which an import takes away',
+    about:
+      'All rows as a CSV or XLSX file. A text that a spreadsheet would run is written with an apostrophe, which an import takes away',
     access: 'person',
     params: tableParams,
     query: z.object({ as: z.enum(['csv', 'xlsx']).optional(), ...realm }),

@@ -255,18 +255,18 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
     { table: 'repairs', name: 'seen' },
     'Nothing fills in "seen" of repairs: the flow has no variable of its name. Give it a value; null says that it stays empty.',
   ],
-  ['table-without-key', { table: 'repairs' }, 'repairs has no key, so no row can be changed by it. Give the table a key, or add.'],
+  [
+    'table-without-key',
+    { table: 'repairs' },
+    'repairs has no key, so no row can be changed by it. Give the table a key, or add.',
+  ],
   ['all-rows', { table: 'repairs' }, 'Without a condition all rows of repairs are meant. Say which ones.'],
   ['nothing-changed', { table: 'repairs' }, 'It says of no column of repairs what it is to hold. Give at least one value.'],
   ['found-for-nothing', {}, 'What it finds is kept nowhere. Say into which variable it goes.'],
   ['no-columns', { table: 'repairs' }, 'The table repairs has no columns. Add the first one.'],
   ['too-many-columns', { table: 'repairs', most: 100 }, 'The table repairs has more than 100 columns. Make two tables of it.'],
   ['column-name', { name: 'id' }, '"id" is what every row has already. Give the column another name.'],
-  [
-    'one-of-what',
-    { name: 'state' },
-    '"state" should say what it is one of: type one_of and a list under "of", or neither.',
-  ],
+  ['one-of-what', { name: 'state' }, '"state" should say what it is one of: type one_of and a list under "of", or neither.'],
   [
     'column-default',
     { name: 'seen', reason: 'takes a day such as 2026-05-14, and this is soon' },
@@ -286,7 +286,11 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
     '"daily" is no time that can be read. Write five fields: minute, hour, day of the month, month, day of the week, such as 30 6 * * 1-5.',
   ],
   ['unknown-start', { name: 'cal', suggestion: 'call' }, 'There is no start "cal". Did you mean call?'],
-  ['rehearsal-row', { table: 'repairs', reason: 'repairs: x is no column of this table' }, 'A row of repairs does not fit: repairs: x is no column of this table.'],
+  [
+    'rehearsal-row',
+    { table: 'repairs', reason: 'repairs: x is no column of this table' },
+    'A row of repairs does not fit: repairs: x is no column of this table.',
+  ],
   [
     'rehearsal-turn',
     { ways: [] },

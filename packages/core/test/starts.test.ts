@@ -39,9 +39,15 @@ const bot = (starts: Record<string, Start>, more: Partial<BotDocument> = {}): Bo
       tables: { repairs: { columns: { what: 'text' } } },
       starts,
       flows: {
-        main: { begin: 'ask', nodes: { ask: { kind: 'ask', says: 'What?', expects: 'text', into: 'flow.x', exits: { answered: 'done', 'gave-up': 'done' } }, done: { kind: 'end', ends: 'flow' } } },
+        main: {
+          begin: 'ask',
+          nodes: {
+            ask: { kind: 'ask', says: 'What?', expects: 'text', into: 'flow.x', exits: { answered: 'done', 'gave-up': 'done' } },
+            done: { kind: 'end', ends: 'flow' },
+          },
+        },
         report: REPORT,
-      } as BotDocument['flows'],
+      },
       ...more,
     },
   );
@@ -56,7 +62,13 @@ describe('times of a schedule', () => {
     ]);
   });
   it('are none where the expression cannot be read, or never comes', () => {
-    expect(['30 6 * *', '30 6 * * * *', 'daily', '61 6 * * *', ''].map(isCron)).to.deep.equal([false, false, false, false, false]);
+    expect(['30 6 * *', '30 6 * * * *', 'daily', '61 6 * * *', ''].map(isCron)).to.deep.equal([
+      false,
+      false,
+      false,
+      false,
+      false,
+    ]);
     expect(isCron('*/5 8-18 * * 1-5')).to.equal(true);
     expect(nextTimes('0 0 30 2 *', 'Etc/UTC', AT)).to.deep.equal([]);
     expect(nextTimes('30 6 * * *', 'Mars/Olympus', AT)).to.deep.equal([]);
@@ -65,8 +77,14 @@ describe('times of a schedule', () => {
 
 describe('what a flow gets of what came', () => {
   it('comes by the mapping, with its type', () => {
-    const start = hook({ given: { caller: '{{ body.who.first }} {{ body.who.last }}', number: '{{ body.from }}', seconds: '{{ body.length }}' } });
-    const came = { body: { who: { first: 'Orla', last: 'Marrick' }, from: '+353 86 000 4411', length: '38' }, headers: {}, query: {} };
+    const start = hook({
+      given: { caller: '{{ body.who.first }} {{ body.who.last }}', number: '{{ body.from }}', seconds: '{{ body.length }}' },
+    });
+    const came = {
+      body: { who: { first: 'Orla', last: 'Marrick' }, from: '+353 86 000 4411', length: '38' },
+      headers: {},
+      query: {},
+    };
     expect(givenOf(bot({ s: start }), start, came, AT)).to.deep.equal({
       values: { caller: 'Orla Marrick', number: '+353 86 000 4411', seconds: 38 },
       problems: [],
@@ -89,7 +107,12 @@ describe('what a flow gets of what came', () => {
   it('stops at an expression that would never end', () => {
     const many = `{{ [1,2,3].map(a, [1,2,3].map(b, body.list.map(c, body.list.map(d, body.list)))) }}`;
     const start = hook({ given: { caller: many } });
-    const found = givenOf(bot({ s: start }), start, { body: { list: Array.from({ length: 300 }, (_, i) => i) }, headers: {}, query: {} }, AT);
+    const found = givenOf(
+      bot({ s: start }),
+      start,
+      { body: { list: Array.from({ length: 300 }, (_, i) => i) }, headers: {}, query: {} },
+      AT,
+    );
     expect(found.problems.map((p) => p.input)).to.deep.equal(['caller']);
   });
   it('knows a repeat by an expression over the body', () => {
@@ -114,10 +137,12 @@ describe('the checks of starts', () => {
       'unknown-name /starts/s/given/caller',
     ]);
     expect(codes({ s: hook({ given: {} }) })).to.deep.equal(['not-given /starts/s/given']);
-    expect(codes({ s: { by: 'schedule', flow: 'report', at: 'daily', given: { caller: 'x' } } })).to.deep.equal(['bad-cron /starts/s/at']);
-    expect(codes({ s: { by: 'row', flow: 'report', table: 'repair', on: ['added'], given: { caller: '{{ row.what }}' } } })).to.deep.equal([
-      'unknown-table /starts/s/table',
+    expect(codes({ s: { by: 'schedule', flow: 'report', at: 'daily', given: { caller: 'x' } } })).to.deep.equal([
+      'bad-cron /starts/s/at',
     ]);
+    expect(
+      codes({ s: { by: 'row', flow: 'report', table: 'repair', on: ['added'], given: { caller: '{{ row.what }}' } } }),
+    ).to.deep.equal(['unknown-table /starts/s/table']);
     expect(codes({ s: hook({ repeats: 'body.(' }) })).to.have.length(1);
   });
   it('find nothing in starts that are right, also through files and back', () => {
@@ -149,7 +174,7 @@ describe('what a run came to', () => {
     expect(run(bot({}), 'report', { caller: 'Orla' })).to.deep.equal({ outcome: 'done', gave: { filed: true }, reason: null });
   });
   it('is a failure where the flow fails, asks, or is not there', () => {
-    const failing = bot({}, { flows: { main: { begin: 'f', nodes: { f: { kind: 'end', ends: 'failed' } } } } as BotDocument['flows'] });
+    const failing = bot({}, { flows: { main: { begin: 'f', nodes: { f: { kind: 'end', ends: 'failed' } } } } });
     expect(run(failing, 'main')).to.include({ outcome: 'failed', reason: 'its flow ended as failed' });
     expect(run(bot({}), 'main').reason).to.match(/waits for somebody/);
     expect(run(bot({}), 'gone').reason).to.equal('there is no flow "gone" in this version');
@@ -162,7 +187,13 @@ describe('a start in a rehearsal', () => {
     { samples: { orla: { came: 's', body: { name: 'Orla' } } } },
   );
   const misses = async (fires: Record<string, unknown>, expects: Record<string, unknown> = {}) => {
-    const outcome = await rehearse(compile(document), 'r', { turns: [{ fires, expects } as never] }, createMind(document, { listener: undefined }), MONDAY);
+    const outcome = await rehearse(
+      compile(document),
+      'r',
+      { turns: [{ fires, expects } as never] },
+      createMind(document, { listener: undefined }),
+      MONDAY,
+    );
     return outcome.turns.flatMap((t) => t.misses.map((m) => m.kind));
   };
   it('is set off with a kept body, and gives what it gives', async () => {
@@ -177,7 +208,10 @@ describe('a start in a rehearsal', () => {
 });
 
 describe('the sheet for somebody outside', () => {
-  const document = bot({ s: hook({ secured: 'signature', header: 'x-seal', given: { caller: '{{ body.name }}' } }), c: { by: 'call', flow: 'report' } });
+  const document = bot({
+    s: hook({ secured: 'signature', header: 'x-seal', given: { caller: '{{ body.name }}' } }),
+    c: { by: 'call', flow: 'report' },
+  });
   const described = (name: 's' | 'c') => {
     const start = document.starts?.[name];
     if (start?.by !== 'hook' && start?.by !== 'call') throw new Error(name);
@@ -187,7 +221,9 @@ describe('the sheet for somebody outside', () => {
     const { sheet, curl, openapi } = described('c');
     expect(sheet).to.contain('| `caller` | text | needed |').and.to.contain('| `filed` | yes_no |');
     expect(curl).to.contain("-H 'authorization: Bearer TOKEN'").and.to.contain('https://desk.example/api/starts/abc');
-    const { paths } = openapi as { paths: Record<string, { post: { requestBody: { content: Record<string, { schema: { required: string[] } }> } } }> };
+    const { paths } = openapi as {
+      paths: Record<string, { post: { requestBody: { content: Record<string, { schema: { required: string[] } }> } } }>;
+    };
     const schema = paths['/api/starts/abc']?.post.requestBody.content['application/json']?.schema;
     expect(schema?.required).to.deep.equal(['caller']);
   });

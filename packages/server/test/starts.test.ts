@@ -3,8 +3,8 @@ import { createHmac } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { pino } from 'pino';
-import { ApiError, type Run, type StartState } from '@primrose/contract';
-import { compile, type BotDocument } from '@primrose/core';
+import { type ApiError, type Run, type StartState } from '@primrose/contract';
+import { compile, textOf, type BotDocument } from '@primrose/core';
 import { accepted, botOf } from '../../core/test/harbour.js';
 import { handClock } from './support/clock.js';
 import { listenersFor } from './support/listeners.js';
@@ -21,7 +21,11 @@ import { createRunner } from '../src/turns/run.js';
 import { Turns } from '../src/turns/turns.js';
 import { Wakes } from '../src/turns/wakes.js';
 
-const REPORTS = { columns: { call: { type: 'text', search: true }, number: 'text', said: 'text' }, key: ['call'], allows: [] } as const;
+const REPORTS = {
+  columns: { call: { type: 'text', search: true }, number: 'text', said: 'text' },
+  key: ['call'],
+  allows: [],
+} as const;
 const END = { done: { kind: 'end', ends: 'flow' }, failed: { kind: 'end', ends: 'failed' } };
 const HELLO = { begin: 'hello', nodes: { hello: { kind: 'say', says: 'Hello.', exits: { said: 'done' } }, ...END } };
 /** Files what comes as a row, and gives it back. */
@@ -54,21 +58,36 @@ describe('starts, over HTTP', () => {
     if (!found) throw new Error(`no start ${name}`);
     return found;
   };
-  const address = async (bot: string, name: string, stage: 'live' | 'draft' = 'live') => (await state(bot, name))[stage]?.address ?? '';
+  const address = async (bot: string, name: string, stage: 'live' | 'draft' = 'live') =>
+    (await state(bot, name))[stage]?.address ?? '';
   const token = async (bot: string, start: string) =>
     (await service.client.call('makeStartToken', { params: { bot, start, stage: 'live' } })).token;
   const send = async (to: string, body: string, headers: Record<string, string> = {}) => {
     const answer = await fetch(to, { method: 'POST', headers: { 'content-type': 'application/json', ...headers }, body });
     const text = await answer.text();
-    return { status: answer.status, body: (text === '' ? {} : JSON.parse(text)) as Record<string, unknown>, headers: answer.headers };
+    return {
+      status: answer.status,
+      body: (text === '' ? {} : JSON.parse(text)) as Record<string, unknown>,
+      headers: answer.headers,
+    };
   };
-  const runs = async (bot: string): Promise<Run[]> => (await service.client.call('listRuns', { params: { bot }, query: { limit: 200 } })).items as Run[];
-  const rows = async (bot: string) => (await service.client.call('findTableRows', { params: { bot, table: 'reports' }, body: { limit: 200 } })).items.map((r) => r.values);
+  const runs = async (bot: string): Promise<Run[]> =>
+    (await service.client.call('listRuns', { params: { bot }, query: { limit: 200 } })).items;
+  const rows = async (bot: string) =>
+    (await service.client.call('findTableRows', { params: { bot, table: 'reports' }, body: { limit: 200 } })).items.map(
+      (r) => r.values,
+    );
   const events = async (bot: string, start: string, stage: 'live' | 'draft' = 'live') =>
     (await service.client.call('listStartEvents', { params: { bot, start, stage } })).items;
-  const over = (bot: string, count: number) => until(async () => (await runs(bot)).filter((r) => r.outcome !== 'running').length >= count);
+  const over = (bot: string, count: number) =>
+    until(async () => (await runs(bot)).filter((r) => r.outcome !== 'running').length >= count);
 
-  const hook = (more: Record<string, unknown> = {}) => ({ by: 'hook', flow: 'file', given: { call: '{{ body.id }}', number: '{{ body.from }}', said: '{{ body.said }}' }, ...more });
+  const hook = (more: Record<string, unknown> = {}) => ({
+    by: 'hook',
+    flow: 'file',
+    given: { call: '{{ body.id }}', number: '{{ body.from }}', said: '{{ body.said }}' },
+    ...more,
+  });
 
   it('by hook: what is sent begins a run, is kept as it came, and keeps the plus of a number', async () => {
     const bot = await made(document('hooks', { starts: { report: hook() } }));
@@ -77,9 +96,20 @@ describe('starts, over HTTP', () => {
     await over(bot, 1);
     expect(await rows(bot)).to.deep.equal([{ call: '7', number: '+353 86 000 4411', said: 'hello' }]);
     const [run] = await runs(bot);
-    expect(run).to.deep.include({ id: sent.body['run'], start: 'report', by: 'hook', outcome: 'done', gave: { filed: true, number: '+353 86 000 4411' } });
+    expect(run).to.deep.include({
+      id: sent.body['run'],
+      start: 'report',
+      by: 'hook',
+      outcome: 'done',
+      gave: { filed: true, number: '+353 86 000 4411' },
+    });
     const [event] = await events(bot, 'report');
-    expect(event).to.deep.include({ outcome: 'taken', status: 202, run: run?.id, body: '{"id": 7, "from": "+353 86 000 4411", "said": "hello"}' });
+    expect(event).to.deep.include({
+      outcome: 'taken',
+      status: 202,
+      run: run?.id,
+      body: '{"id": 7, "from": "+353 86 000 4411", "said": "hello"}',
+    });
     const whole = await service.client.call('getRun', { params: { bot, run: run?.id ?? '' } });
     expect(whole.turns.map((t) => t.sheet.path.map((p) => p.node))).to.deep.equal([['add', 'note', 'done']]);
   });
@@ -90,8 +120,14 @@ describe('starts, over HTTP', () => {
       words: hook({ body: 'text', given: { call: '{{ headers["x-call"] }}', said: '{{ body }}' }, answers: 'given-back' }),
     };
     const bot = await made(document('forms', { starts }));
-    const form = await send(await address(bot, 'form'), 'id=f-1&from=%2B353+1', { 'content-type': 'application/x-www-form-urlencoded' });
-    expect([form.status, form.body['outcome'], form.body['gave']]).to.deep.equal([200, 'done', { filed: true, number: '+353 1' }]);
+    const form = await send(await address(bot, 'form'), 'id=f-1&from=%2B353+1', {
+      'content-type': 'application/x-www-form-urlencoded',
+    });
+    expect([form.status, form.body['outcome'], form.body['gave']]).to.deep.equal([
+      200,
+      'done',
+      { filed: true, number: '+353 1' },
+    ]);
     const words = await send(await address(bot, 'words'), 'as it was said', { 'content-type': 'text/plain', 'x-call': 'w-1' });
     expect([words.status, words.body['gave']]).to.deep.equal([200, { filed: true }]);
     // The same call again: the row is there, so the flow fails, and whoever sent it is told.
@@ -106,14 +142,20 @@ describe('starts, over HTTP', () => {
     expect(byBody.map((s) => s.status)).to.deep.equal(Array.from({ length: 10 }, () => 202));
     expect(byBody.filter((s) => s.body['repeat'] === false)).to.have.length(1);
     expect(new Set(byBody.map((s) => s.body['run'])).size).to.equal(1);
-    const byHeader = await Promise.all(Array.from({ length: 10 }, (_, i) => send(to, `{"id": "h${i}"}`, { 'idempotency-key': 'one' })));
+    const byHeader = await Promise.all(
+      Array.from({ length: 10 }, (_, i) => send(to, `{"id": "h${i}"}`, { 'idempotency-key': 'one' })),
+    );
     expect(byHeader.filter((s) => s.body['repeat'] === false)).to.have.length(1);
     await over(bot, 2);
     expect(await rows(bot)).to.have.length(2);
   });
 
   it('by hook: what is bad gets its status, an entry that says why, and begins nothing', async () => {
-    const bot = await made(document('refuses', { starts: { report: hook(), shut: hook({ secured: 'token' }), sealed: hook({ secured: 'signature' }) } }));
+    const bot = await made(
+      document('refuses', {
+        starts: { report: hook(), shut: hook({ secured: 'token' }), sealed: hook({ secured: 'signature' }) },
+      }),
+    );
     const to = await address(bot, 'report');
     const refusal = async (work: ReturnType<typeof send>) => {
       const { status, body } = await work;
@@ -127,10 +169,16 @@ describe('starts, over HTTP', () => {
     await service.client.call('setStart', { params: { bot, start: 'report', stage: 'live' }, body: { on: false } });
     expect(await refusal(send(to, '{"id": "1"}'))).to.equal('409 channel-off');
     expect(await refusal(send(await address(bot, 'shut'), '{"id": "1"}'))).to.equal('401 forged-signature');
-    expect(await refusal(send(await address(bot, 'shut'), '{"id": "1"}', { authorization: `Bearer ${'n'.repeat(43)}` }))).to.equal('401 forged-signature');
-    expect(await refusal(send(await address(bot, 'sealed'), '{"id": "1"}', { 'x-signature': 'sha256=00' }))).to.equal('401 forged-signature');
+    expect(
+      await refusal(send(await address(bot, 'shut'), '{"id": "1"}', { authorization: `Bearer ${'n'.repeat(43)}` })),
+    ).to.equal('401 forged-signature');
+    expect(await refusal(send(await address(bot, 'sealed'), '{"id": "1"}', { 'x-signature': 'sha256=00' }))).to.equal(
+      '401 forged-signature',
+    );
     const told = (await events(bot, 'report')).map((e) => `${e.status} ${e.about}`);
-    expect(told.join('\n')).to.match(/409 the start is switched off/).and.to.match(/413 the body has more than 1 MB/);
+    expect(told.join('\n'))
+      .to.match(/409 the start is switched off/)
+      .and.to.match(/413 the body has more than 1 MB/);
     expect(told.join('\n')).to.match(/422 it does not fill in: call is not there: nothing stands at body.id/);
     expect((await events(bot, 'shut'))[0]).to.deep.include({ status: 401, times: 2, body: null });
     expect(await runs(bot)).to.deep.equal([]);
@@ -139,8 +187,13 @@ describe('starts, over HTTP', () => {
   });
 
   it('by hook: a signature is that of the bytes, with the secret that is kept', async () => {
-    const bot = await made(document('signed', { starts: { report: hook({ secured: 'signature', header: 'x-seal', answers: 'given-back' }) } }));
-    await service.client.call('setStart', { params: { bot, start: 'report', stage: 'live' }, body: { signing: 'a secret of ours' } });
+    const bot = await made(
+      document('signed', { starts: { report: hook({ secured: 'signature', header: 'x-seal', answers: 'given-back' }) } }),
+    );
+    await service.client.call('setStart', {
+      params: { bot, start: 'report', stage: 'live' },
+      body: { signing: 'a secret of ours' },
+    });
     const to = await address(bot, 'report');
     const sign = (body: string, form: 'hex' | 'base64') => createHmac('sha256', 'a secret of ours').update(body).digest(form);
     const body = '{"id": "s-1",  "said": "äöü"}';
@@ -155,10 +208,13 @@ describe('starts, over HTTP', () => {
   it('by hook: pages of the sites that it names may send, others may not', async () => {
     const bot = await made(document('origins', { starts: { report: hook({ origins: ['https://quay.example'] }) } }));
     const to = await address(bot, 'report');
-    const ask = async (origin: string) => (await fetch(to, { method: 'OPTIONS', headers: { origin } })).headers.get('access-control-allow-origin');
+    const ask = async (origin: string) =>
+      (await fetch(to, { method: 'OPTIONS', headers: { origin } })).headers.get('access-control-allow-origin');
     expect(await ask('https://quay.example')).to.equal('https://quay.example');
     expect(await ask('https://other.example')).to.equal(null);
-    expect((await send(to, '{"id": "1"}', { origin: 'https://quay.example' })).headers.get('access-control-allow-origin')).to.equal('https://quay.example');
+    expect(
+      (await send(to, '{"id": "1"}', { origin: 'https://quay.example' })).headers.get('access-control-allow-origin'),
+    ).to.equal('https://quay.example');
   });
 
   it('of the draft have an address of their own, and say what is wrong with the draft', async () => {
@@ -185,8 +241,14 @@ describe('starts, over HTTP', () => {
     expect([done.status, done.body['gave']]).to.deep.equal([200, { filed: true, number: '+353 2' }]);
     const lacking = await send(to, '{"number": 5}', { authorization });
     expect([lacking.status, lacking.body['code']]).to.deep.equal([422, 'inputs-missing']);
-    const stream = await fetch(to, { method: 'POST', headers: { authorization, accept: 'text/event-stream' }, body: '{"call": "c-2"}' });
-    const told = [...(await stream.text()).matchAll(/^event: (\w+)\ndata: (.*)$/gm)].map((m) => [m[1], JSON.parse(m[2] ?? '') as Record<string, unknown>] as const);
+    const stream = await fetch(to, {
+      method: 'POST',
+      headers: { authorization, accept: 'text/event-stream' },
+      body: '{"call": "c-2"}',
+    });
+    const told = [...(await stream.text()).matchAll(/^event: (\w+)\ndata: (.*)$/gm)].map(
+      (m) => [m[1], JSON.parse(m[2] ?? '') as Record<string, unknown>] as const,
+    );
     expect(told.map(([name]) => name)).to.deep.equal(['begun', 'over']);
     expect(told[1]?.[1]).to.deep.include({ outcome: 'done', gave: { filed: true } });
     const openapi = (await (await fetch(to, { headers: { authorization } })).json()) as { paths: Record<string, unknown> };
@@ -207,12 +269,29 @@ describe('starts, over HTTP', () => {
     const echo = {
       takes: { call: 'text' },
       begin: 'add',
-      nodes: { add: { kind: 'table', table: 'reports', does: 'add', values: { call: '{{ flow.call }}!' }, exits: { done: 'done', conflict: 'failed', failed: 'failed' } }, ...END },
+      nodes: {
+        add: {
+          kind: 'table',
+          table: 'reports',
+          does: 'add',
+          values: { call: '{{ flow.call }}!' },
+          exits: { done: 'done', conflict: 'failed', failed: 'failed' },
+        },
+        ...END,
+      },
     };
     const bot = await made(document('rows', { starts }, { echo }));
-    const row = await service.client.call('addTableRow', { params: { bot, table: 'reports' }, query: {}, body: { values: { call: 'a' } } });
+    const row = await service.client.call('addTableRow', {
+      params: { bot, table: 'reports' },
+      query: {},
+      body: { values: { call: 'a' } },
+    });
     await over(bot, 1);
-    await service.client.call('removeTableRows', { params: { bot, table: 'reports' }, query: {}, body: { rows: [{ id: row.id, version: 1 }] } });
+    await service.client.call('removeTableRows', {
+      params: { bot, table: 'reports' },
+      query: {},
+      body: { rows: [{ id: row.id, version: 1 }] },
+    });
     // What is removed tells its start, whose new row tells the first one: a chain of two, each once.
     await over(bot, 3);
     await new Promise((resolve) => setTimeout(resolve, 1500));
@@ -240,7 +319,13 @@ describe('starts, over HTTP', () => {
     const [first] = await runs(bot);
     const again = await service.client.call('runAgain', { params: { bot, run: first?.id ?? '' }, body: { on: 'draft' } });
     await over(bot, 2);
-    expect((await runs(bot))[0]).to.include({ id: again.id, againOf: first?.id, stage: 'draft', outcome: 'failed', reason: 'its flow ended as failed' });
+    expect((await runs(bot))[0]).to.include({
+      id: again.id,
+      againOf: first?.id,
+      stage: 'draft',
+      outcome: 'failed',
+      reason: 'its flow ended as failed',
+    });
     const { items } = await service.client.call('countRuns', { params: { bot }, query: {} });
     expect(items.map((i) => `${i.outcome} ${i.count}`).sort()).to.deep.equal(['done 1', 'failed 1']);
     const failed = await service.client.call('listRuns', { params: { bot }, query: { outcome: 'failed' } });
@@ -262,9 +347,14 @@ describe('starts, over HTTP', () => {
     const bot = await made(document('many', { starts: { report: hook({ repeats: 'body.id' }) } }));
     const to = await address(bot, 'report');
     const count = 400;
-    const statuses = await Promise.all(Array.from({ length: count }, (_, i) => send(to, `{"id": "m-${i}"}`).then((s) => s.status)));
+    const statuses = await Promise.all(
+      Array.from({ length: count }, (_, i) => send(to, `{"id": "m-${i}"}`).then((s) => s.status)),
+    );
     expect(new Set(statuses)).to.deep.equal(new Set([202]));
-    await until(async () => (await service.client.call('listTables', { params: { bot }, query: {} })).items[0]?.rows === count, 60);
+    await until(
+      async () => (await service.client.call('listTables', { params: { bot }, query: {} })).items[0]?.rows === count,
+      60,
+    );
     const { items } = await service.client.call('countRuns', { params: { bot }, query: {} });
     expect(items.reduce((sum, i) => sum + i.count, 0)).to.equal(count);
   });
@@ -277,7 +367,14 @@ describe('runs, when the process is killed', () => {
     const service = await startTestService({ databaseUrl: databaseUrl('killed_runs') });
     try {
       const { client } = service;
-      const { bot } = await client.call('createBot', { body: { from: 'document', document: document('kills', { starts: { report: { by: 'hook', flow: 'file', given: { call: '{{ body.id }}' }, repeats: 'body.id' } } }) as never } });
+      const { bot } = await client.call('createBot', {
+        body: {
+          from: 'document',
+          document: document('kills', {
+            starts: { report: { by: 'hook', flow: 'file', given: { call: '{{ body.id }}' }, repeats: 'body.id' } },
+          }) as never,
+        },
+      });
       await client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
       const { items } = await client.call('listStarts', { params: { bot: bot.id } });
       const to = items[0]?.live?.address ?? '';
@@ -297,8 +394,11 @@ describe('runs, when the process is killed', () => {
       await until(async () => (await runs()).every((r) => r.outcome !== 'running'), 60);
       const rows: string[] = [];
       for (let after: string | undefined; ;) {
-        const page = await client.call('findTableRows', { params: { bot: bot.id, table: 'reports' }, body: { limit: 200, ...(after === undefined ? {} : { after }) } });
-        rows.push(...page.items.map((r) => String(r.values['call'])));
+        const page = await client.call('findTableRows', {
+          params: { bot: bot.id, table: 'reports' },
+          body: { limit: 200, ...(after === undefined ? {} : { after }) },
+        });
+        rows.push(...page.items.map((r) => textOf(r.values['call'] ?? null)));
         if (page.next === null) break;
         after = page.next;
       }
@@ -320,17 +420,39 @@ describe('schedules, on a clock that is moved by hand', () => {
       const clock = handClock(Date.parse('2026-05-14T05:00:00Z'));
       const log = pino({ level: 'silent' });
       const bot = accepted({
-        ...document('clock', {
-          starts: {
-            daily: { by: 'schedule', flow: 'tell', at: '30 6 * * *', zone: 'Europe/Dublin', given: { due: '{{ due }}' } },
-            caught: { by: 'schedule', flow: 'tell', at: '30 6 * * *', zone: 'Europe/Dublin', given: { due: '{{ due }}' }, missed: 'run-once' },
+        ...document(
+          'clock',
+          {
+            starts: {
+              daily: { by: 'schedule', flow: 'tell', at: '30 6 * * *', zone: 'Europe/Dublin', given: { due: '{{ due }}' } },
+              caught: {
+                by: 'schedule',
+                flow: 'tell',
+                at: '30 6 * * *',
+                zone: 'Europe/Dublin',
+                given: { due: '{{ due }}' },
+                missed: 'run-once',
+              },
+            },
           },
-        }, { tell: { takes: { due: 'text' }, begin: 'done', nodes: END } }),
+          { tell: { takes: { due: 'text' }, begin: 'done', nodes: END } },
+        ),
       });
       const person = '00000000-0000-7000-8000-0000000000aa';
       const [botId, releaseId] = ['00000000-0000-7000-8000-0000000000bb', '00000000-0000-7000-8000-0000000000cc'];
       await db('people').insert({ id: person, name: 'Owner', created_at: clock.now() });
-      await db('bots').insert({ id: botId, owner_id: person, revision: 1, bot: 'clock', name: 'Clock', flows: 1, nodes: 1, created_at: clock.now(), changed_at: clock.now(), live_release_id: releaseId });
+      await db('bots').insert({
+        id: botId,
+        owner_id: person,
+        revision: 1,
+        bot: 'clock',
+        name: 'Clock',
+        flows: 1,
+        nodes: 1,
+        created_at: clock.now(),
+        changed_at: clock.now(),
+        live_release_id: releaseId,
+      });
       const loaded = { bot: compile(bot), botId, releaseId, revision: null, version: releaseId };
       const loader = { release: () => Promise.resolve(loaded), draft: () => Promise.resolve(loaded) };
       const wakes = new Wakes();
@@ -338,7 +460,14 @@ describe('schedules, on a clock that is moved by hand', () => {
         db,
         clock,
         loader,
-        run: createRunner({ db, clock, secrets: new Secrets(db, clock, null), action: () => Promise.reject(new Error('none')), model: () => Promise.reject(new Error('none')), ...tablesAndNotices(db, clock) }),
+        run: createRunner({
+          db,
+          clock,
+          secrets: new Secrets(db, clock, null),
+          action: () => Promise.reject(new Error('none')),
+          model: () => Promise.reject(new Error('none')),
+          ...tablesAndNotices(db, clock),
+        }),
         listeners: listenersFor(db, clock),
         deliveries: { pushes: () => false, kick: () => undefined },
         wakes,
@@ -351,7 +480,9 @@ describe('schedules, on a clock that is moved by hand', () => {
       const timed = [1, 2].map(() => new Timed({ db, clock, log, runs: new Runs({ db, clock, loader, turns, wakes }) }));
       const look = () => Promise.all(timed.map((t) => t.look()));
       const begun = async () =>
-        (await db('runs').orderBy(['start', 'at']).select('start', 'given')).map((r: { start: string; given: string }) => `${r.start} ${(JSON.parse(r.given) as { due: string }).due.slice(0, 16)}`);
+        (await db('runs').orderBy(['start', 'at']).select('start', 'given')).map(
+          (r: { start: string; given: string }) => `${r.start} ${(JSON.parse(r.given) as { due: string }).due.slice(0, 16)}`,
+        );
       await look();
       expect(await begun()).to.deep.equal([]);
       // 06:30 in Dublin is 05:30 UTC in summer. Two processes look at the same moment.
@@ -365,10 +496,15 @@ describe('schedules, on a clock that is moved by hand', () => {
       await look();
       expect(await begun()).to.deep.equal(['caught 2026-05-14T05:30', 'caught 2026-05-15T05:30', 'daily 2026-05-14T05:30']);
       const missed: { about: string }[] = await db('start_events').where({ outcome: 'missed' }).select('about');
-      expect([...new Set(missed.map((m) => m.about))]).to.deep.equal(['3 times were missed while nothing ran, the first at 2026-05-15T05:30:00.000Z']);
+      expect([...new Set(missed.map((m) => m.about))]).to.deep.equal([
+        '3 times were missed while nothing ran, the first at 2026-05-15T05:30:00.000Z',
+      ]);
       clock.move(86_400_000 - 3_600_000);
       await look();
-      expect((await begun()).filter((b) => b.startsWith('daily'))).to.deep.equal(['daily 2026-05-14T05:30', 'daily 2026-05-18T05:30']);
+      expect((await begun()).filter((b) => b.startsWith('daily'))).to.deep.equal([
+        'daily 2026-05-14T05:30',
+        'daily 2026-05-18T05:30',
+      ]);
       await turns.stop(1000);
     } finally {
       await db.destroy();
@@ -378,7 +514,9 @@ describe('schedules, on a clock that is moved by hand', () => {
 
 describe('notices', () => {
   /** A messenger that answers as it is told to, and keeps what it got. */
-  const messenger = async (answers: () => number): Promise<{ server: Server; address: string; got: Record<string, unknown>[] }> => {
+  const messenger = async (
+    answers: () => number,
+  ): Promise<{ server: Server; address: string; got: Record<string, unknown>[] }> => {
     const got: Record<string, unknown>[] = [];
     const server = createServer((req, res) => {
       let text = '';
@@ -396,7 +534,16 @@ describe('notices', () => {
   const TELL = {
     takes: { what: 'text' },
     begin: 'tell',
-    nodes: { tell: { kind: 'notice', to: 'shore-room', says: '**{{ flow.what }}**', links: [{ says: 'Look', opens: 'https://desk.example/{{ flow.what }}' }], exits: { done: 'done', failed: 'failed' } }, ...END },
+    nodes: {
+      tell: {
+        kind: 'notice',
+        to: 'shore-room',
+        says: '**{{ flow.what }}**',
+        links: [{ says: 'Look', opens: 'https://desk.example/{{ flow.what }}' }],
+        exits: { done: 'done', failed: 'failed' },
+      },
+      ...END,
+    },
   };
 
   it('are sent once, tried again where the other side is busy, and shown where it refuses them', async () => {
@@ -405,19 +552,32 @@ describe('notices', () => {
     let status = 503;
     const other = await messenger(() => status);
     try {
-      const { bot } = await client.call('createBot', { body: { from: 'document', document: document('notices', {}, { tell: TELL }) as never } });
+      const { bot } = await client.call('createBot', {
+        body: { from: 'document', document: document('notices', {}, { tell: TELL }) as never },
+      });
       const params = { bot: bot.id };
-      const begin = () => client.call('beginRun', { params, query: { wait: 'true' }, body: { flow: 'tell', on: 'draft', given: { what: 'fog' } } });
+      const begin = () =>
+        client.call('beginRun', { params, query: { wait: 'true' }, body: { flow: 'tell', on: 'draft', given: { what: 'fog' } } });
       expect(await begin()).to.include({ outcome: 'failed' });
-      const profile = { event: { id: 'item.id', sender: 'item.who', text: 'item.text' }, calls: { address: other.address, message: { post: '/letters', body: { to: '{{ to }}', text: '{{ text }}', links: '{{ links }}' } } } };
-      await client.call('createChannel', { params, body: { kind: 'hook-messenger', name: 'Post', profile: profile as never } });
+      const profile = {
+        event: { id: 'item.id', sender: 'item.who', text: 'item.text' },
+        calls: {
+          address: other.address,
+          message: { post: '/letters', body: { to: '{{ to }}', text: '{{ text }}', links: '{{ links }}' } },
+        },
+      };
+      await client.call('createChannel', { params, body: { kind: 'hook-messenger', name: 'Post', profile: profile } });
       expect(await begin()).to.include({ outcome: 'done' });
       const list = async () => (await client.call('listNotices', { params, query: {} })).items;
       await until(async () => (await list())[0]?.tries === 1);
       status = 200;
       await until(async () => (await list())[0]?.state === 'sent');
       expect(other.got).to.have.length(1);
-      expect(other.got[0]).to.deep.include({ to: 'shore-room', text: 'fog', links: [{ says: 'Look', opens: 'https://desk.example/fog' }] });
+      expect(other.got[0]).to.deep.include({
+        to: 'shore-room',
+        text: 'fog',
+        links: [{ says: 'Look', opens: 'https://desk.example/fog' }],
+      });
       status = 400;
       await begin();
       await until(async () => (await list())[0]?.state === 'failed');
@@ -428,7 +588,20 @@ describe('notices', () => {
       await until(async () => (await list())[0]?.state === 'sent');
       // A simulation sends nothing.
       const { id } = await client.call('createSimulation', { params, body: {} });
-      await client.stream('runTurn', { params: { ...params, conversation: id }, body: { id: crypto.randomUUID(), event: { type: 'start', start: { flow: 'tell', node: 'tell', variables: { flow: { what: 'storm' }, session: {}, visitor: {} } } } } }, () => undefined);
+      await client.stream(
+        'runTurn',
+        {
+          params: { ...params, conversation: id },
+          body: {
+            id: crypto.randomUUID(),
+            event: {
+              type: 'start',
+              start: { flow: 'tell', node: 'tell', variables: { flow: { what: 'storm' }, session: {}, visitor: {} } },
+            },
+          },
+        },
+        () => undefined,
+      );
       await new Promise((resolve) => setTimeout(resolve, 1200));
       expect(other.got).to.have.length(2);
     } finally {
@@ -445,24 +618,46 @@ describe('the demo', () => {
     const [harbour, shore] = ['harbour-desk', 'shore-desk'].map((name) => bots.find((b) => b.bot === name)?.id ?? '');
     if (!harbour || !shore) throw new Error('the demo is not there');
     const { token } = await client.call('makeStartToken', { params: { bot: harbour, start: 'call-report', stage: 'live' } });
-    const to = (await client.call('listStarts', { params: { bot: harbour } })).items.find((s) => s.name === 'call-report')?.live?.address ?? '';
-    const body = JSON.stringify({ call: { id: 'demo-1', from: '+353 86 000 4411' }, transcript: 'My name is Orla. My suitcase is at Kelpwick, it is urgent. Ring me on +353 87 000 1200 before 11:30.' });
+    const to =
+      (await client.call('listStarts', { params: { bot: harbour } })).items.find((s) => s.name === 'call-report')?.live
+        ?.address ?? '';
+    const body = JSON.stringify({
+      call: { id: 'demo-1', from: '+353 86 000 4411' },
+      transcript: 'My name is Orla. My suitcase is at Kelpwick, it is urgent. Ring me on +353 87 000 1200 before 11:30.',
+    });
     const answer = await fetch(to, { method: 'POST', headers: { authorization: `Bearer ${token}` }, body });
     expect((await answer.json()) as unknown).to.deep.include({ outcome: 'done' });
-    const reports = await client.call('findTableRows', { params: { bot: harbour, table: 'call-reports' }, body: { where: [{ column: 'call', relation: 'is', value: 'demo-1' }] } });
-    expect(reports.items[0]?.values).to.include({ caller: 'Orla', number: '+353 87 000 1200', port: 'kelpwick', ring_back_by: '11:30', urgency: 'urgent' });
+    const reports = await client.call('findTableRows', {
+      params: { bot: harbour, table: 'call-reports' },
+      body: { where: [{ column: 'call', relation: 'is', value: 'demo-1' }] },
+    });
+    expect(reports.items[0]?.values).to.include({
+      caller: 'Orla',
+      number: '+353 87 000 1200',
+      port: 'kelpwick',
+      ring_back_by: '11:30',
+      urgency: 'urgent',
+    });
     const room = async () => {
       const state = (await (await fetch(`${service.messenger}/phones`)).json()) as { rooms: { letters: { words: string }[] }[] };
       return state.rooms[0]?.letters.map((l) => l.words) ?? [];
     };
     await until(async () => (await room()).some((w) => w.startsWith('Call report, urgent')));
     const write = (words: string) =>
-      fetch(`${service.messenger}/rooms/shore-room`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ from: '772001', words }) });
+      fetch(`${service.messenger}/rooms/shore-room`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ from: '772001', words }),
+      });
     await write('something is broken on the Sandpiper');
     await until(async () => (await room()).some((w) => w.startsWith('What is broken?')));
     await write('the horn is silent');
     await until(async () => (await room()).some((w) => w.startsWith('Noted for Sandpiper')));
-    const sent = await client.call('beginRun', { params: { bot: shore }, query: { wait: 'true' }, body: { flow: 'send-open-repairs', on: 'live' } });
+    const sent = await client.call('beginRun', {
+      params: { bot: shore },
+      query: { wait: 'true' },
+      body: { flow: 'send-open-repairs', on: 'live' },
+    });
     expect(sent).to.deep.include({ outcome: 'done', gave: { open: 1 } });
     await until(async () => (await room()).some((w) => w.startsWith('Open repairs') && w.includes('the horn is silent')));
   });

@@ -152,7 +152,11 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     'row-conflict',
     'The row was changed. Nothing was stored; fetch the row again.',
   ],
-  'row-misfit': [{ reason: 'repairs: what has to be filled in' }, 'invalid-input', 'Repairs: what has to be filled in. Correct this.'],
+  'row-misfit': [
+    { reason: 'repairs: what has to be filled in' },
+    'invalid-input',
+    'Repairs: what has to be filled in. Correct this.',
+  ],
   'sheet-unreadable': [
     { reason: 'it holds nothing' },
     'invalid-input',

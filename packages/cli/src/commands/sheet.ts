@@ -1,5 +1,20 @@
 import type { TurnRecord } from '@primrose/contract';
-import { compareTurns, consideredWords, differenceKind, endsFlow, isCall, plainText, problemSentence, takenWords, textOf, type PassedOver, type Performed, type Value, typeOf, type LookupCall } from '@primrose/core';
+import {
+  compareTurns,
+  consideredWords,
+  differenceKind,
+  endsFlow,
+  isCall,
+  plainText,
+  problemSentence,
+  takenWords,
+  textOf,
+  type PassedOver,
+  type Performed,
+  type Value,
+  typeOf,
+  type LookupCall,
+} from '@primrose/core';
 
 /** What the bot said in a turn, choices numbered, and where it stands. */
 export function spoken(turn: TurnRecord): string {

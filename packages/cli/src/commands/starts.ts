@@ -18,7 +18,8 @@ export async function cmdStarts({ client, asJson, json, print }: Context, word: 
   const bot = await findBot(client, word);
   const { items } = await client.call('listStarts', { params: { bot: bot.id } });
   if (asJson) return json({ items });
-  if (items.length === 0) return print(`Nothing begins a flow of ${bot.name} but conversations. Starts are declared in starts.yaml.`);
+  if (items.length === 0)
+    return print(`Nothing begins a flow of ${bot.name} but conversations. Starts are declared in starts.yaml.`);
   const rows = items.map((s) => [s.name, s.declared?.by ?? '', s.declared?.flow ?? '', stagedText(s.live)]);
   print(table([['START', 'BY', 'FLOW', 'LIVE'], ...rows]));
 }
@@ -48,8 +49,16 @@ export async function cmdStart(context: Context, word: string, name: string, o: 
     return o.openapi || asJson ? json(openapi) : print(sheet);
   }
   if (o.on || o.off || o.signing) {
-    const signing = o.signing ? (await io.input.toArray()).map(String).join('').replace(/\r?\n$/, '') : undefined;
-    const body = { ...(o.on || o.off ? { on: o.on === true } : {}), ...(signing === undefined ? {} : { signing: signing || null }) };
+    const signing = o.signing
+      ? (await io.input.toArray())
+          .map(String)
+          .join('')
+          .replace(/\r?\n$/, '')
+      : undefined;
+    const body = {
+      ...(o.on || o.off ? { on: o.on === true } : {}),
+      ...(signing === undefined ? {} : { signing: signing || null }),
+    };
     const state = await client.call('setStart', { params, body });
     return asJson ? json(state) : print(`${name}, ${stage}: ${stagedText(state[stage])}`);
   }
@@ -118,11 +127,16 @@ export async function cmdRun(context: Context, word: string, id: string, o: { ag
   const found = await client.call('getRun', { params });
   if (asJson) return json(found);
   const { run, turns, notices } = found;
-  print(`${run.flow} on ${run.stage === 'live' ? 'what is live' : 'the draft'}, ${moment(run.at)}: ${run.outcome}${run.reason === null ? '' : `, ${run.reason}`}`);
+  print(
+    `${run.flow} on ${run.stage === 'live' ? 'what is live' : 'the draft'}, ${moment(run.at)}: ${run.outcome}${run.reason === null ? '' : `, ${run.reason}`}`,
+  );
   for (const [name, value] of Object.entries(run.given)) print(`  got   ${name}: ${textOf(value).slice(0, 100)}`);
   for (const [name, value] of Object.entries(run.gave ?? {})) print(`  gave  ${name}: ${textOf(value).slice(0, 100)}`);
   for (const turn of turns) print(sheetText(turn));
-  for (const n of notices) print(`  notice to ${n.to}, ${n.state}${n.reason === null ? '' : `, ${n.reason}`}: ${n.text.replace(/\s+/g, ' ').slice(0, 80)}`);
+  for (const n of notices)
+    print(
+      `  notice to ${n.to}, ${n.state}${n.reason === null ? '' : `, ${n.reason}`}: ${n.text.replace(/\s+/g, ' ').slice(0, 80)}`,
+    );
 }
 
 interface BeginOptions {
@@ -132,7 +146,13 @@ interface BeginOptions {
 }
 
 /** Begins a flow by hand and waits for what it gives. */
-export async function cmdBegin(context: Context, word: string, flow: string, inputs: readonly string[], o: BeginOptions): Promise<void> {
+export async function cmdBegin(
+  context: Context,
+  word: string,
+  flow: string,
+  inputs: readonly string[],
+  o: BeginOptions,
+): Promise<void> {
   const { client, asJson, json, print, endWith } = context;
   const bot = await findBot(client, word);
   const given = { ...(o.file === undefined ? {} : fromFile(o.file)), ...inputsIn(inputs) };
@@ -170,7 +190,11 @@ function inputsIn(inputs: readonly string[]): Record<string, Value> {
 }
 
 /** Messages that answer nobody, or one of them sent again. */
-export async function cmdNotices(context: Context, word: string, o: { failed?: boolean; again?: string; limit: string }): Promise<void> {
+export async function cmdNotices(
+  context: Context,
+  word: string,
+  o: { failed?: boolean; again?: string; limit: string },
+): Promise<void> {
   const { client, asJson, json, print } = context;
   const bot = await findBot(client, word);
   if (o.again !== undefined) {
@@ -190,5 +214,6 @@ export async function cmdNotices(context: Context, word: string, o: { failed?: b
     n.id,
   ]);
   print(table([['WHEN', '', 'TO', '', 'ID'], ...rows]));
-  if (items.some((n) => n.state === 'failed')) print(`${count(items.filter((n) => n.state === 'failed').length, 'notice')} failed; --again ID sends one again.`);
+  if (items.some((n) => n.state === 'failed'))
+    print(`${count(items.filter((n) => n.state === 'failed').length, 'notice')} failed; --again ID sends one again.`);
 }

@@ -54,8 +54,7 @@ const SIGNS: readonly (readonly [string, Relation])[] = [
 function conditionIn(text: string): { column: string; relation: Relation; value?: Value } {
   const spoken = /^([a-z0-9_]+) ([a-z-]+)(?: (.*))?$/.exec(text);
   const relation = RELATIONS.find((r) => r === spoken?.[2]);
-  if (spoken && relation)
-    return { column: spoken[1] ?? '', relation, ...(spoken[3] === undefined ? {} : { value: spoken[3] }) };
+  if (spoken && relation) return { column: spoken[1] ?? '', relation, ...(spoken[3] === undefined ? {} : { value: spoken[3] }) };
   for (const [sign, of] of SIGNS) {
     const at = text.indexOf(sign);
     if (at > 0) return { column: text.slice(0, at).trim(), relation: of, value: text.slice(at + sign.length).trim() };
@@ -99,7 +98,11 @@ export async function cmdTable(context: Context, word: string, name: string, o: 
 }
 
 /** Changes or removes one row, as it is now. */
-async function changeRow({ client, asJson, json, print }: Context, params: { bot: string; table: string }, o: RowsOptions): Promise<void> {
+async function changeRow(
+  { client, asJson, json, print }: Context,
+  params: { bot: string; table: string },
+  o: RowsOptions,
+): Promise<void> {
   const id = o.change ?? o.remove ?? '';
   const row = await oneRow(client, params, id);
   if (o.remove !== undefined) {
@@ -115,7 +118,11 @@ async function changeRow({ client, asJson, json, print }: Context, params: { bot
 
 async function oneRow(client: Context['client'], params: { bot: string; table: string }, id: string): Promise<TableRowView> {
   const rows = await everyPage(
-    (query) => client.call('findTableRows', { params, body: { limit: 200, ...(query.after === undefined ? {} : { after: query.after }) } }),
+    (query) =>
+      client.call('findTableRows', {
+        params,
+        body: { limit: 200, ...(query.after === undefined ? {} : { after: query.after }) },
+      }),
     MOST_PAGES,
   );
   const row = rows.find((r) => r.id === id);
@@ -131,7 +138,13 @@ interface ImportOptions {
 }
 
 /** Rows from a CSV or XLSX file; what does not fit is told line by line. */
-export async function cmdTableImport(context: Context, word: string, name: string, file: string, o: ImportOptions): Promise<void> {
+export async function cmdTableImport(
+  context: Context,
+  word: string,
+  name: string,
+  file: string,
+  o: ImportOptions,
+): Promise<void> {
   const { client, asJson, json, print, endWith } = context;
   const bot = await findBot(client, word);
   const bytes = new Uint8Array(readFile(file));
@@ -160,7 +173,9 @@ function reportText(r: SheetReport, name: string): string {
   return [
     `${count(r.lines, 'line')}: ${r.added} new, ${r.changed} changed, ${r.same} as they are.`,
     ...(nowhere.length > 0
-      ? [`Read into no column: ${nowhere.map((m) => `${m.heading}${m.suggestion === null ? '' : ` (${m.suggestion}?)`}`).join(', ')}`]
+      ? [
+          `Read into no column: ${nowhere.map((m) => `${m.heading}${m.suggestion === null ? '' : ` (${m.suggestion}?)`}`).join(', ')}`,
+        ]
       : []),
     ...(r.missing.length > 0 ? [`Not in the file: ${r.missing.join(', ')}`] : []),
     ...r.problems.slice(0, PROBLEMS_SHOWN).map((p) => `  line ${p.line}: ${p.column} ${p.reason}`),
@@ -202,7 +217,9 @@ export async function cmdTableChanges({ client, asJson, json, print }: Context, 
       ...(c.removed.length > 0 ? [`gone ${c.removed.join(', ')}`] : []),
     ];
     print(`${c.table}: ${parts.join('; ')}`);
-    print(`  ${count(c.rows, 'row')}, ${count(c.misfits, 'value')} that would not fit, ${count(c.left, 'value')} of columns that are gone`);
+    print(
+      `  ${count(c.rows, 'row')}, ${count(c.misfits, 'value')} that would not fit, ${count(c.left, 'value')} of columns that are gone`,
+    );
     for (const e of c.examples) print(`  ${e.row}: ${e.column} ${e.reason}`);
   }
 }

@@ -1,5 +1,15 @@
 import type { TurnRecord } from '@primrose/contract';
-import { isActionSample, isModelSample, nodeKinds, plainText, referencesOf, waits, type TurnSheet, type VariableValues, typeOf } from '@primrose/core';
+import {
+  isActionSample,
+  isModelSample,
+  nodeKinds,
+  plainText,
+  referencesOf,
+  waits,
+  type TurnSheet,
+  type VariableValues,
+  typeOf,
+} from '@primrose/core';
 import { useState } from 'react';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';

@@ -62,7 +62,15 @@ function KeptSamples() {
           {samples.map(([id, sample]) => (
             <tr key={id}>
               <td className="mono">{id}</td>
-              <td>{isActionSample(sample) ? sample.answers : isModelSample(sample) ? `model ${sample.writes}` : isHookSample(sample) ? `the start ${sample.came}` : 'a message'}</td>
+              <td>
+                {isActionSample(sample)
+                  ? sample.answers
+                  : isModelSample(sample)
+                    ? `model ${sample.writes}`
+                    : isHookSample(sample)
+                      ? `the start ${sample.came}`
+                      : 'a message'}
+              </td>
               <td>
                 <Shown value={sample as Value} what={id} folded />
               </td>

@@ -123,10 +123,15 @@ function TableChanges({ bot }: { readonly bot: string }) {
           </p>
           {c.misfits > 0 && (
             <p className="plum mb-0">
-              {c.misfits === 1 ? '1 value does' : `${c.misfits} values do`} not fit, in {c.rows} rows: they stay as they are and are marked.
+              {c.misfits === 1 ? '1 value does' : `${c.misfits} values do`} not fit, in {c.rows} rows: they stay as they are and
+              are marked.
             </p>
           )}
-          {c.left > 0 && <p className="soft mb-0">{c.left === 1 ? '1 value' : `${c.left} values`} of columns that are gone stay, out of sight.</p>}
+          {c.left > 0 && (
+            <p className="soft mb-0">
+              {c.left === 1 ? '1 value' : `${c.left} values`} of columns that are gone stay, out of sight.
+            </p>
+          )}
           {c.sameKeys > 0 && <p className="plum mb-0">{c.sameKeys} rows have the key of another one.</p>}
           <ul className="note">
             {c.examples.slice(0, 4).map((e, i) => (

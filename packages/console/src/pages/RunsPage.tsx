@@ -1,5 +1,5 @@
 import type { Notice, Run } from '@primrose/contract';
-import { readMarkdown, RUN_OUTCOMES, type RunOutcome, type Value } from '@primrose/core';
+import { readMarkdown, RUN_OUTCOMES, type RunOutcome } from '@primrose/core';
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useNavigate, useParams } from 'react-router';
@@ -59,7 +59,12 @@ export default function RunsPage() {
               <option key={s}>{s}</option>
             ))}
           </select>
-          <select className="form-select" aria-label="Outcome" value={outcome} onChange={(e) => setOutcome(e.target.value as RunOutcome)}>
+          <select
+            className="form-select"
+            aria-label="Outcome"
+            value={outcome}
+            onChange={(e) => setOutcome(e.target.value as RunOutcome)}
+          >
             <option value="">every outcome</option>
             {RUN_OUTCOMES.map((o) => (
               <option key={o} value={o}>
@@ -73,7 +78,13 @@ export default function RunsPage() {
               <option key={f}>{f}</option>
             ))}
           </select>
-          <input className="form-control" type="date" aria-label="Since" value={since} onChange={(e) => setSince(e.target.value)} />
+          <input
+            className="form-control"
+            type="date"
+            aria-label="Since"
+            value={since}
+            onChange={(e) => setSince(e.target.value)}
+          />
         </div>
         {runs.error && <Alarm>{errorText(runs.error)}</Alarm>}
         {runs.data?.items.map((r) => (
@@ -88,8 +99,10 @@ export default function RunsPage() {
             </span>
           </Link>
         ))}
-        {runs.data?.items.length === 0 && <p className="empty">Nothing has run{start || flow || outcome || since ? ' like this' : ' yet'}.</p>}
-        {runs.data?.next != null && <p className="note px-3">These are the newest {LIMIT}. Narrow them down.</p>}
+        {runs.data?.items.length === 0 && (
+          <p className="empty">Nothing has run{start || flow || outcome || since ? ' like this' : ' yet'}.</p>
+        )}
+        {(runs.data?.next ?? null) !== null && <p className="note px-3">These are the newest {LIMIT}. Narrow them down.</p>}
       </nav>
       <main className="talk" aria-label="The run">
         <div className="facts">
@@ -108,7 +121,8 @@ export default function RunsPage() {
 function Counts() {
   const { bot } = useDraftHandle();
   const counts = useCall('countRuns', { params: { bot }, query: {} });
-  const sum = (outcome: RunOutcome) => (counts.data?.items ?? []).filter((i) => i.outcome === outcome).reduce((all, i) => all + i.count, 0);
+  const sum = (outcome: RunOutcome) =>
+    (counts.data?.items ?? []).filter((i) => i.outcome === outcome).reduce((all, i) => all + i.count, 0);
   const bad = sum('failed') + sum('aside');
   return (
     <p className="counts px-3">
@@ -139,7 +153,8 @@ function FailedNotices() {
 
 function NoticeLine({ notice: n }: { readonly notice: Notice }) {
   const { bot } = useDraftHandle();
-  const again = () => void call('sendNoticeAgain', { params: { bot, notice: n.id } }).then(() => invalidate('listNotices', 'getRun'));
+  const again = () =>
+    void call('sendNoticeAgain', { params: { bot, notice: n.id } }).then(() => invalidate('listNotices', 'getRun'));
   return (
     <div className="noticeline">
       <p className="note">
@@ -199,11 +214,15 @@ function One({ id }: { readonly id: string }) {
       <div className="rr">
         <div>
           <h3>It got</h3>
-          <Shown value={run.given as Value} what="what it got" />
+          <Shown value={run.given} what="what it got" />
         </div>
         <div>
           <h3>It gave</h3>
-          {run.gave === null || Object.keys(run.gave).length === 0 ? <p className="note">nothing</p> : <Shown value={run.gave as Value} what="what it gave" />}
+          {run.gave === null || Object.keys(run.gave).length === 0 ? (
+            <p className="note">nothing</p>
+          ) : (
+            <Shown value={run.gave} what="what it gave" />
+          )}
         </div>
       </div>
       <ul className="list-unstyled">
@@ -212,7 +231,9 @@ function One({ id }: { readonly id: string }) {
             <Link to={`/bots/${bot}/conversations/${id}/turns/${t.number}`}>Turn sheet{turns.length > 1 && ` ${t.number}`}</Link>{' '}
             <span className="note">
               {t.sheet.path.length} {t.sheet.path.length === 1 ? 'node' : 'nodes'}, {duration(t.ms)}
-              {t.sheet.problems.length > 0 && <b className="plum"> {t.sheet.problems.length === 1 ? '1 problem' : `${t.sheet.problems.length} problems`}</b>}
+              {t.sheet.problems.length > 0 && (
+                <b className="plum"> {t.sheet.problems.length === 1 ? '1 problem' : `${t.sheet.problems.length} problems`}</b>
+              )}
             </span>
           </li>
         ))}

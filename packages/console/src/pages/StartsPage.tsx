@@ -52,7 +52,12 @@ export default function StartsPage() {
         {names.map((n) => (
           <StartLink key={n} name={n} current={n === name} state={states.data?.items.find((s) => s.name === n)} />
         ))}
-        <select className="form-select" aria-label="What begins it" value={kind} onChange={(e) => setKind(e.target.value as StartKind)}>
+        <select
+          className="form-select"
+          aria-label="What begins it"
+          value={kind}
+          onChange={(e) => setKind(e.target.value as StartKind)}
+        >
           {(Object.keys(KIND_WORDS) as StartKind[]).map((k) => (
             <option key={k} value={k}>
               {KIND_WORDS[k]}
@@ -68,13 +73,27 @@ export default function StartsPage() {
           </div>
         </main>
       ) : (
-        <OneStart key={name} name={name} start={start} state={state} problem={states.error ? errorText(states.error) : undefined} />
+        <OneStart
+          key={name}
+          name={name}
+          start={start}
+          state={state}
+          problem={states.error ? errorText(states.error) : undefined}
+        />
       )}
     </div>
   );
 }
 
-function StartLink({ name, current, state }: { readonly name: string; readonly current: boolean; readonly state: StartState | undefined }) {
+function StartLink({
+  name,
+  current,
+  state,
+}: {
+  readonly name: string;
+  readonly current: boolean;
+  readonly state: StartState | undefined;
+}) {
   const { bot, document } = useDraftHandle();
   const live = state?.live;
   return (
@@ -105,7 +124,7 @@ function OneStart({
   const [input, setInput] = useState<string>();
   const pick = (path: string) => {
     if (input === undefined || start.by === 'call') return;
-    put({ ...start, given: { ...start.given, [input]: `{{ ${path} }}` } } as Start);
+    put({ ...start, given: { ...start.given, [input]: `{{ ${path} }}` } });
   };
   return (
     <>

@@ -1,5 +1,15 @@
 import type { TableRowView, TableSummary } from '@primrose/contract';
-import { BARE_RELATIONS, columnsOf, idOf, RELATIONS, textOf, type Column, type Relation, type TableDeclaration, type Value } from '@primrose/core';
+import {
+  BARE_RELATIONS,
+  columnsOf,
+  idOf,
+  RELATIONS,
+  textOf,
+  type Column,
+  type Relation,
+  type TableDeclaration,
+  type Value,
+} from '@primrose/core';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useNavigate, useParams } from 'react-router';
@@ -128,10 +138,11 @@ function Rows({ name, declared, summary, chosen, onChoose }: RowsProps) {
     invalidate('findTableRows');
   };
   const write = (row: TableRowView, column: string, value: Value) =>
-    call('changeTableRow', { params: { ...params, row: row.id }, query: {}, body: { version: row.version, values: { [column]: value } } }).then(
-      (changed) => (done(), onChoose(changed)),
-      failed,
-    );
+    call('changeTableRow', {
+      params: { ...params, row: row.id },
+      query: {},
+      body: { version: row.version, values: { [column]: value } },
+    }).then((changed) => (done(), onChoose(changed)), failed);
   const remove = () => {
     const gone = [...marked].map(([id, version]) => ({ id, version }));
     call('removeTableRows', { params, query: {}, body: { rows: gone } }).then(() => {
@@ -198,7 +209,9 @@ function Rows({ name, declared, summary, chosen, onChoose }: RowsProps) {
               <NewRow
                 columns={columns}
                 onClose={() => setAdding(false)}
-                onAdd={(values) => call('addTableRow', { params, query: {}, body: { values } }).then(() => (setAdding(false), done()), failed)}
+                onAdd={(values) =>
+                  call('addTableRow', { params, query: {}, body: { values } }).then(() => (setAdding(false), done()), failed)
+                }
               />
             )}
             {rows.data?.items.map((row) => (
@@ -225,7 +238,9 @@ function Rows({ name, declared, summary, chosen, onChoose }: RowsProps) {
         </table>
       </div>
       {rows.data?.items.length === 0 && !adding && (
-        <p className="empty">{where.length > 0 ? 'No row is like this.' : 'No rows yet. A flow adds them, or you: add one, or import a file.'}</p>
+        <p className="empty">
+          {where.length > 0 ? 'No row is like this.' : 'No rows yet. A flow adds them, or you: add one, or import a file.'}
+        </p>
       )}
       <div className="pager">
         {cursors.length > 0 && (
@@ -281,7 +296,12 @@ function Filters({
     <div className="rowfilters" role="group" aria-label="Show rows that">
       {filters.map((f, i) => (
         <span key={i} className="rowfilter">
-          <select className="form-select" aria-label="Column" value={f.column} onChange={(e) => write(i, { column: e.target.value })}>
+          <select
+            className="form-select"
+            aria-label="Column"
+            value={f.column}
+            onChange={(e) => write(i, { column: e.target.value })}
+          >
             {columns.map((c) => (
               <option key={c.name} value={c.name}>
                 {c.name.replaceAll('_', ' ')}
@@ -301,9 +321,19 @@ function Filters({
             ))}
           </select>
           {!BARE_RELATIONS.has(f.relation) && (
-            <input className="form-control" aria-label="Value" value={f.value} onChange={(e) => write(i, { value: e.target.value })} />
+            <input
+              className="form-control"
+              aria-label="Value"
+              value={f.value}
+              onChange={(e) => write(i, { value: e.target.value })}
+            />
           )}
-          <button type="button" className="bare" aria-label="Remove this filter" onClick={() => onChange(filters.filter((_, j) => j !== i))}>
+          <button
+            type="button"
+            className="bare"
+            aria-label="Remove this filter"
+            onClick={() => onChange(filters.filter((_, j) => j !== i))}
+          >
             ×
           </button>
         </span>
@@ -329,7 +359,15 @@ export function typedValue(column: Column, text: string): Value {
     .filter((t) => t !== '');
 }
 
-function Cell({ row, column, onWrite }: { readonly row: TableRowView; readonly column: Column; readonly onWrite: (value: Value) => void }) {
+function Cell({
+  row,
+  column,
+  onWrite,
+}: {
+  readonly row: TableRowView;
+  readonly column: Column;
+  readonly onWrite: (value: Value) => void;
+}) {
   const [typing, setTyping] = useState<string>();
   const value = row.values[column.name] ?? null;
   const misfit = row.misfits.find((m) => m.column === column.name);
@@ -341,7 +379,13 @@ function Cell({ row, column, onWrite }: { readonly row: TableRowView; readonly c
   if (typing === undefined)
     return (
       <td className={misfit ? 'plum' : undefined} title={misfit?.reason}>
-        <button type="button" className="bare cell" dir="auto" aria-label={`${column.name}: ${text || 'empty'}`} onClick={() => setTyping(text)}>
+        <button
+          type="button"
+          className="bare cell"
+          dir="auto"
+          aria-label={`${column.name}: ${text || 'empty'}`}
+          onClick={() => setTyping(text)}
+        >
           {text || <span className="note">·</span>}
         </button>
       </td>
@@ -454,7 +498,8 @@ function Provenance({ row }: { readonly row: TableRowView }) {
       <p className="note">added by {by(row.madeBy, row.madeAt, row.madeIn)}</p>
       {row.version > 1 && (
         <p className="note">
-          changed {row.version - 1 === 1 ? 'once' : `${row.version - 1} times`}, the last time by {by(row.changedBy, row.changedAt, row.changedIn)}
+          changed {row.version - 1 === 1 ? 'once' : `${row.version - 1} times`}, the last time by{' '}
+          {by(row.changedBy, row.changedAt, row.changedIn)}
         </p>
       )}
       {row.misfits.map((m) => (

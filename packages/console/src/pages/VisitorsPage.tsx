@@ -148,8 +148,8 @@ function EraseDialog({ id, name, onClose }: EraseProps) {
       </Modal.Header>
       <Modal.Body>
         {problem !== undefined && <Alarm>{problem}</Alarm>}
-        Values, conversations, turn sheets, events, webhooks and rows of this visitor are erased at once. It cannot be undone. What you
-        kept as samples or rehearsals stays.
+        Values, conversations, turn sheets, events, webhooks and rows of this visitor are erased at once. It cannot be undone.
+        What you kept as samples or rehearsals stays.
       </Modal.Body>
       <Modal.Footer>
         <Button variant="outline-secondary" onClick={onClose}>

@@ -59,8 +59,8 @@ export function PracticeRows({ onProblem }: { readonly onProblem: (problem: stri
             <Modal.Title id="rows-for-real">Work on the real rows?</Modal.Title>
           </Modal.Header>
           <Modal.Body>
-            What this conversation adds, changes and removes is really added, changed and removed, and sets off what waits for such
-            changes. It holds for this conversation only; the next one works on practice rows.
+            What this conversation adds, changes and removes is really added, changed and removed, and sets off what waits for
+            such changes. It holds for this conversation only; the next one works on practice rows.
           </Modal.Body>
           <Modal.Footer>
             <Button variant="outline-secondary" autoFocus onClick={() => setAsking(false)}>

@@ -65,7 +65,12 @@ export function BeginDialog({ onClose }: { readonly onClose: () => void }) {
           </Form.Group>
           {takes.length === 0 && <p className="soft">This flow takes nothing; it begins as it is.</p>}
           {takes.map(([name]) => (
-            <HeldField key={name} name={name} text={texts[name] ?? ''} onChange={(text) => setTexts({ ...texts, [name]: text })} />
+            <HeldField
+              key={name}
+              name={name}
+              text={texts[name] ?? ''}
+              onChange={(text) => setTexts({ ...texts, [name]: text })}
+            />
           ))}
           <p className="note">It runs for real: what it does outside is done.</p>
         </Modal.Body>

@@ -47,13 +47,19 @@ export function CameIn({ name, start, state, input, onPick }: CameInProps) {
   const { bot, document } = useDraftHandle();
   const [picked, setStage] = useState<'draft' | 'live'>();
   const stage = picked ?? (state?.live ? 'live' : 'draft');
-  const events = useCall('listStartEvents', { params: { bot, start: name, stage } }, state?.[stage] != null);
+  const events = useCall('listStartEvents', { params: { bot, start: name, stage } }, (state?.[stage] ?? null) !== null);
   const [chosen, setChosen] = useState<string>();
   const [other, setOther] = useState<string>();
-  const samples = Object.entries(document.samples ?? {}).filter((s): s is [string, HookSample] => isHookSample(s[1]) && s[1].came === name);
+  const samples = Object.entries(document.samples ?? {}).filter(
+    (s): s is [string, HookSample] => isHookSample(s[1]) && s[1].came === name,
+  );
   const bodies: Body[] = [
     ...samples.map(([id, s]) => {
-      return { id: `sample ${id}`, named: id, came: { body: s.body, inputs: s.body, headers: s.headers ?? {}, query: s.query ?? {} } };
+      return {
+        id: `sample ${id}`,
+        named: id,
+        came: { body: s.body, inputs: s.body, headers: s.headers ?? {}, query: s.query ?? {} },
+      };
     }),
     ...(events.data?.items ?? [])
       .filter((e) => e.body !== null)
@@ -77,13 +83,29 @@ export function CameIn({ name, start, state, input, onPick }: CameInProps) {
               </option>
             ))}
           </select>
-          <p className="note">{input === undefined ? 'Choose an input, then a value here.' : `A value that you press goes to ${input.replaceAll('_', ' ')}.`}</p>
+          <p className="note">
+            {input === undefined
+              ? 'Choose an input, then a value here.'
+              : `A value that you press goes to ${input.replaceAll('_', ' ')}.`}
+          </p>
           {(start.by === 'row' ? ['row', 'before', 'event'] : ['body', 'headers', 'query']).map((root) => (
-            <PickTree key={root} name={root} path={root} value={(shown.came[root] as Value | undefined) ?? null} open={root === 'body' || root === 'row'} onPick={onPick} />
+            <PickTree
+              key={root}
+              name={root}
+              path={root}
+              value={shown.came[root] ?? null}
+              open={root === 'body' || root === 'row'}
+              onPick={onPick}
+            />
           ))}
           <Mapped start={start} shown={shown} beside={beside} />
           {bodies.length > 1 && (
-            <select className="form-select" aria-label="Beside it" value={other ?? ''} onChange={(e) => setOther(e.target.value || undefined)}>
+            <select
+              className="form-select"
+              aria-label="Beside it"
+              value={other ?? ''}
+              onChange={(e) => setOther(e.target.value || undefined)}
+            >
               <option value="">show another one beside it</option>
               {bodies
                 .filter((b) => b.id !== shown.id)
@@ -168,7 +190,14 @@ function PickTree({ name, path, value, open = false, onPick }: PickTreeProps) {
     <details className="picktree" open={open}>
       <summary>{press}</summary>
       {entries.slice(0, MOST_SHOWN).map(([key, v]) => (
-        <PickTree key={key} name={list ? String(Number(key) + 1) : key} path={pathOf(path, key, list)} value={v as Value} open={entries.length <= 8} onPick={onPick} />
+        <PickTree
+          key={key}
+          name={list ? String(Number(key) + 1) : key}
+          path={pathOf(path, key, list)}
+          value={v}
+          open={entries.length <= 8}
+          onPick={onPick}
+        />
       ))}
       {entries.length > MOST_SHOWN && <p className="note">and {entries.length - MOST_SHOWN} more</p>}
     </details>
@@ -219,7 +248,12 @@ function KeepBody({ name, body }: { readonly name: string; readonly body: Body }
   const keep = () => {
     const id = freeId(document.samples ?? {}, `${name}-1`);
     const texts = (v: unknown) => v as Record<string, string>;
-    const sample: HookSample = { came: name, body: (body.came['body'] as Value | undefined) ?? null, headers: texts(body.came['headers']), query: texts(body.came['query']) };
+    const sample: HookSample = {
+      came: name,
+      body: body.came['body'] ?? null,
+      headers: texts(body.came['headers']),
+      query: texts(body.came['query']),
+    };
     edit((d) => putPart(d, 'samples', id, sample));
     setSaid(`kept as ${id}`);
   };

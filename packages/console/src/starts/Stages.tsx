@@ -17,8 +17,14 @@ interface StagesProps {
 export function Stages({ name, state, start }: StagesProps) {
   return (
     <section className="stages" aria-label="On this installation">
-      {state.live ? <Stage name={name} stage="live" staged={state.live} start={start} /> : <p className="note">Not live yet: it comes with the next release.</p>}
-      {state.draft && (start.by === 'hook' || start.by === 'call') && <Stage name={name} stage="draft" staged={state.draft} start={start} />}
+      {state.live ? (
+        <Stage name={name} stage="live" staged={state.live} start={start} />
+      ) : (
+        <p className="note">Not live yet: it comes with the next release.</p>
+      )}
+      {state.draft && (start.by === 'hook' || start.by === 'call') && (
+        <Stage name={name} stage="draft" staged={state.draft} start={start} />
+      )}
     </section>
   );
 }
@@ -51,7 +57,7 @@ function Stage({ name, stage, staged, start }: StageProps) {
           <input
             type="checkbox"
             checked={staged.on}
-            onChange={(e) => call('setStart', { params, body: { on: e.target.checked } }).then(done, failed)}
+            onChange={(e) => void call('setStart', { params, body: { on: e.target.checked } }).then(done, failed)}
           />{' '}
           {staged.on ? 'on' : 'switched off'}
         </label>
@@ -64,7 +70,7 @@ function Stage({ name, stage, staged, start }: StageProps) {
           <button
             type="button"
             className="bare note"
-            onClick={() => call('makeStartToken', { params }).then((made) => (setToken(made.token), done()), failed)}
+            onClick={() => void call('makeStartToken', { params }).then((made) => (setToken(made.token), done()), failed)}
           >
             {staged.secret ? 'make another token' : 'make a token'}
           </button>
@@ -80,9 +86,16 @@ function Stage({ name, stage, staged, start }: StageProps) {
           <code>{token}</code> <Copy text={token} what="the token" /> <span className="note">It is shown this once.</span>
         </p>
       )}
-      {needsKey && <SigningKey kept={staged.secret} onKeep={(signing) => void call('setStart', { params, body: { signing } }).then(done, failed)} />}
+      {needsKey && (
+        <SigningKey
+          kept={staged.secret}
+          onKeep={(signing) => void call('setStart', { params, body: { signing } }).then(done, failed)}
+        />
+      )}
       {(needsToken || needsKey) && !staged.secret && token === undefined && (
-        <p className="mistake mild">Nobody is known here yet: {needsKey ? 'keep the secret' : 'make a token'}, or everything is refused.</p>
+        <p className="mistake mild">
+          Nobody is known here yet: {needsKey ? 'keep the secret' : 'make a token'}, or everything is refused.
+        </p>
       )}
       {problem !== undefined && <Alarm>{problem}</Alarm>}
       {outside && <Outside name={name} stage={stage} />}
@@ -125,7 +138,8 @@ function Outside({ name, stage }: { readonly name: string; readonly stage: 'draf
   return (
     <div className="outsheet">
       <p className="note">
-        For whoever is to use it. <Copy text={sheet.data.sheet} what="the sheet" /> <Copy text={sheet.data.curl} what="the command" />
+        For whoever is to use it. <Copy text={sheet.data.sheet} what="the sheet" />{' '}
+        <Copy text={sheet.data.curl} what="the command" />
         <a href={`data:application/json;charset=utf-8,${encodeURIComponent(openapi)}`} download={`${name}.openapi.json`}>
           OpenAPI
         </a>

@@ -1,4 +1,13 @@
-import { nextTimes, problemSentence, ROW_EVENTS, typeName, type RowEvent, type Start, type StartOf, type Value } from '@primrose/core';
+import {
+  nextTimes,
+  problemSentence,
+  ROW_EVENTS,
+  typeName,
+  type RowEvent,
+  type Start,
+  type StartOf,
+  type Value,
+} from '@primrose/core';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 
 interface StartEditorProps {
@@ -73,7 +82,11 @@ function HookFields({ start, onChange }: FieldsProps<'hook'>) {
       </label>
       <label>
         <span>The sender is known by</span>
-        <select className="form-select" value={secured} onChange={(e) => onChange({ ...start, secured: e.target.value as 'none' })}>
+        <select
+          className="form-select"
+          value={secured}
+          onChange={(e) => onChange({ ...start, secured: e.target.value as 'none' })}
+        >
           <option value="signature">a signature (HMAC-SHA-256)</option>
           <option value="token">a token</option>
           <option value="none">nothing but the address</option>
@@ -95,7 +108,11 @@ function HookFields({ start, onChange }: FieldsProps<'hook'>) {
       )}
       <label>
         <span>It is answered</span>
-        <select className="form-select" value={answers} onChange={(e) => onChange({ ...start, answers: e.target.value as 'accepted' })}>
+        <select
+          className="form-select"
+          value={answers}
+          onChange={(e) => onChange({ ...start, answers: e.target.value as 'accepted' })}
+        >
           <option value="accepted">at once</option>
           <option value="given-back">with what the flow gives</option>
         </select>
@@ -145,7 +162,7 @@ function Within({ start, onChange }: FieldsProps<'hook'> | FieldsProps<'call'>) 
         onBlur={(e) => {
           const { within: _old, ...rest } = start;
           const within = e.target.value.trim();
-          onChange((/^\d+(\.\d+)?(ms|s|m)$/.test(within) ? { ...rest, within } : rest) as Start);
+          onChange(/^\d+(\.\d+)?(ms|s|m)$/.test(within) ? { ...rest, within } : rest);
         }}
       />
     </label>
@@ -241,7 +258,7 @@ function Inputs({
     const { [key]: _old, ...rest } = given;
     const next = text === '' ? rest : { ...given, [key]: text as Value };
     const { given: _all, ...without } = start;
-    onChange((Object.keys(next).length === 0 ? without : { ...start, given: next }) as Start);
+    onChange(Object.keys(next).length === 0 ? without : { ...start, given: next });
   };
   return (
     <section className="inputs" aria-label="What the flow gets">

@@ -94,7 +94,9 @@ export function ImportDialog({ name, declared, onClose }: ImportProps) {
           Leave it
         </Button>
         <Button disabled={!chosen || rows === 0} onClick={() => chosen && void ask(chosen, { carryOut: true })}>
-          {report && report.problemLines > 0 ? `Import ${rows} and leave ${report.problemLines} out` : `Import ${rows === 1 ? '1 row' : `${rows} rows`}`}
+          {report && report.problemLines > 0
+            ? `Import ${rows} and leave ${report.problemLines} out`
+            : `Import ${rows === 1 ? '1 row' : `${rows} rows`}`}
         </Button>
       </Modal.Footer>
     </Modal>
@@ -113,7 +115,8 @@ function Report({
   return (
     <div role="status">
       <p className="mt-3 mb-1">
-        {report.lines} {report.lines === 1 ? 'line' : 'lines'}: {report.added} new, {report.changed} changed, {report.same} as they are
+        {report.lines} {report.lines === 1 ? 'line' : 'lines'}: {report.added} new, {report.changed} changed, {report.same} as
+        they are
         {report.problemLines > 0 && <b className="plum">, {report.problemLines} with something wrong</b>}
       </p>
       <table className="table-grid">

@@ -1,4 +1,13 @@
-import { COLUMN_TYPES, columnsOf, NAME_PATTERN, problemSentence, textOf, type Column, type ColumnDeclaration, type TableDeclaration } from '@primrose/core';
+import {
+  COLUMN_TYPES,
+  columnsOf,
+  NAME_PATTERN,
+  problemSentence,
+  textOf,
+  type Column,
+  type ColumnDeclaration,
+  type TableDeclaration,
+} from '@primrose/core';
 import { useState } from 'react';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
@@ -10,7 +19,9 @@ export function TableColumns({ name, declared }: { readonly name: string; readon
   const problems = useProblems(document).filter((p) => p.field?.startsWith(`/tables/${name}/`) === true);
   const put = (next: TableDeclaration | undefined) => edit((d) => putPart(d, 'tables', name, next));
   const putColumn = (column: string, next: ColumnDeclaration | undefined) => {
-    const columns = Object.fromEntries(Object.entries(declared.columns).flatMap(([n, c]) => (n === column ? (next ? [[n, next]] : []) : [[n, c]])));
+    const columns = Object.fromEntries(
+      Object.entries(declared.columns).flatMap(([n, c]) => (n === column ? (next ? [[n, next]] : []) : [[n, c]])),
+    );
     put({ ...declared, columns: next && !(column in columns) ? { ...columns, [column]: next } : columns });
   };
   const setKey = (column: string, on: boolean) => {
@@ -19,7 +30,11 @@ export function TableColumns({ name, declared }: { readonly name: string; readon
     put(key.length === 0 ? rest : { ...rest, key });
   };
   const add = (words: string) => {
-    const column = words.trim().toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^[^a-z]+|_+$/g, '');
+    const column = words
+      .trim()
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '_')
+      .replace(/^[^a-z]+|_+$/g, '');
     if (NAME_PATTERN.test(column) && !(column in declared.columns)) putColumn(column, 'text');
   };
   return (
@@ -60,7 +75,9 @@ export function TableColumns({ name, declared }: { readonly name: string; readon
       <button type="button" className="bare note" onClick={() => put(undefined)}>
         take the table out of the bot
       </button>
-      <p className="note">Its rows stay until the bot itself goes. What is changed here is carried out on them with the next release.</p>
+      <p className="note">
+        Its rows stay until the bot itself goes. What is changed here is carried out on them with the next release.
+      </p>
     </section>
   );
 }
@@ -138,7 +155,13 @@ function ColumnPart({ column, inKey, onChange, onKey }: ColumnPartProps) {
             ] as const
           ).map(([field, words]) => (
             <label key={field} className="soft">
-              <input type="checkbox" checked={column[field]} disabled={inKey} onChange={(e) => change({ [field]: e.target.checked })} /> {words}
+              <input
+                type="checkbox"
+                checked={column[field]}
+                disabled={inKey}
+                onChange={(e) => change({ [field]: e.target.checked })}
+              />{' '}
+              {words}
             </label>
           ))}
           <label className="soft">

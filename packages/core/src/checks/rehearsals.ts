@@ -47,7 +47,12 @@ function oneRehearsal(document: BotDocument, id: string): Problem[] {
   ];
 }
 
-function rowProblems({ tables = {}, ...document }: BotDocument, table: string, rows: readonly RowValues[], path: Path): Problem[] {
+function rowProblems(
+  { tables = {}, ...document }: BotDocument,
+  table: string,
+  rows: readonly RowValues[],
+  path: Path,
+): Problem[] {
   const declared = Object.hasOwn(tables, table) ? tables[table] : undefined;
   if (!declared)
     return [warning('unknown-table', path, { name: table, suggestion: nearest(table, Object.keys(tables)) ?? null })];

@@ -48,7 +48,9 @@ function givenProblems(document: BotDocument, start: Exclude<Start, { by: 'call'
         at('unknown-input', ['given', name], { name, action: start.flow, suggestion: nearest(name, Object.keys(takes)) ?? null }),
       ),
     ...Object.entries(given).flatMap(([name, value]) =>
-      textsIn(value).flatMap((text) => templateProblems(text, [...CAME_NAMES[start.by], 'clock', 'settings'], at, ['given', name])),
+      textsIn(value).flatMap((text) =>
+        templateProblems(text, [...CAME_NAMES[start.by], 'clock', 'settings'], at, ['given', name]),
+      ),
     ),
   ];
 }
@@ -56,7 +58,7 @@ function givenProblems(document: BotDocument, start: Exclude<Start, { by: 'call'
 function textsIn(value: Value): string[] {
   if (typeof value === 'string') return [value];
   if (value === null || typeof value !== 'object') return [];
-  return Object.values(value).flatMap((v) => textsIn(v as Value));
+  return Object.values(value).flatMap((v) => textsIn(v));
 }
 
 function templateProblems(text: string, roots: readonly string[], at: At, path: readonly string[]): Problem[] {
@@ -67,7 +69,9 @@ function templateProblems(text: string, roots: readonly string[], at: At, path: 
   }
   return compiled.value.reads
     .filter((r) => !roots.includes(r.root))
-    .map((r) => at('unknown-name', path, { name: r.root, suggestion: nearest(r.root, roots) ?? null, start: r.start, end: r.end }));
+    .map((r) =>
+      at('unknown-name', path, { name: r.root, suggestion: nearest(r.root, roots) ?? null, start: r.start, end: r.end }),
+    );
 }
 
 function ownProblems(document: BotDocument, start: Start, at: At): Problem[] {
@@ -76,7 +80,9 @@ function ownProblems(document: BotDocument, start: Start, at: At): Problem[] {
       const compiled = start.repeats === undefined ? undefined : compileExpression(start.repeats);
       if (!compiled || compiled.ok) return [];
       const { code, message, start: from, end } = compiled.problem;
-      return [at(code, ['repeats'], { message, start: from, end, near: (start.repeats ?? '').slice(from, end), suggestion: null })];
+      return [
+        at(code, ['repeats'], { message, start: from, end, near: (start.repeats ?? '').slice(from, end), suggestion: null }),
+      ];
     }
     case 'schedule': {
       const zone = start.zone ?? document.zone;

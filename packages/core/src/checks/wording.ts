@@ -140,7 +140,8 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
     `The answer of "${t(f['model'])}" does not fit${f['field'] === '' ? '' : ` in ${t(f['field'])}`}: ${t(f['reason'])}.`,
   'no-context': (f) => `"${t(f['intent'])}" was recognised, but its context "${t(f['context'])}" was not open.`,
   'unknown-table': (f) => `There is no table "${t(f['name'])}".${meant(f) || ' Declare it under Tables.'}`,
-  'unknown-column': (f) => `The table ${t(f['table'])} has no column "${t(f['name'])}".${meant(f) || ' Choose one of its columns.'}`,
+  'unknown-column': (f) =>
+    `The table ${t(f['table'])} has no column "${t(f['name'])}".${meant(f) || ' Choose one of its columns.'}`,
   'column-not-given': (f) =>
     `A row of ${t(f['table'])} needs "${t(f['name'])}", and nothing fills it in. Give it a value, or a variable of its name.`,
   'column-left-empty': (f) =>

@@ -57,14 +57,7 @@ export {
   type Value,
 } from './shapes.js';
 export { FORMAT_VERSION, withPresentPaths } from './upgrade.js';
-export {
-  ROW_EVENTS,
-  start as startDeclaration,
-  type RowEvent,
-  type Start,
-  type StartKind,
-  type StartOf,
-} from './starts.js';
+export { ROW_EVENTS, start as startDeclaration, type RowEvent, type Start, type StartKind, type StartOf } from './starts.js';
 export {
   COLUMN_TYPES,
   columnsOf,

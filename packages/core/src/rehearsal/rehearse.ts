@@ -76,7 +76,11 @@ export async function rehearse(
 }
 
 /** What comes in with a start that is set off; what of it does not fit is a miss. */
-function firedIn(document: BotDocument, firing: Firing, at: string): { readonly event: EventOf<'fired'>; readonly misses: readonly Miss[] } {
+function firedIn(
+  document: BotDocument,
+  firing: Firing,
+  at: string,
+): { readonly event: EventOf<'fired'>; readonly misses: readonly Miss[] } {
   const { event, problems } = firedBy(document, firing, at);
   const misses = problems.map(({ input, reason }): Miss => {
     return { kind: 'came-in', expected: `What came should fill in “${input}”`, found: `it ${reason}` };

@@ -21,7 +21,8 @@ export function firedBy(document: BotDocument, firing: Firing, at: string): Fire
 
 /** What the mapping of a start can name, of a firing as it is written. */
 function cameOf({ samples }: BotDocument, firing: Firing, at: string): Came {
-  const named = firing.sample !== undefined && samples && Object.hasOwn(samples, firing.sample) ? samples[firing.sample] : undefined;
+  const named =
+    firing.sample !== undefined && samples && Object.hasOwn(samples, firing.sample) ? samples[firing.sample] : undefined;
   const kept = named && isHookSample(named) ? named : undefined;
   const body = firing.body ?? kept?.body ?? null;
   return {

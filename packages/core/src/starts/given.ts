@@ -43,7 +43,7 @@ function viewOf(document: BotDocument, came: Came, at: string, zone: string): Vi
       typeof declared === 'object' ? (declared.value ?? null) : null,
     ]),
   );
-  return { ...came, settings, clock: clockFacts(at, zone) } as unknown as View;
+  return { ...came, settings, clock: clockFacts(at, zone) };
 }
 
 /**
@@ -122,13 +122,17 @@ function resolve(input: string, source: Value, at: Resolving): Value {
     at.gaps.set(input, compiled.problem.message);
     return null;
   }
-  return compiled.value.value(at.view, (gap) => at.gaps.set(input, gap.missing ? `nothing stands at ${gap.expression}` : `${gap.expression}: ${gap.reason}`), { steps: at.steps });
+  return compiled.value.value(
+    at.view,
+    (gap) => at.gaps.set(input, gap.missing ? `nothing stands at ${gap.expression}` : `${gap.expression}: ${gap.reason}`),
+    { steps: at.steps },
+  );
 }
 
 /** What makes two deliveries of a hook the same, by its expression; undefined where it has none, or that comes to nothing. */
 export function repeatKey(source: string | undefined, came: Came): string | undefined {
   if (source === undefined) return undefined;
   const compiled = compileExpression(source);
-  const found = compiled.ok ? compiled.value.evaluate(came as unknown as View, new Steps(TURN_STEPS, EXPRESSION_STEPS)) : undefined;
+  const found = compiled.ok ? compiled.value.evaluate(came, new Steps(TURN_STEPS, EXPRESSION_STEPS)) : undefined;
   return found?.ok && found.value !== null ? textOf(found.value) : undefined;
 }

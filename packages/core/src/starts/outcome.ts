@@ -21,8 +21,10 @@ export function runResult(document: BotDocument, flow: string, sheet: TurnSheet,
   const left = sheet.left?.findLast((l) => l.flow === flow);
   const gives = document.flows[flow]?.gives ?? {};
   const gave = Object.fromEntries(Object.entries(left?.values ?? {}).filter(([name]) => Object.hasOwn(gives, name)));
-  if (after.waiting !== null) return { outcome: 'failed', gave, reason: 'it came to a node that waits for somebody, and in a run nobody is there' };
-  if (!Object.hasOwn(document.flows, flow)) return { outcome: 'failed', gave, reason: `there is no flow "${flow}" in this version` };
+  if (after.waiting !== null)
+    return { outcome: 'failed', gave, reason: 'it came to a node that waits for somebody, and in a run nobody is there' };
+  if (!Object.hasOwn(document.flows, flow))
+    return { outcome: 'failed', gave, reason: `there is no flow "${flow}" in this version` };
   if (sheet.ended || (left && !left.failed)) return { outcome: 'done', gave, reason: null };
   return { outcome: 'failed', gave, reason: 'its flow ended as failed' };
 }

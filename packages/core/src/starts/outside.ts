@@ -41,7 +41,8 @@ function example(document: BotDocument, type: TypeDeclaration): Value {
 }
 
 const aboutOf = (type: TypeDeclaration): string => (typeof type === 'object' ? (type.about ?? type.name ?? '') : '');
-const mayMiss = (type: TypeDeclaration): boolean => typeName(type).endsWith('?') || (typeof type === 'object' && type.value !== undefined);
+const mayMiss = (type: TypeDeclaration): boolean =>
+  typeName(type).endsWith('?') || (typeof type === 'object' && type.value !== undefined);
 
 function schemaOf(document: BotDocument, declared: Declared, needed: boolean): Record<string, unknown> {
   if (Object.keys(declared).length === 0) return { type: 'object' };
@@ -78,7 +79,7 @@ export function outsideSheet(described: Described): OutsideSheet {
   const gives = flow?.gives ?? {};
   const sheet = [
     `# ${title}`,
-    ...(start.about ?? flow?.about ? [start.about ?? flow?.about ?? ''] : []),
+    ...((start.about ?? flow?.about) ? [start.about ?? flow?.about ?? ''] : []),
     `Send a POST to \`${address}\`. ${secured === 'signature' ? `${SECURED['signature']} \`${start.by === 'hook' ? (start.header ?? 'x-signature') : ''}\`.` : SECURED[secured]}`,
     '```sh\n' + curl + '\n```',
     ...(start.by === 'call' || start.given === undefined ? [`## What it takes\n${fieldsTable(takes)}`] : []),
@@ -87,7 +88,11 @@ export function outsideSheet(described: Described): OutsideSheet {
       : '## The answer\nStatus 202 and the `run` that begins. It is stored before you are told so.',
     '## Once, however often\nSend an `idempotency-key` header with a text of your own, such as the number of your message: the same key begins one run, and a repeat is told which.',
     '## When it does not go\nEvery error is JSON with a `detail` that says what to do: 401 not known, 409 switched off or not released, 413 too large, 422 something does not fit, 429 too many, 500 the run failed.',
-    ...(start.by === 'call' ? ['## As it happens\nWith `accept: text/event-stream` the answer is a stream of events: `begun`, the `words` of a model that writes aloud, then `over` with what it gave.'] : []),
+    ...(start.by === 'call'
+      ? [
+          '## As it happens\nWith `accept: text/event-stream` the answer is a stream of events: `begun`, the `words` of a model that writes aloud, then `over` with what it gave.',
+        ]
+      : []),
   ].join('\n\n');
   return { sheet, curl, openapi: openApiOf(described, { title, secured, waits, takes, gives, name }) };
 }
@@ -155,7 +160,9 @@ function openApiOf(
           parameters: [{ name: 'idempotency-key', in: 'header', required: false, schema: { type: 'string', maxLength: 500 } }],
           requestBody: {
             required: true,
-            content: { [types[form]]: { schema: mapped ? {} : form === 'text' ? { type: 'string' } : schemaOf(document, of.takes, true) } },
+            content: {
+              [types[form]]: { schema: mapped ? {} : form === 'text' ? { type: 'string' } : schemaOf(document, of.takes, true) },
+            },
           },
           responses: { ...(of.waits ? { '200': answer('200', true) } : {}), '202': answer('202', false) },
         },

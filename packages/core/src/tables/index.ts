@@ -19,5 +19,14 @@ export {
   type RowValues,
   type TableRow,
 } from './rows.js';
-export { matchColumns, readCsv, readSheet, rowLine, writeSheet, type ColumnMatch, type ReadSheet, type SheetProblem } from './sheet.js';
+export {
+  matchColumns,
+  readCsv,
+  readSheet,
+  rowLine,
+  writeSheet,
+  type ColumnMatch,
+  type ReadSheet,
+  type SheetProblem,
+} from './sheet.js';
 export { decideWrite, MOST_ROW, MOST_WRITTEN, type Decided, type RowWrite } from './writing.js';

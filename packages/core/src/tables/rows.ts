@@ -151,7 +151,8 @@ export function fitConditions(
   document: BotDocument,
   declared: TableDeclaration,
   conditions: readonly Condition[],
-): { readonly ok: true; readonly conditions: readonly Condition[] } | { readonly ok: false; readonly misfits: readonly Misfit[] } {
+):
+  { readonly ok: true; readonly conditions: readonly Condition[] } | { readonly ok: false; readonly misfits: readonly Misfit[] } {
   const columns = new Map(columnsOf(declared).map((c) => [c.name, c]));
   const misfits: Misfit[] = [];
   const fitted = conditions.map((condition): Condition => {

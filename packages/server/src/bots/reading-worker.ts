@@ -26,9 +26,7 @@ export interface FileTask<N extends FileTaskName = FileTaskName> {
 
 /** What a thread says of it: what came of it, or why nothing did. */
 export type ReadMessage =
-  | { readonly result: FileResults[FileTaskName] }
-  | { readonly refused: Refusal }
-  | { readonly error: string };
+  { readonly result: FileResults[FileTaskName] } | { readonly refused: Refusal } | { readonly error: string };
 
 const WORK: { readonly [N in FileTaskName]: (of: FileTasks[N]) => FileResults[N] | Promise<FileResults[N]> } = {
   document: ({ bytes }) => acceptDocument(readFile(bytes)),

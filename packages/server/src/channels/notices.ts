@@ -52,7 +52,8 @@ export class Notices {
       log,
       name: 'notices',
       waiting: () => store.waitingNotices(db, clock.now()),
-      work: (id) => this.#send(id).catch((error: unknown) => log.warn({ err: error, notice: id }, 'sending a notice was cut off')),
+      work: (id) =>
+        this.#send(id).catch((error: unknown) => log.warn({ err: error, notice: id }, 'sending a notice was cut off')),
     });
   }
 
@@ -82,11 +83,13 @@ export class Notices {
   async #channel(botId: string, on: string) {
     const able = (await listChannels(this.#parts.db, botId)).filter((c) => pushes(c.kind));
     const named = able.map((c) => ({ id: c.id, name: c.name ?? channelKind(c.kind).name }));
-    const found = on === '' ? (named.length === 1 ? named[0] : undefined) : named.find((c) => c.name.toLowerCase() === on.toLowerCase());
+    const found =
+      on === '' ? (named.length === 1 ? named[0] : undefined) : named.find((c) => c.name.toLowerCase() === on.toLowerCase());
     if (found) return { ok: true as const, id: found.id };
     if (named.length === 0) return { ok: false as const, reason: 'the bot has no channel that can send; connect a messenger' };
     const names = named.map((c) => c.name).join(', ');
-    const which = on === '' ? 'there are several channels that can send, so say on which' : `there is no channel "${on}" that can send`;
+    const which =
+      on === '' ? 'there are several channels that can send, so say on which' : `there is no channel "${on}" that can send`;
     return { ok: false as const, reason: `${which}: ${names}` };
   }
 
@@ -97,7 +100,8 @@ export class Notices {
     if (!row) return;
     const channel = await channelById(db, row.channel_id);
     const kind = channel && channelKinds.get(channel.kind);
-    if (channel?.is_on !== 1 || channel.settings === null || !kind?.sender) return this.#later(row, OFF_MS, 'the channel is switched off', row.tries);
+    if (channel?.is_on !== 1 || channel.settings === null || !kind?.sender)
+      return this.#later(row, OFF_MS, 'the channel is switched off', row.tries);
     const sender = kind.sender(channel.settings, await secrets.open(channelOwner(channel.id)), this.#caller);
     const to: Sendable = { to: row.recipient, key: `notice-${row.id}`, who: 'bot' };
     const made = sender.message(messageColumn.read(row.message), to);
@@ -114,13 +118,24 @@ export class Notices {
       if (sent.as === 'failed') return this.#failed(at, sent.reason);
       if (sent.as === 'again') {
         if (row.tries + 1 >= MAX_TRIES) return this.#failed(at, sent.reason);
-        return this.#later(at, sent.afterMs ?? Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** row.tries), sent.reason, row.tries + 1);
+        return this.#later(
+          at,
+          sent.afterMs ?? Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** row.tries),
+          sent.reason,
+          row.tries + 1,
+        );
       }
       const on = { state: 'waits', part: i + 1, tries: 0, reason: null, nextAt: null, sentAt: null } as const;
       if (!(await store.moveNotice(db, row.id, owner, on, this.#lease()))) return;
     }
     const sentAt = this.#parts.clock.now();
-    await store.moveNotice(db, row.id, owner, { state: 'sent', part: parts.length, tries: 0, reason: null, nextAt: null, sentAt }, null);
+    await store.moveNotice(
+      db,
+      row.id,
+      owner,
+      { state: 'sent', part: parts.length, tries: 0, reason: null, nextAt: null, sentAt },
+      null,
+    );
     await this.#note(row, 'sent', messageColumn.read(row.message).text.slice(0, 200));
   }
 
@@ -132,7 +147,8 @@ export class Notices {
     const { db, clock, process: owner } = this.#parts;
     const nextAt = new Date(clock.now().getTime() + waitMs);
     await store.moveNotice(db, row.id, owner, { state: 'waits', part: row.part, tries, reason, nextAt, sentAt: null }, null);
-    if (tries > row.tries) await this.#note(row, 'retried', `a notice: ${reason}; tried again in ${Math.round(waitMs / 100) / 10} s`);
+    if (tries > row.tries)
+      await this.#note(row, 'retried', `a notice: ${reason}; tried again in ${Math.round(waitMs / 100) / 10} s`);
   }
 
   async #failed(row: store.NoticeRow, reason: string): Promise<void> {
@@ -143,7 +159,14 @@ export class Notices {
   }
 
   #note(row: store.NoticeRow, outcome: 'sent' | 'retried' | 'failed', about: string): Promise<void> {
-    const told = { direction: 'out', outcome, about, sender: row.recipient, conversation_id: row.conversation_id, payload: null } as const;
+    const told = {
+      direction: 'out',
+      outcome,
+      about,
+      sender: row.recipient,
+      conversation_id: row.conversation_id,
+      payload: null,
+    } as const;
     return note(this.#parts, row.channel_id, told);
   }
 }

@@ -230,7 +230,10 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'row-conflict',
     says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Nothing was stored; fetch the row again.`,
   },
-  'row-misfit': { as: 'invalid-input', says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Correct this.` },
+  'row-misfit': {
+    as: 'invalid-input',
+    says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Correct this.`,
+  },
   'sheet-unreadable': { as: 'invalid-input', says: ({ reason }) => `The file cannot be read: ${reason}. Nothing was imported.` },
   'no-conversation-yet': { as: 'visitor-unknown', says: () => 'Open the chat first; there is no conversation yet.' },
 };

@@ -51,7 +51,8 @@ const inTurn = (first: Step, then: Step): Step => {
 const DROPS: Readonly<Record<RecordKind, Drop>> = {
   conversations: until(store.dropOldConversations),
   sheets: along(store.dropOldSheets),
-  events: (db, botId, before) => inTurn(along(store.dropOldEvents)(db, botId, before), until(store.dropOldWrites)(db, botId, before)),
+  events: (db, botId, before) =>
+    inTurn(along(store.dropOldEvents)(db, botId, before), until(store.dropOldWrites)(db, botId, before)),
   visitors: until(store.dropOldVisitors),
   webhooks: until(store.dropOldWebhooks),
   missed: until(dropOldMissed),

@@ -35,7 +35,18 @@ export function fire({ turns, clock }: { readonly turns: Turns; readonly clock: 
   const state = openSession(loaded.bot, {});
   const stage = releaseId === null ? 'draft' : 'live';
   const name = start?.name ?? null;
-  const run = { id, botId, start: name, by, flow, stage, given, againOf, chain: start ? [...chain, start.id] : chain, at } as const;
+  const run = {
+    id,
+    botId,
+    start: name,
+    by,
+    flow,
+    stage,
+    given,
+    againOf,
+    chain: start ? [...chain, start.id] : chain,
+    at,
+  } as const;
   return turns.take({
     conversationId: id,
     botId,

@@ -9,15 +9,28 @@ const ADDRESS_LENGTH = 22;
 /** Keeps beside a document what its starts need on this installation: addresses, tables that are watched, the next times. */
 export async function seeToStarts(db: Db, clock: Clock, botId: string, stage: Stage, document: BotDocument): Promise<void> {
   const starts: StartToKeep[] = [];
-  for (const [name, start] of Object.entries(document.starts ?? {})) starts.push(await toKeep(db, clock, botId, document, name, start));
+  for (const [name, start] of Object.entries(document.starts ?? {}))
+    starts.push(await toKeep(db, clock, botId, document, name, start));
   await keepStarts(db, botId, stage, starts);
 }
 
-async function toKeep(db: Db, clock: Clock, botId: string, document: BotDocument, name: string, start: Start): Promise<StartToKeep> {
+async function toKeep(
+  db: Db,
+  clock: Clock,
+  botId: string,
+  document: BotDocument,
+  name: string,
+  start: Start,
+): Promise<StartToKeep> {
   const base = { id: newId(clock), name, kind: start.by, address: newSecret().slice(0, ADDRESS_LENGTH) };
   const nothing = { tableId: null, rowEvents: null, cron: null, nextAt: null };
   if (start.by === 'row')
-    return { ...base, ...nothing, tableId: await tableOf(db, clock, botId, document, start.table), rowEvents: start.on.join(',') };
+    return {
+      ...base,
+      ...nothing,
+      tableId: await tableOf(db, clock, botId, document, start.table),
+      rowEvents: start.on.join(','),
+    };
   if (start.by !== 'schedule') return { ...base, ...nothing };
   const zone = start.zone ?? document.zone;
   const [next] = nextTimes(start.at, zone, clock.now().toISOString());

@@ -1,6 +1,16 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
 import type { Request } from 'express';
-import { asksVisitor, checkBot, givenOf, repeatKey, sizeOf, type BotDocument, type Came, type StartOf, type Value } from '@primrose/core';
+import {
+  asksVisitor,
+  checkBot,
+  givenOf,
+  repeatKey,
+  sizeOf,
+  type BotDocument,
+  type Came,
+  type StartOf,
+  type Value,
+} from '@primrose/core';
 import { hashSecret, newId, type Clock } from '../base/clock.js';
 import { Refused, type RefusalCode, type Refusals } from '../base/refused.js';
 import { fieldErrors } from '../bots/documents.js';
@@ -38,7 +48,15 @@ const KEPT_BODY = 200_000;
 /** How often old entries are swept away, in entries. */
 const TRIM_EVERY = 20;
 const SECRET_HEADERS = /^(authorization|cookie|proxy-authorization|x-.*(token|secret|key|signature).*)$/i;
-const DULL_HEADERS = new Set(['host', 'connection', 'content-length', 'accept-encoding', 'transfer-encoding', 'keep-alive', 'te']);
+const DULL_HEADERS = new Set([
+  'host',
+  'connection',
+  'content-length',
+  'accept-encoding',
+  'transfer-encoding',
+  'keep-alive',
+  'te',
+]);
 
 /** A body that was read, or that is too long to be. */
 export type ReadBody = Buffer | 'too-large';
@@ -83,9 +101,21 @@ export class Receiving {
   /** The start that is to begin: on, released, without errors. */
   async #ready(row: store.StartRow, found: LoadedStart | undefined, refuse: Refuse): Promise<LoadedStart> {
     if (row.is_on !== 1) await refuse('start-off', {}, 409, 'the start is switched off');
-    if (!found) return refuse('start-unreleased', {}, 409, row.stage === 'live' ? 'no release has this start yet' : 'the draft has no such start');
+    if (!found)
+      return refuse(
+        'start-unreleased',
+        {},
+        409,
+        row.stage === 'live' ? 'no release has this start yet' : 'the draft has no such start',
+      );
     const errors = row.stage === 'draft' ? errorsOf(found.loaded.bot.document, row.name, found.start.flow) : [];
-    if (errors.length > 0) await refuse('start-broken', { errors }, 422, `the draft has errors: ${errors[0]?.pointer ?? ''} ${errors[0]?.detail ?? ''}`);
+    if (errors.length > 0)
+      await refuse(
+        'start-broken',
+        { errors },
+        422,
+        `the draft has errors: ${errors[0]?.pointer ?? ''} ${errors[0]?.detail ?? ''}`,
+      );
     return found;
   }
 
@@ -110,12 +140,23 @@ export class Receiving {
     const { start, loaded } = ready;
     if (start.by !== 'hook' && start.by !== 'call') throw new Refused('no-start-here', {});
     const read = bodyOf(start, req, body);
-    if (!read.ok) return refuse('start-body', { wanted: read.wanted, reason: read.reason }, 422, `the body cannot be read as ${read.wanted}: ${read.reason}`);
+    if (!read.ok)
+      return refuse(
+        'start-body',
+        { wanted: read.wanted, reason: read.reason },
+        422,
+        `the body cannot be read as ${read.wanted}: ${read.reason}`,
+      );
     const came: Came = { body: read.value, inputs: read.value, headers, query: queryOf(req) };
     const at = this.#parts.clock.now();
     const { values, problems } = givenOf(loaded.bot.document, start, came, at.toISOString());
     if (problems.length > 0)
-      return refuse('inputs-missing', { problems }, 422, `it does not fill in: ${problems.map((p) => `${p.input} ${p.reason}`).join('; ')}`);
+      return refuse(
+        'inputs-missing',
+        { problems },
+        422,
+        `it does not fill in: ${problems.map((p) => `${p.input} ${p.reason}`).join('; ')}`,
+      );
     const externalId = hashSecret(`${row.id} ${keyOf(start, req, came) ?? `once ${newId(this.#parts.clock)}`}`);
     const status = start.by === 'call' || start.answers === 'given-back' ? 200 : 202;
     const taken = (run: string) => [store.insertStartEvent({ ...entry, outcome: 'taken', status, about: '', run_id: run })];
@@ -155,14 +196,20 @@ export class Receiving {
     if (!found) return;
     const how = found.start.by === 'hook' ? (found.start.secured ?? 'none') : 'token';
     if (how === 'none') return;
-    const right = how === 'token' ? this.bearsToken(row, req) : await this.#isSigned(row, found.start as StartOf<'hook'>, req, body);
+    const right =
+      how === 'token' ? this.bearsToken(row, req) : await this.#isSigned(row, found.start as StartOf<'hook'>, req, body);
     if (right) return;
     this.#forgeries.allows(from);
     await this.#count(row, 401, how === 'token' ? 'the token is not right' : 'the signature is not right');
     throw new Refused('start-forged', { how });
   }
 
-  async #isSigned(row: store.StartRow, { header = 'x-signature' }: StartOf<'hook'>, req: Request, body: Buffer): Promise<boolean> {
+  async #isSigned(
+    row: store.StartRow,
+    { header = 'x-signature' }: StartOf<'hook'>,
+    req: Request,
+    body: Buffer,
+  ): Promise<boolean> {
     const { [SIGNING]: key } = await this.#parts.secrets.open(startOwner(row.id));
     const given = req.headers[header.toLowerCase()];
     if (key === undefined || typeof given !== 'string') return false;
@@ -207,7 +254,9 @@ function same(a: string, b: string): boolean {
 /** Errors of a draft that stand in the way of one start: its own, those of its flow and of the flows that this one calls. */
 function errorsOf(document: BotDocument, name: string, flow: string) {
   if (asksVisitor(document, flow)) return fieldErrors(checkBot(document).filter((p) => p.severity === 'error'));
-  const own = checkBot(document).filter((p) => p.severity === 'error' && (p.flow === flow || p.field?.startsWith(`/starts/${name}`) === true));
+  const own = checkBot(document).filter(
+    (p) => p.severity === 'error' && (p.flow === flow || p.field?.startsWith(`/starts/${name}`) === true),
+  );
   return fieldErrors(own);
 }
 
@@ -245,7 +294,8 @@ function queryOf(req: Request): Record<string, string> {
   return Object.fromEntries(entries.slice(0, 50).map(([name, v]) => [name, String(v).slice(0, 500)]));
 }
 
-type Read = { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly wanted: string; readonly reason: string };
+type Read =
+  { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly wanted: string; readonly reason: string };
 
 /** The body in the form that the start says. */
 function bodyOf(start: StartOf<'hook'> | StartOf<'call'>, req: Request, bytes: Buffer): Read {

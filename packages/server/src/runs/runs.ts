@@ -77,7 +77,13 @@ export class Runs {
   /** Begins a flow by hand, or once more. */
   beginFlow(
     loaded: LoadedBot,
-    run: { readonly flow: string; readonly given: Values; readonly externalId: string; readonly by?: Source; readonly againOf?: string },
+    run: {
+      readonly flow: string;
+      readonly given: Values;
+      readonly externalId: string;
+      readonly by?: Source;
+      readonly againOf?: string;
+    },
   ): Promise<Accepted> {
     return fire(this.#parts, { loaded, start: null, by: 'hand', ...run });
   }
@@ -100,4 +106,3 @@ export class Runs {
 export function isOver(outcome: RunOutcome): boolean {
   return outcome !== 'running';
 }
-

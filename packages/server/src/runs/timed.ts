@@ -90,10 +90,21 @@ export class Timed {
     const { clock, runs, db } = this.#parts;
     const { row, start, loaded } = found;
     const { values, problems } = givenOf(loaded.bot.document, start, came, clock.now().toISOString());
-    const base = { id: newId(clock), start_id: row.id, bot_id: row.bot_id, content_type: null, headers: null, query: null, body: JSON.stringify(body), at: clock.now() };
+    const base = {
+      id: newId(clock),
+      start_id: row.id,
+      bot_id: row.bot_id,
+      content_type: null,
+      headers: null,
+      query: null,
+      body: JSON.stringify(body),
+      at: clock.now(),
+    };
     if (problems.length > 0) {
       const about = `it does not fill in: ${problems.map((p) => `${p.input} ${p.reason}`).join('; ')}`;
-      await statement(db, (hot) => hot.run(store.insertStartEvent({ ...base, outcome: 'refused', status: 422, about, run_id: null })));
+      await statement(db, (hot) =>
+        hot.run(store.insertStartEvent({ ...base, outcome: 'refused', status: 422, about, run_id: null })),
+      );
       return;
     }
     const also = (run: string) => [store.insertStartEvent({ ...base, outcome: 'taken', status: 202, about: '', run_id: run })];
@@ -107,8 +118,18 @@ export class Timed {
     const later = nextTimes(at, zone, due.toISOString(), 100).filter((t) => Date.parse(t) <= now.getTime());
     const times = later.length + 1;
     const about = `${times === 100 + 1 ? 'more than 100 times were' : times === 1 ? 'one time was' : `${times} times were`} missed while nothing ran, the first at ${due.toISOString()}`;
-    const entry = { id: newId(clock), start_id: row.id, bot_id: row.bot_id, outcome: 'missed', status: 0, about, at: now } as const;
-    await statement(db, (hot) => hot.run(store.insertStartEvent({ ...entry, content_type: null, headers: null, query: null, body: null, run_id: null })));
+    const entry = {
+      id: newId(clock),
+      start_id: row.id,
+      bot_id: row.bot_id,
+      outcome: 'missed',
+      status: 0,
+      about,
+      at: now,
+    } as const;
+    await statement(db, (hot) =>
+      hot.run(store.insertStartEvent({ ...entry, content_type: null, headers: null, query: null, body: null, run_id: null })),
+    );
   }
 
   /** Begins the run that a change of a row was promised, once; then the promise is kept and goes. */
@@ -120,7 +141,11 @@ export class Timed {
     const row = await store.startById(db, event.start_id);
     const found = row && (await runs.start(row));
     const gone = !found || row.is_on !== 1 || found.start.by !== 'row' || event.tries >= MOST_TRIES;
-    if (gone) log.warn({ start: event.start_id, tries: event.tries }, 'a change of a row begins nothing: its start is gone, off, or fails');
+    if (gone)
+      log.warn(
+        { start: event.start_id, tries: event.tries },
+        'a change of a row begins nothing: its start is gone, off, or fails',
+      );
     else {
       const came = jsonColumn.read(event.came);
       await this.#beginWith(found, came as Came, `row ${id}`, event.chain.split(',').filter(Boolean), came);

@@ -120,7 +120,14 @@ async function ensureDemo(
   const shoreHook = messenger === undefined ? undefined : await ensureMessenger(parts, shoreId, messenger, 'gullpost-room.yaml');
   const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);
   const bot = await findBot(db, ownerId, id);
-  return bot && channel && { chat: channel.address, ...(hook === undefined ? {} : { hook }), ...(shoreHook === undefined ? {} : { shoreHook }) };
+  return (
+    bot &&
+    channel && {
+      chat: channel.address,
+      ...(hook === undefined ? {} : { hook }),
+      ...(shoreHook === undefined ? {} : { shoreHook }),
+    }
+  );
 }
 
 /** Connects a bot of the demo to the stand-in messenger, once; afterwards only its address is brought up to date. */

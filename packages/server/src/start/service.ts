@@ -100,7 +100,12 @@ export async function startService(config: Config, version: string): Promise<Ser
     const loaded = bot.live_release_id === null ? await loader.draft(botId) : await loader.release(bot.live_release_id);
     return loaded.bot.document;
   };
-  const tables = new Tables({ db, clock, documentOf, onPromised: () => clock.after(0, () => void timed.kick().catch(() => undefined)) });
+  const tables = new Tables({
+    db,
+    clock,
+    documentOf,
+    onPromised: () => clock.after(0, () => void timed.kick().catch(() => undefined)),
+  });
   const notices = new Notices({ db, clock, secrets, log, process, allowed: config.privateAddresses });
   const run = createRunner({ db, clock, secrets, tables, notices, ...outside });
   const turns = new Turns({

@@ -83,6 +83,9 @@ export async function setDeleted(db: Db, id: string, at: Date | null): Promise<v
 }
 
 /** Whose a bot is and what it serves, whoever asks; undefined where there is none, or it was put away. */
-export async function servingBot(db: Db, id: string): Promise<{ readonly owner_id: string; readonly live_release_id: string | null } | undefined> {
+export async function servingBot(
+  db: Db,
+  id: string,
+): Promise<{ readonly owner_id: string; readonly live_release_id: string | null } | undefined> {
   return db('bots').where({ id, deleted_at: null }).first('owner_id', 'live_release_id');
 }

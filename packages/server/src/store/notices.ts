@@ -99,7 +99,17 @@ export async function moveNotice(db: Db, id: string, owner: string, to: NoticeMo
 export async function listNotices(
   db: Db,
   botId: string,
-  { state, conversation, after, limit }: { readonly state?: NoticeState | undefined; readonly conversation?: string | undefined; readonly after?: string | undefined; readonly limit: number },
+  {
+    state,
+    conversation,
+    after,
+    limit,
+  }: {
+    readonly state?: NoticeState | undefined;
+    readonly conversation?: string | undefined;
+    readonly after?: string | undefined;
+    readonly limit: number;
+  },
 ): Promise<NoticeRow[]> {
   const query = db<NoticeRow>('notices').where({ bot_id: botId }).orderBy('id', 'desc').limit(limit);
   if (state !== undefined) void query.where({ state });

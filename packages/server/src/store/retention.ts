@@ -128,7 +128,12 @@ export async function dropOldWebhooks(db: Db, botId: string, before: Date): Prom
   const [events, starts, notices] = [
     await db('channel_events').whereIn('channel_id', channels).where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
     await db('start_events').where({ bot_id: botId }).where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
-    await db('notices').where({ bot_id: botId }).whereNot({ state: 'waits' }).where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
+    await db('notices')
+      .where({ bot_id: botId })
+      .whereNot({ state: 'waits' })
+      .where('at', '<', before)
+      .limit(ROWS_AT_ONCE)
+      .delete(),
   ];
   return events + starts + notices;
 }

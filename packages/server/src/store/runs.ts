@@ -48,7 +48,11 @@ export function insertRun(row: NewRun): Statement {
 }
 
 /** Notes what a run has come to, in the transaction that stores its turn. */
-export function endRun(id: string, { outcome, gave, reason }: Pick<RunResult, 'gave' | 'reason'> & { readonly outcome: RunOutcome }, at: Date): Statement {
+export function endRun(
+  id: string,
+  { outcome, gave, reason }: Pick<RunResult, 'gave' | 'reason'> & { readonly outcome: RunOutcome },
+  at: Date,
+): Statement {
   return {
     sql: 'UPDATE runs SET outcome = ?, gave = ?, reason = ?, ended_at = ? WHERE id = ?',
     values: [outcome, givenColumn.write(gave), reason, at, id],

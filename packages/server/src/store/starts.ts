@@ -174,7 +174,8 @@ export async function waitingRowEvents(db: Db): Promise<Waiting[]> {
 export async function rowEvent(db: Db, id: string): Promise<RowEventRow | undefined> {
   return statement(
     db,
-    async (hot) => (await hot.read<RowEventRow>('SELECT id, start_id, bot_id, came, chain, tries FROM row_events WHERE id = ?', [id]))[0],
+    async (hot) =>
+      (await hot.read<RowEventRow>('SELECT id, start_id, bot_id, came, chain, tries FROM row_events WHERE id = ?', [id]))[0],
   );
 }
 

@@ -111,9 +111,7 @@ export async function countRows(hot: Hot, { table, realm }: Place, most: number)
 
 /** What cells of a searchable column have to be. */
 export type CellRange =
-  | { readonly is: readonly string[] }
-  | { readonly begins: string }
-  | { readonly from?: string; readonly to?: string };
+  { readonly is: readonly string[] } | { readonly begins: string } | { readonly from?: string; readonly to?: string };
 
 /** How rows are walked: by their age, or along the cells of one column. */
 export interface Walk {
@@ -243,11 +241,7 @@ export async function insertRows(hot: Hot, { table, realm }: Place, rows: readon
   await insertCells(hot, { table, realm }, rows);
 }
 
-async function insertCells(
-  hot: Hot,
-  { table, realm }: Place,
-  rows: readonly Pick<RowToStore, 'id' | 'cells'>[],
-): Promise<void> {
+async function insertCells(hot: Hot, { table, realm }: Place, rows: readonly Pick<RowToStore, 'id' | 'cells'>[]): Promise<void> {
   for (const some of chunks(rows.flatMap((r) => r.cells.map((c) => [...c, r.id] as const))))
     await hot.write(
       `INSERT IGNORE INTO table_cells (table_id, realm, name, held, row_id) VALUES ${some.map(() => '(?, ?, ?, ?, ?)').join(', ')}`,
@@ -312,7 +306,13 @@ export async function noteWrite(hot: Hot, row: { origin: string; botId: string; 
 export async function promiseStarts(
   hot: Hot,
   tableId: string,
-  event: { readonly id: string; readonly as: 'added' | 'changed' | 'removed'; readonly came: string; readonly chain: string; readonly at: Date },
+  event: {
+    readonly id: string;
+    readonly as: 'added' | 'changed' | 'removed';
+    readonly came: string;
+    readonly chain: string;
+    readonly at: Date;
+  },
 ): Promise<void> {
   const { id, as, came, chain, at } = event;
   await hot.write(
@@ -366,10 +366,9 @@ export async function wantDeclared(db: Db, id: string, wanted: TableDeclaration)
 }
 
 export async function tableById(hot: Hot, id: string): Promise<TableRecord | undefined> {
-  const [row] = await hot.read<TableRecord>(
-    'SELECT id, bot_id, name, declared, wanted, carried_to FROM tables WHERE id = ?',
-    [id],
-  );
+  const [row] = await hot.read<TableRecord>('SELECT id, bot_id, name, declared, wanted, carried_to FROM tables WHERE id = ?', [
+    id,
+  ]);
   return row;
 }
 
@@ -385,5 +384,8 @@ export async function carriedTo(hot: Hot, id: string, wanted: string, to: string
 
 /** All rows are brought over: from now on the declaration is the one that was wanted. */
 export async function carried(hot: Hot, id: string, wanted: string): Promise<void> {
-  await hot.write('UPDATE tables SET declared = wanted, wanted = NULL, carried_to = NULL WHERE id = ? AND wanted = ?', [id, wanted]);
+  await hot.write('UPDATE tables SET declared = wanted, wanted = NULL, carried_to = NULL WHERE id = ? AND wanted = ?', [
+    id,
+    wanted,
+  ]);
 }

@@ -1,5 +1,13 @@
 import type { Logger } from 'pino';
-import { columnsOf, fitCell, sameValue, type BotDocument, type RowValues, type TableDeclaration, type Value } from '@primrose/core';
+import {
+  columnsOf,
+  fitCell,
+  sameValue,
+  type BotDocument,
+  type RowValues,
+  type TableDeclaration,
+  type Value,
+} from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
 import type { Db } from '../store/database.js';
 import { statement, transaction, type Hot } from '../store/hot.js';
@@ -55,14 +63,19 @@ export class Carrying {
   /** Brings some rows over; false when there are no more. */
   async #some(hot: Hot, id: string): Promise<boolean> {
     const record = await store.tableById(hot, id);
-    if (record?.wanted == null) return false;
+    if (!record || record.wanted === null) return false;
     const declared = store.declaredColumn.read(record.declared);
     const wanted = store.declaredColumn.read(record.wanted);
     const document = (await this.#parts.documentOf(record.bot_id)) ?? NO_DOCUMENT;
     const place = { table: id, realm: store.REAL };
     const behind = record.carried_to === null ? undefined : { id: record.carried_to, held: '' };
     const met = await store.walkRows(hot, place, { down: false }, behind, AT_ONCE);
-    const rows = await store.rowsById(hot, place, met.map((m) => m.row.id), true);
+    const rows = await store.rowsById(
+      hot,
+      place,
+      met.map((m) => m.row.id),
+      true,
+    );
     const columns = searchable(declared, wanted);
     for (const row of rows) {
       const values = broughtTo(document, wanted, row.values);
@@ -108,6 +121,6 @@ export async function seeToTables(db: Db, clock: Clock, botId: string, document:
       continue;
     }
     const goal = store.declaredColumn.read(there.wanted ?? there.declared);
-    if (!sameValue(goal as unknown as Value, declared as unknown as Value)) await store.wantDeclared(db, there.id, declared);
+    if (!sameValue(goal, declared)) await store.wantDeclared(db, there.id, declared);
   }
 }

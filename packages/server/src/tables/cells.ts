@@ -9,7 +9,8 @@ function sortable(number: number): string {
   const bits = Buffer.alloc(8);
   bits.writeDoubleBE(number === 0 ? 0 : number);
   const negative = bits.readUInt8(0) >= 0x80;
-  for (let i = 0; i < bits.length; i++) bits[i] = negative ? ~bits.readUInt8(i) : i === 0 ? bits.readUInt8(0) | 0x80 : bits.readUInt8(i);
+  for (let i = 0; i < bits.length; i++)
+    bits[i] = negative ? ~bits.readUInt8(i) : i === 0 ? bits.readUInt8(0) | 0x80 : bits.readUInt8(i);
   return bits.toString('hex');
 }
 

@@ -1,11 +1,4 @@
-import {
-  columnsOf,
-  rowFits,
-  sortRows,
-  type Condition,
-  type Order,
-  type TableDeclaration,
-} from '@primrose/core';
+import { columnsOf, rowFits, sortRows, type Condition, type Order, type TableDeclaration } from '@primrose/core';
 import type { Hot } from '../store/hot.js';
 import * as store from '../store/tables.js';
 import { heldOf, keyHash } from './cells.js';
@@ -44,22 +37,52 @@ export async function findRows(hot: Hot, { place, indexed }: Asked, question: Qu
     const fits = row !== undefined && rowFits(row.values, where) && skip === 0;
     return { ok: true, rows: fits ? [row] : [], more: false };
   }
-  const columns = new Set(place.realm === store.REAL ? columnsOf(indexed).flatMap((c) => (c.search && c.type !== 'list' ? [c.name] : [])) : []);
-  const lists = new Set(place.realm === store.REAL ? columnsOf(indexed).flatMap((c) => (c.search && c.type === 'list' ? [c.name] : [])) : []);
+  const columns = new Set(
+    place.realm === store.REAL ? columnsOf(indexed).flatMap((c) => (c.search && c.type !== 'list' ? [c.name] : [])) : [],
+  );
+  const lists = new Set(
+    place.realm === store.REAL ? columnsOf(indexed).flatMap((c) => (c.search && c.type === 'list' ? [c.name] : [])) : [],
+  );
   const drive = bestRange(where, new Set([...columns, ...lists]));
   const down = order?.down ?? false;
-  if (drive && !order) return along(hot, place, where, { walk: { down: newest, cells: drive }, wanted: skip + limit, skip, distinct: true });
+  if (drive && !order)
+    return along(hot, place, where, { walk: { down: newest, cells: drive }, wanted: skip + limit, skip, distinct: true });
   if (!order) return along(hot, place, where, { walk: { down: newest }, wanted: skip + limit, skip, distinct: false });
   if (!drive && columns.has(order.column)) {
-    const found = await along(hot, place, where, { walk: { down, cells: { name: order.column } }, wanted: skip + limit, skip: 0, distinct: false });
+    const found = await along(hot, place, where, {
+      walk: { down, cells: { name: order.column } },
+      wanted: skip + limit,
+      skip: 0,
+      distinct: false,
+    });
     // Rows without a cell come last, by their age.
-    if (!found.ok || found.more || found.rows.length >= skip + limit) return found.ok ? cut(found.rows, question, found.more) : found;
+    if (!found.ok || found.more || found.rows.length >= skip + limit)
+      return found.ok ? cut(found.rows, question, found.more) : found;
     const empty = [...where, { column: order.column, relation: 'empty', value: null } as const];
-    const rest = await along(hot, place, empty, { walk: { down: false }, wanted: skip + limit - found.rows.length, skip: 0, distinct: false });
+    const rest = await along(hot, place, empty, {
+      walk: { down: false },
+      wanted: skip + limit - found.rows.length,
+      skip: 0,
+      distinct: false,
+    });
     return rest.ok ? cut([...found.rows, ...rest.rows], question, rest.more) : rest;
   }
-  const all = await along(hot, place, where, { walk: drive ? { down: false, cells: drive } : { down: false }, wanted: LOOKED_AT, skip: 0, distinct: true });
-  return all.ok ? cut(sortRows([...all.rows].sort((a, b) => (a.id < b.id ? -1 : 1)), order), question, false) : all;
+  const all = await along(hot, place, where, {
+    walk: drive ? { down: false, cells: drive } : { down: false },
+    wanted: LOOKED_AT,
+    skip: 0,
+    distinct: true,
+  });
+  return all.ok
+    ? cut(
+        sortRows(
+          [...all.rows].sort((a, b) => (a.id < b.id ? -1 : 1)),
+          order,
+        ),
+        question,
+        false,
+      )
+    : all;
 }
 
 function cut(rows: readonly store.StoredRow[], { skip = 0, limit }: Question, more: boolean): Answer {
@@ -121,7 +144,12 @@ interface Along {
   readonly distinct: boolean;
 }
 
-async function along(hot: Hot, place: store.Place, where: readonly Condition[], { walk, wanted, skip, distinct }: Along): Promise<Answer> {
+async function along(
+  hot: Hot,
+  place: store.Place,
+  where: readonly Condition[],
+  { walk, wanted, skip, distinct }: Along,
+): Promise<Answer> {
   const found: store.StoredRow[] = [];
   const seen = new Set<string>();
   let behind: store.Behind | undefined;

@@ -1,11 +1,4 @@
-import {
-  readSheet,
-  rowKey,
-  sameValue,
-  type ReadSheet,
-  type RowValues,
-  type TableEffect,
-} from '@primrose/core';
+import { readSheet, rowKey, sameValue, type ReadSheet, type RowValues, type TableEffect } from '@primrose/core';
 import type { Tables, Working, OpenTable } from './tables.js';
 
 export interface ImportWanted {
@@ -61,9 +54,18 @@ async function sortedOut(
   byKey: boolean,
 ): Promise<Sorted> {
   const { declared } = table;
-  const sorted = { adds: [] as RowValues[], changes: [] as Sorted['changes'][number][], same: 0, problems: [] as Sorted['problems'] };
+  const sorted = {
+    adds: [] as RowValues[],
+    changes: [] as Sorted['changes'][number][],
+    same: 0,
+    problems: [] as Sorted['problems'],
+  };
   const keys = rows.map((r) => rowKey(declared, r.values));
-  const present = await tables.byKeys(table, working, keys.filter((k): k is string => k !== undefined));
+  const present = await tables.byKeys(
+    table,
+    working,
+    keys.filter((k): k is string => k !== undefined),
+  );
   const seen = new Map<string, number>();
   const column = declared.key?.[0] ?? '';
   for (const [i, { line, values }] of rows.entries()) {
@@ -76,7 +78,12 @@ async function sortedOut(
     if (key !== undefined) seen.set(key, line);
     const there = key === undefined ? undefined : present.get(key);
     if (!there) sorted.adds.push(values);
-    else if (!byKey) sorted.problems.push({ line, column, reason: 'is the key of a row that there is; import with "change rows of the same key"' });
+    else if (!byKey)
+      sorted.problems.push({
+        line,
+        column,
+        reason: 'is the key of a row that there is; import with "change rows of the same key"',
+      });
     else if (sameRow(there.values, values)) sorted.same++;
     else sorted.changes.push({ id: there.id, version: there.version, values });
   }

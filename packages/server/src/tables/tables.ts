@@ -90,7 +90,8 @@ export class Tables {
   async open(botId: string, document: BotDocument, name: string): Promise<Opened> {
     const declared = document.tables && Object.hasOwn(document.tables, name) ? document.tables[name] : undefined;
     if (!declared) return { ok: false, reason: `there is no table "${name}" in this bot` };
-    const owner = declared.of === undefined ? { ok: true as const, botId, declared } : await this.#lentBy(botId, document, name, declared.of);
+    const owner =
+      declared.of === undefined ? { ok: true as const, botId, declared } : await this.#lentBy(botId, document, name, declared.of);
     if (!owner.ok) return owner;
     const record = await this.#registered(owner.botId, name, owner.declared);
     const wanted = record.wanted === null ? undefined : store.declaredColumn.read(record.wanted);
@@ -102,7 +103,10 @@ export class Tables {
     const lent = owner === undefined ? undefined : (await this.#parts.documentOf(owner))?.tables?.[name];
     if (owner === undefined || !lent) return { ok: false as const, reason: `there is no bot "${of}" with a table "${name}"` };
     if (!lent.allows?.includes(document.bot))
-      return { ok: false as const, reason: `the bot "${of}" does not let "${document.bot}" use its table "${name}"; name it there under "allows"` };
+      return {
+        ok: false as const,
+        reason: `the bot "${of}" does not let "${document.bot}" use its table "${name}"; name it there under "allows"`,
+      };
     return { ok: true as const, botId: owner, declared: lent };
   }
 
@@ -156,7 +160,16 @@ export class Tables {
       await transaction(this.#parts.db, async (hot) => {
         const at = this.#parts.clock.now();
         const some = changes.slice(i, i + STORED_AT_ONCE);
-        const locked = new Map((await store.rowsById(hot, place, some.map((c) => c.id), true)).map((r) => [r.id, r]));
+        const locked = new Map(
+          (
+            await store.rowsById(
+              hot,
+              place,
+              some.map((c) => c.id),
+              true,
+            )
+          ).map((r) => [r.id, r]),
+        );
         const writes = [
           ...adds.slice(i, i + STORED_AT_ONCE).map((values): RowWrite => ({ as: 'added', values })),
           ...some.flatMap(({ id, values }): RowWrite[] => {
@@ -199,8 +212,10 @@ export class Tables {
     if ('failed' in found) return failureOf('does-not-fit', found.failed);
     const decided = await this.#decide(hot, effect, table, place, working, found.rows);
     const at = clock.now();
-    const result = 'result' in decided ? decided.result : await this.#carryOut(hot, decided.writes, table, place, { ...working, at });
-    if (origin !== undefined) await store.noteWrite(hot, { origin, botId: working.botId, result: resultColumn.write(result), at });
+    const result =
+      'result' in decided ? decided.result : await this.#carryOut(hot, decided.writes, table, place, { ...working, at });
+    if (origin !== undefined)
+      await store.noteWrite(hot, { origin, botId: working.botId, result: resultColumn.write(result), at });
     return result;
   }
 
@@ -220,7 +235,14 @@ export class Tables {
   }
 
   /** Decides with the rows of the keys that are asked for; they are fetched as the decision needs them. */
-  async #decide(hot: Hot, effect: TableEffect, table: OpenTable, place: store.Place, { document }: Working, found: readonly TableRow[]) {
+  async #decide(
+    hot: Hot,
+    effect: TableEffect,
+    table: OpenTable,
+    place: store.Place,
+    { document }: Working,
+    found: readonly TableRow[],
+  ) {
     const { declared } = table;
     const known = new Map<string, TableRow | undefined>();
     for (;;) {
@@ -260,7 +282,10 @@ export class Tables {
     const rows: TableRow[] = [];
     const fresh: store.RowToStore[] = [];
     // Ids of one moment sort by chance; the rows of one write stand in its order.
-    const ids = writes.filter((w) => w.as === 'added').map(() => newId(clock)).sort();
+    const ids = writes
+      .filter((w) => w.as === 'added')
+      .map(() => newId(clock))
+      .sort();
     for (const write of writes) {
       if (write.as === 'added') {
         const id = ids[fresh.length] ?? newId(clock);
@@ -280,12 +305,22 @@ export class Tables {
   }
 
   /** Promises the starts that wait for such changes that their runs begin, in the same transaction. */
-  async #promise(hot: Hot, writes: readonly RowWrite[], rows: readonly TableRow[], table: OpenTable, { chain, at }: Working & { at: Date }) {
+  async #promise(
+    hot: Hot,
+    writes: readonly RowWrite[],
+    rows: readonly TableRow[],
+    table: OpenTable,
+    { chain, at }: Working & { at: Date },
+  ) {
     if (!(await store.isWatched(hot, table.id))) return;
     const facts = (row: TableRow | undefined): Value => (row ? rowValue(table.declared, row) : null);
     for (const [i, write] of writes.entries()) {
       const before = write.as === 'added' ? undefined : write.before;
-      const came = JSON.stringify({ event: write.as, row: facts(write.as === 'removed' ? before : rows[i]), before: facts(before) });
+      const came = JSON.stringify({
+        event: write.as,
+        row: facts(write.as === 'removed' ? before : rows[i]),
+        before: facts(before),
+      });
       await store.promiseStarts(hot, table.id, { id: newId(this.#parts.clock), as: write.as, came, chain: chain.join(','), at });
     }
     this.#parts.onPromised();

@@ -60,7 +60,7 @@ function cellText(value: Excel.CellValue): string {
   if (value instanceof Date) return dateText(value);
   if ('richText' in value) return value.richText.map((part) => part.text).join('');
   if ('text' in value) return cellText(value.text);
-  if ('result' in value) return cellText(value.result as Excel.CellValue);
+  if ('result' in value) return cellText(value.result);
   return '';
 }
 

@@ -64,7 +64,9 @@ const QUILL_MS = 4000;
 /** The made-up messenger: phones and rooms, and a line to each desk by webhooks. */
 export class Messenger {
   readonly settings: Settings;
-  readonly #letters = new Map<string, Letter[]>([...PEOPLE.map((p) => p.number), ...ROOMS.map((r) => r.id)].map((id) => [id, []]));
+  readonly #letters = new Map<string, Letter[]>(
+    [...PEOPLE.map((p) => p.number), ...ROOMS.map((r) => r.id)].map((id) => [id, []]),
+  );
   readonly #quills = new Map<string, number>();
   readonly #known = new Map<string, string>();
   readonly #hooks = new Map<string, HookAddress>();

@@ -135,7 +135,10 @@ function sentence(said: string, long: boolean): string {
     0,
     all.findIndex((s) => !GREETING.test(s)),
   );
-  return all.slice(from, from + (long ? 2 : 1)).join(' ').slice(0, 200);
+  return all
+    .slice(from, from + (long ? 2 : 1))
+    .join(' ')
+    .slice(0, 200);
 }
 
 /** Where passages such as `[1] text` were given: the sentence of them that has most of the question's words, with its number. */

@@ -27,8 +27,20 @@ export function NoticeEditor({ node, set }: EditorProps) {
       <Rows label="Buttons that open a link" add="a button" onAdd={() => write([...links, { says: '', opens: 'https://' }])}>
         {links.map((l, i) => (
           <div className="pair double" key={i}>
-            <CodeInput label="Says" mode="template" field={`/links/${i}/says`} value={l.says} onChange={(says) => change(i, { says })} />
-            <CodeInput label="opens" mode="template" field={`/links/${i}/opens`} value={l.opens} onChange={(opens) => change(i, { opens })} />
+            <CodeInput
+              label="Says"
+              mode="template"
+              field={`/links/${i}/says`}
+              value={l.says}
+              onChange={(says) => change(i, { says })}
+            />
+            <CodeInput
+              label="opens"
+              mode="template"
+              field={`/links/${i}/opens`}
+              value={l.opens}
+              onChange={(opens) => change(i, { opens })}
+            />
             <RemoveButton label={`Remove the button ${l.says}`} onClick={() => write(links.filter((_, j) => j !== i))} />
           </div>
         ))}

@@ -95,7 +95,11 @@ interface PartProps extends EditorProps {
 function Which({ node, set, declared }: PartProps) {
   const where = (node['where'] as readonly Condition[] | undefined) ?? [];
   const columns = Object.keys(declared?.columns ?? {});
-  const write = (i: number, change: Partial<Condition>) => set('where', where.map((c, j) => (i === j ? { ...c, ...change } : c)));
+  const write = (i: number, change: Partial<Condition>) =>
+    set(
+      'where',
+      where.map((c, j) => (i === j ? { ...c, ...change } : c)),
+    );
   return (
     <>
       <Rows
@@ -105,7 +109,12 @@ function Which({ node, set, declared }: PartProps) {
       >
         {where.map((c, i) => (
           <div className="condition" key={i}>
-            <select className="form-select" aria-label="Column" value={c.column} onChange={(e) => write(i, { column: e.target.value })}>
+            <select
+              className="form-select"
+              aria-label="Column"
+              value={c.column}
+              onChange={(e) => write(i, { column: e.target.value })}
+            >
               {!columns.includes(c.column) && <option>{c.column}</option>}
               {columns.map((n) => (
                 <option key={n}>{n}</option>
@@ -123,7 +132,15 @@ function Which({ node, set, declared }: PartProps) {
                 </option>
               ))}
             </select>
-            <RemoveButton label={`Remove the condition on ${c.column}`} onClick={() => set('where', where.filter((_, j) => j !== i))} />
+            <RemoveButton
+              label={`Remove the condition on ${c.column}`}
+              onClick={() =>
+                set(
+                  'where',
+                  where.filter((_, j) => j !== i),
+                )
+              }
+            />
             {!BARE_RELATIONS.has(c.relation) && (
               <CodeInput
                 label="value"
@@ -224,8 +241,8 @@ function Order({ node, set, declared }: PartProps) {
         <UnderField field="/order/column" />
       </div>
       <label className="soft">
-        <input type="checkbox" checked={node['one'] === true} onChange={(e) => set('one', e.target.checked || undefined)} /> only the first,
-        not as a list
+        <input type="checkbox" checked={node['one'] === true} onChange={(e) => set('one', e.target.checked || undefined)} /> only
+        the first, not as a list
       </label>
       {node['one'] !== true && (
         <div className="fld">

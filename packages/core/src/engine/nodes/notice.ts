@@ -80,7 +80,8 @@ export const notice = defineKind<NoticeNode>({
         if (words === '') return failed(turn, whom, 'does-not-fit', 'it says nothing');
         const buttons = links.map((l) => ({ says: turn.text(...l.says), opens: turn.text(...l.opens).trim() }));
         const wrong = buttons.find((b) => !isLink(b.opens));
-        if (wrong) return failed(turn, whom, 'does-not-fit', `the button "${wrong.says}" opens "${wrong.opens}", which is no address`);
+        if (wrong)
+          return failed(turn, whom, 'does-not-fit', `the button "${wrong.says}" opens "${wrong.opens}", which is no address`);
         const request: NoticeEffect = {
           type: 'notice',
           path: turn.effectPath(),

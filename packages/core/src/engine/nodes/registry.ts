@@ -19,8 +19,7 @@ import { table } from './table.js';
 
 /** All kinds of node, in the order in which they are offered. */
 export const nodeKinds: ReadonlyMap<string, AnyKind> = new Map(
-  [say, ask, choice, listen, branch, set, pause, flow, parallel, model, lookup, action, table, notice, handOver, end, note].map((kind) => [
-    kind.kind,
-    kind,
-  ]),
+  [say, ask, choice, listen, branch, set, pause, flow, parallel, model, lookup, action, table, notice, handOver, end, note].map(
+    (kind) => [kind.kind, kind],
+  ),
 );

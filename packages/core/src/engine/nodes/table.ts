@@ -64,7 +64,11 @@ const VERBS: Readonly<Record<TableDoes, string>> = {
 const matches = (does: TableDoes): boolean => does === 'add' || does === 'put';
 
 /** How each column of a table gets its value in a new row: as the node says, by its name, by default, or not at all. */
-export function columnSources(node: Readonly<Record<string, unknown>>, declared: TableDeclaration, variables: ReadonlySet<string>) {
+export function columnSources(
+  node: Readonly<Record<string, unknown>>,
+  declared: TableDeclaration,
+  variables: ReadonlySet<string>,
+) {
   const given = (node['values'] as Record<string, Value> | undefined) ?? {};
   return columnsOf(declared).map((column) => {
     const from =

@@ -1,5 +1,17 @@
 import type { Notice, Run, StagedStart, StartEvent, StartState } from '@primrose/contract';
-import { fitsType, givenOf, nextTimes, outsideSheet, typeName, type Came, type InputProblem, type Start, type Value, type Values } from '@primrose/core';
+import {
+  fitsType,
+  givenOf,
+  nextTimes,
+  outsideSheet,
+  textOf,
+  typeName,
+  type Came,
+  type InputProblem,
+  type Start,
+  type Value,
+  type Values,
+} from '@primrose/core';
 import type { Request, Response } from 'express';
 import { hashSecret, newId, newSecret } from '../../base/clock.js';
 import { beginEventStream } from '../../base/event-stream.js';
@@ -93,7 +105,8 @@ export function startHandlers(parts: StartParts): Handlers {
   };
   const versionOf = async (botId: string, stage: store.Stage): Promise<LoadedBot> => {
     const loaded = await runner.version(botId, stage);
-    if (!loaded) throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, or begin the flow on the draft.');
+    if (!loaded)
+      throw new HttpProblem('no-release', 'This bot has not been released yet. Release it, or begin the flow on the draft.');
     return loaded;
   };
   const noticeViews = async (botId: string, rows: readonly notices.NoticeRow[]): Promise<Notice[]> => {
@@ -142,14 +155,22 @@ export function startHandlers(parts: StartParts): Handlers {
       if (found?.start.by !== 'hook' && found?.start.by !== 'call')
         throw new HttpProblem('not-found', 'Only hooks and calls have an address that somebody outside can use.');
       const { start, loaded } = found;
-      const { sheet, curl, openapi } = outsideSheet({ document: loaded.bot.document, name: row.name, start, address: addressOf(row) });
+      const { sheet, curl, openapi } = outsideSheet({
+        document: loaded.bot.document,
+        name: row.name,
+        start,
+        address: addressOf(row),
+      });
       return { sheet, curl, openapi: { ...openapi } };
     },
     listRuns: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const limit = query.limit ?? PAGE;
       const { from, to, ...more } = query;
-      const times = { ...(from === undefined ? {} : { from: new Date(from) }), ...(to === undefined ? {} : { to: new Date(to) }) };
+      const times = {
+        ...(from === undefined ? {} : { from: new Date(from) }),
+        ...(to === undefined ? {} : { to: new Date(to) }),
+      };
       const rows = await runs.listRuns(db, bot.id, { ...more, ...times, limit: limit + 1 });
       return paged(rows, limit, runView, (r) => r.id);
     },
@@ -170,7 +191,10 @@ export function startHandlers(parts: StartParts): Handlers {
       const given = inputsFor(loaded, body.flow, body.given ?? {});
       const externalId = hashSecret(`${bot.id} hand ${body.id ?? newId(clock)}`);
       const { conversationId } = await runner.beginFlow(loaded, { flow: body.flow, given, externalId });
-      const row = query.wait === 'true' ? await runner.wait(bot.id, conversationId, BY_HAND_MS) : await runs.findRun(db, bot.id, conversationId);
+      const row =
+        query.wait === 'true'
+          ? await runner.wait(bot.id, conversationId, BY_HAND_MS)
+          : await runs.findRun(db, bot.id, conversationId);
       if (!row) throw new Refused('no-run', {});
       return runView(row);
     },
@@ -192,7 +216,12 @@ export function startHandlers(parts: StartParts): Handlers {
       const bot = await ownBot(db, person.id, params.bot);
       const limit = query.limit ?? PAGE;
       const rows = await notices.listNotices(db, bot.id, { state: query.state, after: query.after, limit: limit + 1 });
-      const { items, next } = paged(rows, limit, (r) => r, (r) => r.id);
+      const { items, next } = paged(
+        rows,
+        limit,
+        (r) => r,
+        (r) => r.id,
+      );
       return { items: await noticeViews(bot.id, items), next };
     },
     sendNoticeAgain: async ({ person, params }) => {
@@ -206,10 +235,7 @@ export function startHandlers(parts: StartParts): Handlers {
 }
 
 /** What comes to the addresses of hooks and calls, from anybody. */
-function receivingHandlers(
-  { receiving, runner, wakes }: StartParts,
-  addressOf: (row: store.StartRow) => string,
-): Handlers {
+function receivingHandlers({ receiving, runner, wakes }: StartParts, addressOf: (row: store.StartRow) => string): Handlers {
   return {
     takeStart: async ({ params, req, res }) => {
       const row = await receiving.at(params.address);
@@ -220,7 +246,7 @@ function receivingHandlers(
       const begun = await receiving.take(row, req, body);
       const { run, repeat, waits } = begun;
       if (row.kind === 'call' && String(req.headers.accept ?? '').includes('text/event-stream'))
-        return (await streamRun(res, { wakes, runner }, row, run, waits ?? 0)) as never;
+        return await streamRun(res, { wakes, runner }, row, run, waits ?? 0);
       if (waits === undefined) res.status(202).json({ run, repeat });
       else {
         const over = await receiving.answer(row, run, waits);
@@ -228,7 +254,7 @@ function receivingHandlers(
         if (isOver(over.outcome)) res.status(200).json({ run, repeat, outcome: over.outcome, gave });
         else res.status(202).json({ run, repeat, outcome: over.outcome });
       }
-      return undefined as never;
+      return undefined;
     },
     askStart: async ({ params, req, res }) => {
       const row = await receiving.at(params.address);
@@ -239,7 +265,7 @@ function receivingHandlers(
         res.setHeader('access-control-max-age', '600');
       }
       res.status(204).end();
-      return undefined as never;
+      return undefined;
     },
     readStart: async ({ params, req }) => {
       const row = await receiving.at(params.address);
@@ -277,13 +303,16 @@ async function streamRun(
   forMs: number,
 ): Promise<undefined> {
   beginEventStream(res);
-  const tell = (event: string, data: unknown) => void (res.destroyed || res.write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`));
+  const tell = (event: string, data: unknown) =>
+    void (res.destroyed || res.write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`));
   tell('begun', { run });
   const stop = wakes.listenForWords(run, (text) => tell('words', { text }));
   try {
     const over = await runner.wait(row.bot_id, run, forMs);
-    const gave = over?.gave == null ? {} : variablesColumn.read(over.gave);
-    tell('over', { run, outcome: over?.outcome ?? 'running', gave, ...(over?.reason == null ? {} : { reason: over.reason }) });
+    const stored = over?.gave ?? null;
+    const gave = stored === null ? {} : variablesColumn.read(stored);
+    const reason = over?.reason ?? null;
+    tell('over', { run, outcome: over?.outcome ?? 'running', gave, ...(reason === null ? {} : { reason }) });
   } finally {
     stop();
     res.end();
@@ -312,7 +341,12 @@ function inputsFor({ bot: { document } }: LoadedBot, flowId: string, given: Valu
   return given;
 }
 
-function cameOf(came: { body?: Value | undefined; headers?: Values | undefined; query?: Values | undefined; row?: Value | undefined }): Came {
+function cameOf(came: {
+  body?: Value | undefined;
+  headers?: Values | undefined;
+  query?: Values | undefined;
+  row?: Value | undefined;
+}): Came {
   const { body = null, headers = {}, query = {}, row = null } = came;
   return { body, inputs: body, headers: { ...headers }, query: { ...query }, row, before: null, event: 'added', due: null };
 }
@@ -335,7 +369,7 @@ function runView(row: runs.RunRow): Run {
 }
 
 const texts = (stored: string | null): Record<string, string> =>
-  stored === null ? {} : Object.fromEntries(Object.entries(variablesColumn.read(stored)).map(([name, v]) => [name, String(v)]));
+  stored === null ? {} : Object.fromEntries(Object.entries(variablesColumn.read(stored)).map(([name, v]) => [name, textOf(v)]));
 
 function eventView(row: store.StartEventRow): StartEvent {
   return {

@@ -82,7 +82,9 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
 
   const rowView = ({ document, table }: OpenFor, row: store.StoredRow): TableRowView => {
     const { misfits, left } = oddities(document, table.declared, row.values);
-    const values = Object.fromEntries(Object.entries(row.values).filter(([column]) => Object.hasOwn(table.declared.columns, column)));
+    const values = Object.fromEntries(
+      Object.entries(row.values).filter(([column]) => Object.hasOwn(table.declared.columns, column)),
+    );
     return {
       id: row.id,
       version: row.version,
@@ -141,7 +143,13 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
     if (!opened.ok) return { ...base, rows: 0, more: false, carrying: false, problem: opened.reason };
     const place = { table: opened.table.id, realm };
     const rows = await statement(db, (hot) => store.countRows(hot, place, COUNTED));
-    return { ...base, rows: Math.min(rows, COUNTED - 1), more: rows === COUNTED, carrying: opened.table.wanted !== undefined, problem: null };
+    return {
+      ...base,
+      rows: Math.min(rows, COUNTED - 1),
+      more: rows === COUNTED,
+      carrying: opened.table.wanted !== undefined,
+      problem: null,
+    };
   };
 
   const changeOf = async (at: OpenFor, before: TableDeclaration): Promise<TableChange> => {
@@ -157,7 +165,8 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
       counts.misfits += odd.misfits.length;
       counts.left += Object.keys(odd.left).length;
       for (const m of odd.misfits)
-        if (examples.length < EXAMPLES) examples.push({ row: row.id, column: m.column, value: row.values[m.column] ?? null, reason: m.reason });
+        if (examples.length < EXAMPLES)
+          examples.push({ row: row.id, column: m.column, value: row.values[m.column] ?? null, reason: m.reason });
       const key = rowKey(declared, row.values);
       if (key !== undefined && keys.has(key)) counts.sameKeys++;
       if (key !== undefined) keys.add(key);
@@ -229,9 +238,17 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
     },
     removeTableRows: async ({ person, params, query, body }) => {
       const at = await open(person, params, query.simulation);
-      const present = await statement(db, (hot) => store.rowsById(hot, at.place, body.rows.map((r) => r.id), false));
+      const present = await statement(db, (hot) =>
+        store.rowsById(
+          hot,
+          at.place,
+          body.rows.map((r) => r.id),
+          false,
+        ),
+      );
       const other = body.rows.find(({ id, version }) => present.find((p) => p.id === id)?.version !== version);
-      if (other) throw new Refused('row-conflict', { reason: 'one of the rows was changed or removed by somebody else meanwhile' });
+      if (other)
+        throw new Refused('row-conflict', { reason: 'one of the rows was changed or removed by somebody else meanwhile' });
       for (const row of body.rows) await write(at, byHand(at.name, 'remove', { row }));
       return { removed: body.rows.length };
     },
@@ -274,10 +291,11 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
       res.write(csvLine(headings));
       for await (const row of everyRow(at, MOST_EXPORTED)) {
         if (res.destroyed) break;
-        if (!res.write(csvLine(rowLine(at.table.declared, row.values)))) await new Promise((done) => res.once('drain', done).once('close', done));
+        if (!res.write(csvLine(rowLine(at.table.declared, row.values))))
+          await new Promise((done) => res.once('drain', done).once('close', done));
       }
       res.end();
-      return undefined as never;
+      return undefined;
     },
     resetPractice: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -300,7 +318,9 @@ function chosenColumns(text: string | undefined): Readonly<Record<string, string
   try {
     return columnChoice.parse(JSON.parse(text));
   } catch {
-    throw new HttpProblem('invalid-input', 'columns cannot be read. Write headings and columns as JSON: {"Boat": "boat", "Notes": null}.');
+    throw new HttpProblem(
+      'invalid-input',
+      'columns cannot be read. Write headings and columns as JSON: {"Boat": "boat", "Notes": null}.',
+    );
   }
 }
-

@@ -1,0 +1,211 @@
+import { expect } from 'chai';
+import { writeFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Browser, Page } from 'playwright-core';
+import { launchBrowser } from '../../server/test/support/browser.js';
+import { FOLDER, theService, type TestService } from '../../server/test/support/service.js';
+import { until } from '../../server/test/support/until.js';
+import { botOf } from '../../core/test/harbour.js';
+import { axeFindings, botWith } from './support.js';
+
+const END = { done: { kind: 'end', ends: 'flow' }, failed: { kind: 'end', ends: 'failed' } };
+const BOT = botOf(
+  {},
+  {
+    bot: 'pages',
+    name: 'Kept by hand',
+    tables: {
+      repairs: {
+        title: 'Repairs',
+        columns: {
+          number: { type: 'text', search: true },
+          what: { type: 'text', needed: true },
+          state: { type: 'one_of', of: ['open', 'done'], default: 'open' },
+          cost: 'number',
+        },
+        key: ['number'],
+      },
+    },
+    starts: { report: { by: 'hook', flow: 'file', given: { what: 'to be chosen' } } },
+    flows: {
+      main: { begin: 'hello', nodes: { hello: { kind: 'say', says: 'Hello.', exits: { said: 'done' } }, ...END } },
+      file: {
+        takes: { number: 'text?', what: 'text' },
+        gives: { what: 'text' },
+        begin: 'add',
+        nodes: {
+          add: { kind: 'table', table: 'repairs', does: 'add', exits: { done: 'done', conflict: 'failed', failed: 'failed' } },
+          ...END,
+        },
+      },
+    },
+  },
+  'main',
+);
+
+describe('the pages of tables, starts and runs, in a browser', () => {
+  let service: TestService;
+  let browser: Browser;
+  let page: Page;
+  let bot: string;
+  let draft: Awaited<ReturnType<typeof botWith>>['draft'];
+  let folder: string;
+  const complaints: string[] = [];
+
+  before(async () => {
+    service = await theService();
+    browser = await launchBrowser();
+    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    page.setDefaultTimeout(30_000);
+    page.on('pageerror', (error) => complaints.push(error.message));
+    await page.goto(await service.link());
+    await page.getByRole('heading', { name: 'Bots' }).waitFor();
+    ({ bot, draft } = await botWith(service, BOT));
+    await service.client.call('createRelease', { params: { bot }, body: { note: '' } });
+    folder = mkdtempSync(join(FOLDER || tmpdir(), 'keeping-'));
+  });
+  after(async () => {
+    rmSync(folder, { recursive: true, force: true });
+    await browser.close();
+  });
+  afterEach(() => expect(complaints).to.deep.equal([]));
+
+  const at = (path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
+  const rows = async () =>
+    (await service.client.call('findTableRows', { params: { bot, table: 'repairs' }, body: { order: { column: 'number' } } }))
+      .items;
+
+  it('edits a table in place: a row is added, changed, sorted, filtered and removed', async () => {
+    await at('tables');
+    await page.getByText('No rows yet. A flow adds them, or you').waitFor();
+    await page.getByRole('button', { name: 'Add a row' }).click();
+    await page.getByLabel('New number').fill('+353 86 1');
+    await page.getByLabel('New what').fill('Cracked window');
+    await page.getByLabel('New what').press('Enter');
+    await page.getByRole('button', { name: 'number: +353 86 1' }).waitFor();
+    await page.getByRole('button', { name: 'what: Cracked window' }).click();
+    await page.getByLabel('what', { exact: true }).fill('Cracked windscreen');
+    await page.getByLabel('what', { exact: true }).press('Enter');
+    await page.getByRole('button', { name: 'what: Cracked windscreen' }).waitFor();
+    await page.getByRole('button', { name: 'state: open' }).click();
+    await page.getByLabel('state', { exact: true }).selectOption('done');
+    await page.getByRole('button', { name: 'state: done' }).waitFor();
+    expect((await rows()).map((r) => [r.version, r.values])).to.deep.equal([
+      [3, { number: '+353 86 1', what: 'Cracked windscreen', state: 'done' }],
+    ]);
+    await page.getByText('changed 2 times, the last time by Owner').waitFor();
+
+    // A value that does not fit is told, and stays what it was.
+    await page.getByRole('button', { name: 'cost: empty' }).click();
+    await page.getByLabel('cost', { exact: true }).fill('dear');
+    await page.getByLabel('cost', { exact: true }).press('Enter');
+    await page.getByText('cost takes a number such as 12 or 12.5, and this is dear').waitFor();
+
+    await service.client.call('addTableRow', {
+      params: { bot, table: 'repairs' },
+      query: {},
+      body: { values: { number: 'r-2', what: 'Bow ramp' } },
+    });
+    await page.reload();
+    await page.getByRole('button', { name: 'number', exact: true }).click();
+    await page.getByRole('columnheader', { name: 'number ↑' }).waitFor();
+    await page.getByRole('button', { name: '+ filter' }).click();
+    await page.getByLabel('Column', { exact: true }).selectOption('what');
+    await page.getByLabel('Value', { exact: true }).fill('ramp');
+    await until(async () => (await page.getByLabel('Mark the row').count()) === 1);
+    await page.getByLabel('Mark the row').check();
+    await page.getByRole('button', { name: 'Remove 1 row' }).click();
+    await page.getByText('No row is like this.').waitFor();
+    expect(await rows()).to.have.length(1);
+    expect(await axeFindings(page)).to.deep.equal([]);
+  });
+
+  it('shows of a bad CSV line by line what is wrong, and imports the rest', async () => {
+    const file = join(folder, 'repairs.csv');
+    writeFileSync(file, 'Number,Whatt,Cost\r\nc-1,Mast,12\r\nc-2,,1\r\nc-3,Horn,dear\r\nc-4,Bell,3\r\n');
+    await at('tables/repairs');
+    await page.getByRole('button', { name: 'Import…' }).click();
+    await page.getByLabel('A CSV or XLSX file').setInputFiles(file);
+    await page.getByText('4 lines: 0 new, 0 changed').waitFor();
+    await page.getByLabel('Whatt goes to').selectOption('what');
+    await page.getByText('2 with something wrong').waitFor();
+    await page.getByText('line 3: what has to be filled in').waitFor();
+    await page.getByText('line 4: cost takes a number').waitFor();
+    expect(await axeFindings(page, '.modal')).to.deep.equal([]);
+    await page.getByRole('button', { name: 'Import 2 and leave 2 out' }).click();
+    await page.getByRole('button', { name: 'number: c-4' }).waitFor();
+    expect((await rows()).map((r) => r.values['number'])).to.deep.equal(['+353 86 1', 'c-1', 'c-4']);
+  });
+
+  it('fills in a mapping by pressing values in a body that came, and shows another body beside it', async () => {
+    const state = (await service.client.call('listStarts', { params: { bot } })).items[0];
+    const send = (body: unknown) => fetch(state?.live?.address ?? '', { method: 'POST', body: JSON.stringify(body) });
+    expect((await send({ call: { id: 'h-1', words: ['The horn is silent', 'since noon'] } })).status).to.equal(202);
+    await send({ call: { id: 'h-2', words: [] } });
+    await at('starts/report');
+    await page.getByText('Last events').waitFor();
+    const inputs = page.getByRole('region', { name: 'What the flow gets', exact: true });
+    await inputs.getByLabel('what').focus();
+    await page.getByLabel('Which one').selectOption({ index: 1 });
+    await page.getByRole('button', { name: '1 The horn is silent' }).click();
+    await inputs.getByLabel('number').focus();
+    await page.getByRole('button', { name: 'id h-1' }).click();
+    const mapped = page.getByRole('table', { name: 'What the flow gets of it' });
+    await mapped.getByText('The horn is silent').waitFor();
+    await page.getByLabel('Beside it').selectOption({ index: 1 });
+    await mapped.getByText('is not there').waitFor();
+    await mapped.getByText('h-2').waitFor();
+    await page.getByRole('button', { name: 'keep as sample' }).click();
+    await page.getByText('kept as report-1').waitFor();
+    await page.getByText('· saved').waitFor();
+    const { starts, samples } = await draft();
+    expect(starts?.['report']).to.deep.include({ given: { what: '{{ body.call.words[0] }}', number: '{{ body.call.id }}' } });
+    expect(samples?.['report-1']).to.deep.include({
+      came: 'report',
+      body: { call: { id: 'h-1', words: ['The horn is silent', 'since noon'] } },
+    });
+    expect(await axeFindings(page)).to.deep.equal([]);
+  });
+
+  it('sets a start off in the simulator, on practice rows that are shown and made anew', async () => {
+    await at('map');
+    await page.getByRole('button', { name: 'Attach, or say something kept' }).click();
+    await page.getByRole('button', { name: 'with report-1' }).click();
+    await page.getByText('a run of file, by the start report').waitFor();
+    await page.getByRole('button', { name: 'rows', exact: true }).click();
+    await page.getByText('h-1, The horn is silent').waitFor();
+    await page.getByRole('heading', { name: 'Simulator' }).click();
+    await page.keyboard.press('y');
+    await page.getByText('h-1, The horn is silent').waitFor({ state: 'detached' });
+    expect((await rows()).some((r) => r.values['what'] === 'The horn is silent')).to.equal(false);
+    await page.getByLabel('tables', { exact: false }).selectOption('for real');
+    await page.getByText('Work on the real rows?').waitFor();
+    await page.getByRole('button', { name: 'Leave it' }).click();
+  });
+
+  it('lists runs with what they got and gave, and runs one again', async () => {
+    await at('runs');
+    await page.getByText(/In 7 days: \d+ done/).waitFor();
+    await page.getByRole('button', { name: 'Begin a flow by hand…' }).click();
+    await page.getByLabel('Flow').last().selectOption('file');
+    await page.getByLabel('number', { exact: true }).fill('+353 1');
+    await page.getByLabel('what', { exact: true }).fill('Loose rail');
+    await page.getByRole('button', { name: 'Begin', exact: true }).click();
+    await page.getByRole('heading', { name: 'file', exact: true }).waitFor();
+    await page.getByText('“+353 1”').waitFor();
+    await page.getByRole('link', { name: 'Turn sheet' }).waitFor();
+    await page.getByRole('button', { name: 'Run again live' }).click();
+    await page.getByText('run again of this one').waitFor();
+    await page
+      .getByRole('button', { name: 'look again' })
+      .click({ timeout: 3000 })
+      .catch(() => undefined);
+    await page.getByText('It failed: its flow ended as failed.').waitFor();
+    await page.getByLabel('Outcome').selectOption('failed');
+    await until(
+      async () => (await page.getByRole('navigation', { name: 'Runs' }).getByText('failed', { exact: true }).count()) >= 1,
+    );
+    expect(await axeFindings(page)).to.deep.equal([]);
+  });
+});
