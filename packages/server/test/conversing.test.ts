@@ -10,8 +10,9 @@ describe('a conversation with Harbour desk, over HTTP and in web chat', () => {
   before(async () => {
     service = await theService();
     const { items } = await service.client.call('listBots', { query: { limit: 200 } });
-    for (const { id } of items)
-      if ((await service.client.call('listChannels', { params: { bot: id } })).items.length > 1) demo = id;
+    for (const { id, bot } of items)
+      if (bot === 'harbour-desk' && (await service.client.call('listChannels', { params: { bot: id } })).items.length > 1)
+        demo = id;
   });
 
   /** Says lines in a simulation with the stand-ins; returns how each was taken, what was said, and what was changed outside. */

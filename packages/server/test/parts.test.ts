@@ -92,7 +92,10 @@ describe('a blank bot', () => {
 
 describe('what ships', () => {
   it('has the demo as an example, and numbered migrations', () => {
-    expect([...loadExamples(new URL('../../../demo', import.meta.url).pathname).keys()]).to.deep.equal(['harbour-desk']);
+    expect([...loadExamples(new URL('../../../demo', import.meta.url).pathname).keys()]).to.deep.equal([
+      'harbour-desk',
+      'shore-desk',
+    ]);
     const names = Object.keys(migrations);
     expect(names.every((n) => /^\d{4}_[a-z_]+$/.test(n))).to.equal(true);
     expect([...names].sort()).to.deep.equal(names);

@@ -267,6 +267,12 @@ describe('talking to a bot', () => {
       intent: 'x',
       conversation: 'x',
       token: 'x',
+      start: 'call-report',
+      stage: 'live',
+      run: 'x',
+      notice: 'x',
+      table: 'call-reports',
+      row: 'x',
       ...more,
     };
     const profile = {
@@ -292,10 +298,17 @@ describe('talking to a bot', () => {
         to: 1,
         ...wanted,
         ...trying,
+        values: {},
+        version: 1,
+        rows: name === 'removeTableRows' ? [{ id: 'x', version: 1 }] : 'practice',
+        came: {},
+        given: {},
+        on: ['beginRun', 'runAgain'].includes(name) ? 'draft' : true,
       };
+      const type = e.upload?.[0] ?? 'application/json';
       const init = {
         method: e.method,
-        headers: { authorization: `Bearer ${secret}`, 'content-type': 'application/json' },
+        headers: { authorization: `Bearer ${secret}`, 'content-type': type },
         ...(e.method === 'GET' ? {} : { body: JSON.stringify(name === 'setRetention' ? {} : body) }),
       };
       expect([name, (await fetch(service.address + path, init)).status]).to.deep.equal([name, 404]);

@@ -373,9 +373,10 @@ function Cell({
   const misfit = row.misfits.find((m) => m.column === column.name);
   const text = Array.isArray(value) ? value.map(textOf).join('; ') : textOf(value);
   const field = useRef<HTMLInputElement>(null);
+  const open = typing !== undefined;
   useEffect(() => {
-    if (typing !== undefined) field.current?.focus();
-  }, [typing === undefined]);
+    if (open) field.current?.focus();
+  }, [open]);
   if (typing === undefined)
     return (
       <td className={misfit ? 'plum' : undefined} title={misfit?.reason}>
