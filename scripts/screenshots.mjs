@@ -32,7 +32,8 @@ async function consoleShots(browser, links) {
   await page.getByRole('link', { name: 'Harbour desk' }).waitFor();
   const bots = await (await fetch(`${address(links)}/api/bots`, { headers: { authorization: `Bearer ${links.token}` } })).json();
   await shoot(page, 'bots');
-  await page.goto(`${address(links)}/bots/${bots.items[0].id}/map`);
+  const bot = bots.items.find((b) => b.name === 'Harbour desk').id;
+  await page.goto(`${address(links)}/bots/${bot}/map`);
   await page.getByRole('button', { name: 'Let the bot begin' }).click();
   await page.getByRole('button', { name: 'Find a crossing' }).click();
   for (const text of TRIP) {
@@ -44,13 +45,14 @@ async function consoleShots(browser, links) {
   await page.mouse.move(640, 60);
   await shoot(page, 'map');
   await page.keyboard.press('Escape');
-  await simulatorShots(page, `${address(links)}/bots/${bots.items[0].id}`);
-  await understandingShots(page, `${address(links)}/bots/${bots.items[0].id}`, links);
-  await versions(links, bots.items[0].id);
-  await page.goto(`${address(links)}/bots/${bots.items[0].id}/releases`);
+  await simulatorShots(page, `${address(links)}/bots/${bot}`);
+  await understandingShots(page, `${address(links)}/bots/${bot}`, links);
+  await keepingShots(page, `${address(links)}/bots/${bot}`, links);
+  await versions(links, bot);
+  await page.goto(`${address(links)}/bots/${bot}/releases`);
   await page.locator('.changes li').first().waitFor();
   await shoot(page, 'releases');
-  await page.goto(`${address(links)}/bots/${bots.items[0].id}/map`);
+  await page.goto(`${address(links)}/bots/${bot}/map`);
   await page.locator('#node-hello').click();
   const says = page.getByRole('textbox', { name: 'The bot says' });
   await says.fill('Hello, it is **{{ clock.weekdy }}**, and ');
@@ -140,8 +142,6 @@ async function understandingShots(page, bot, links) {
   await page.getByRole('button', { name: 'out of scope' }).first().waitFor();
   await shoot(page, 'missed');
   await page.goto(`${bot}/channels`);
-  await page.getByRole('link', { name: 'Gullpost' }).waitFor();
-  await shoot(page, 'channels');
   await page.getByRole('link', { name: 'Gullpost' }).click();
   await page.getByText('taken').first().waitFor();
   await shoot(page, 'messenger');
@@ -155,9 +155,48 @@ async function understandingShots(page, bot, links) {
   await page.getByRole('link', { name: 'Isla Marrick' }).click();
   await page.getByRole('button', { name: 'Erase everything…' }).waitFor();
   await shoot(page, 'visitor');
-  await page.goto(`${bot}/retention`);
-  await page.getByRole('heading', { name: 'How long records are kept' }).waitFor();
-  await shoot(page, 'retention');
+}
+
+const CALLS = [
+  [
+    'c-1041',
+    '+353 86 000 4411',
+    'My name is Orla. I left a suitcase at Kelpwick this morning, it is urgent. Please ring me before 11:30.',
+  ],
+  ['c-1042', null, 'Do you take canoes?'],
+  [
+    'c-1043',
+    '+353 86 000 7180',
+    'This is Tomas. The ramp at Tarn Holm was too steep for my wheelchair, please call me back after 14:00.',
+  ],
+  ['c-1044', '+353 86 000 2093', 'Good morning, Brid here, can a party of twelve still come aboard at Gannet Quay on Sunday?'],
+];
+
+/** A start with what came to it, the runs, and the rows that they have written. */
+async function keepingShots(page, bot, links) {
+  const api = bot.replace('/bots/', '/api/bots/');
+  const as = { authorization: `Bearer ${links.token}`, 'content-type': 'application/json' };
+  const { token } = await (
+    await fetch(`${api}/starts/call-report/live/token`, { method: 'POST', headers: as, body: '{}' })
+  ).json();
+  const starts = await (await fetch(`${api}/starts`, { headers: as })).json();
+  const { address: hook } = starts.items.find((s) => s.name === 'call-report').live;
+  for (const [id, from, transcript] of CALLS)
+    await fetch(hook, {
+      method: 'POST',
+      headers: { ...as, authorization: `Bearer ${token}` },
+      body: JSON.stringify({ call: { id, from, seconds: transcript.length / 3 }, transcript }),
+    });
+  await page.goto(`${bot}/starts/call-report`);
+  await page.getByText('Last events').waitFor();
+  await shoot(page, 'start');
+  await page.goto(`${bot}/tables/call-reports`);
+  await page.getByText('Orla').first().click();
+  await shoot(page, 'tables');
+  await page.goto(`${bot}/runs`);
+  await page.locator('.list a').first().click();
+  await page.getByRole('link', { name: 'Turn sheet' }).waitFor();
+  await shoot(page, 'runs');
 }
 
 /** A few edits and a second release, so that there is something to compare. */
@@ -224,14 +263,6 @@ try {
   await consoleShots(browser, primrose.links);
   await chatShot(browser, primrose.links);
   await terminalShot(browser, primrose.links);
-  const office = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await fetch(`${primrose.links.office}/bookings`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ sailing: 'kelpwick_tarn-holm_2027-05-14_0940', name: 'Mo', vehicle: 'car' }),
-  });
-  await office.goto(primrose.links.office);
-  await shoot(office, 'booking-office');
 } finally {
   await browser.close();
   await primrose.stop();

@@ -108,7 +108,7 @@ describe('the pages of tables, starts and runs, in a browser', () => {
       body: { values: { number: 'r-2', what: 'Bow ramp' } },
     });
     await page.reload();
-    await page.getByRole('button', { name: 'number', exact: true }).click();
+    await page.getByRole('main', { name: 'Rows' }).getByRole('button', { name: 'number', exact: true }).click();
     await page.getByRole('columnheader', { name: 'number ↑' }).waitFor();
     await page.getByRole('button', { name: '+ filter' }).click();
     await page.getByLabel('Column', { exact: true }).selectOption('what');

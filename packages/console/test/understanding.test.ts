@@ -84,7 +84,7 @@ describe('the pages of understanding, in a browser', () => {
     const say = async (text: string) => {
       await page.getByLabel('Say something as the visitor').fill(text);
       await page.keyboard.press('Enter');
-      await page.locator('.strip').last().waitFor();
+      await page.locator('.strip').nth(1).waitFor();
     };
     await page.getByRole('button', { name: 'Let the bot begin' }).click();
     await say('zorbing for grandmothers');

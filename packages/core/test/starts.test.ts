@@ -219,7 +219,7 @@ describe('the sheet for somebody outside', () => {
   };
   it('of a call says what it takes and gives, with a command and a description that agree', () => {
     const { sheet, curl, openapi } = described('c');
-    expect(sheet).to.contain('| `caller` | text | needed |').and.to.contain('| `filed` | yes_no |');
+    expect(sheet).to.contain('- `caller` (text, needed)').and.to.contain('- `filed` (yes_no, always)');
     expect(curl).to.contain("-H 'authorization: Bearer TOKEN'").and.to.contain('https://desk.example/api/starts/abc');
     const { paths } = openapi as {
       paths: Record<string, { post: { requestBody: { content: Record<string, { schema: { required: string[] } }> } } }>;

@@ -23,7 +23,12 @@ describe('npm start', () => {
   before(() => {
     home = mkdtempSync(join(FOLDER || tmpdir(), 'start-'));
   });
-  after(() => rmSync(home, { recursive: true, force: true }));
+  const running = new Set<ChildProcess>();
+  after(async () => {
+    // What a test that failed has left.
+    await Promise.all([...running].map((child) => child.kill('SIGTERM') && new Promise((gone) => child.once('exit', gone))));
+    rmSync(home, { recursive: true, force: true });
+  });
 
   const launch = (args: string[], env: Record<string, string> = {}) => {
     const child = spawn(process.execPath, [START, ...args], {
@@ -32,7 +37,13 @@ describe('npm start', () => {
     const output = { out: '', err: '' };
     child.stdout.on('data', (c: Buffer) => (output.out += c.toString()));
     child.stderr.on('data', (c: Buffer) => (output.err += c.toString()));
-    const ended = new Promise<number | null>((resolve) => child.once('exit', (code) => resolve(code)));
+    running.add(child);
+    const ended = new Promise<number | null>((resolve) => {
+      child.once('exit', (code) => {
+        running.delete(child);
+        resolve(code);
+      });
+    });
     return { child, output, ended };
   };
   const ready = async ({ child, output, ended }: ReturnType<typeof launch>): Promise<Ready> => {
@@ -65,7 +76,7 @@ describe('npm start', () => {
     const first = launch(['--json']);
     const links = await ready(first);
     const client = createClient({ address: links.api.replace(/\/api$/, ''), token: links.token });
-    expect((await client.call('listBots', {})).items.map((b) => b.name)).to.deep.equal(['Harbour desk']);
+    expect((await client.call('listBots', {})).items.map((b) => b.name)).to.have.members(['Harbour desk', 'Shore desk']);
     expect((await fetch(links.chat ?? '')).status).to.equal(200);
     await client.call('createBot', { body: { from: 'blank', name: 'Kept' } });
     const database = databasePid();
@@ -95,7 +106,7 @@ describe('npm start', () => {
     const names = (
       await createClient({ address: `http://127.0.0.1:${port}`, token: after.token }).call('listBots', {})
     ).items.map((b) => b.name);
-    expect(names).to.have.members(['Harbour desk', 'Kept']);
+    expect(names).to.have.members(['Harbour desk', 'Shore desk', 'Kept']);
     // The service is started again when it ends by itself, and the tokens of earlier starts hold.
     const killed = servicePid();
     process.kill(killed, 'SIGKILL');
@@ -103,7 +114,7 @@ describe('npm start', () => {
     expect(servicePid()).not.to.equal(killed);
     await untilStatus(`${origin}/health`, 200);
     const earlier = await createClient({ address: origin, token: links.token }).call('listBots', {});
-    expect(earlier.items).to.have.length(2);
+    expect(earlier.items).to.have.length(3);
     const link = launch(['--link']);
     await link.ended;
     expect(link.output.out).to.contain('/sign-in#');

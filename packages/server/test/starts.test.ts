@@ -256,7 +256,7 @@ describe('starts, over HTTP', () => {
     const run = await fetch(`${to}/runs/${String(done.body['run'])}`, { headers: { authorization } });
     expect(await run.json()).to.deep.include({ outcome: 'done', gave: { filed: true, number: '+353 2' } });
     const { sheet, curl } = await service.client.call('describeStart', { params: { bot, start: 'file', stage: 'live' } });
-    expect(sheet).to.contain('| `call` | text | needed |');
+    expect(sheet).to.contain('- `call` (text, needed)');
     expect(curl).to.contain(to);
   });
 

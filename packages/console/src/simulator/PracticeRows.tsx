@@ -1,5 +1,5 @@
 import { textOf } from '@primrose/core';
-import { useState } from 'react';
+import { useId, useState } from 'react';
 import { Button, Modal } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
@@ -13,6 +13,7 @@ const SHOWN = 20;
 export function PracticeRows({ onProblem }: { readonly onProblem: (problem: string | undefined) => void }) {
   const { bot } = useDraftHandle();
   const { settings, change } = useSimulation();
+  const field = useId();
   const [asking, setAsking] = useState(false);
   const [open, setOpen] = useState(false);
   const rows = settings?.rows ?? 'practice';
@@ -33,9 +34,9 @@ export function PracticeRows({ onProblem }: { readonly onProblem: (problem: stri
   useKeys({ y: reset });
   return (
     <div className="practice">
-      <label className={rows === 'real' ? 'real' : undefined}>
+      <div className={rows === 'real' ? 'real' : undefined}>
         <span>
-          tables{' '}
+          <label htmlFor={field}>tables</label>{' '}
           {settings && (
             <button type="button" className="bare note" aria-expanded={open} onClick={() => setOpen(!open)}>
               {open ? 'hide' : 'rows'}
@@ -47,11 +48,15 @@ export function PracticeRows({ onProblem }: { readonly onProblem: (problem: stri
             </button>
           )}
         </span>
-        <select value={rows} onChange={(e) => (e.target.value === 'real' ? setAsking(true) : set('practice'))}>
+        <select
+          id={field}
+          value={rows}
+          onChange={(e) => (e.target.value === 'real' ? setAsking(true) : set('practice'))}
+        >
           <option value="practice">practice rows</option>
           <option value="real">for real</option>
         </select>
-      </label>
+      </div>
       {open && settings && <RowsBeside simulation={rows === 'practice' ? settings.id : undefined} />}
       {asking && (
         <Modal show onHide={() => setAsking(false)} aria-labelledby="rows-for-real">

@@ -176,31 +176,42 @@ interface PickTreeProps {
 
 /** A body as a tree whose values can be pressed. */
 function PickTree({ name, path, value, open = false, onPick }: PickTreeProps) {
+  const [unfolded, setUnfolded] = useState(open);
   const holds = value !== null && typeof value === 'object';
-  const press = (
-    <button type="button" className="bare pick" title={path} onClick={() => onPick(path)}>
-      <b>{name}</b> {!holds && <span dir="auto">{value === null ? 'empty' : textOf(value).slice(0, 120)}</span>}
-    </button>
-  );
-  if (!holds) return <div className="pickleaf">{press}</div>;
   const list = Array.isArray(value);
-  const entries = Object.entries(value);
-  if (entries.length === 0) return <div className="pickleaf note">{name}: nothing in it</div>;
+  const entries = holds ? Object.entries(value) : [];
+  if (holds && entries.length === 0) return <div className="pickleaf note">{name}: nothing in it</div>;
   return (
-    <details className="picktree" open={open}>
-      <summary>{press}</summary>
-      {entries.slice(0, MOST_SHOWN).map(([key, v]) => (
-        <PickTree
-          key={key}
-          name={list ? String(Number(key) + 1) : key}
-          path={pathOf(path, key, list)}
-          value={v}
-          open={entries.length <= 8}
-          onPick={onPick}
-        />
-      ))}
-      {entries.length > MOST_SHOWN && <p className="note">and {entries.length - MOST_SHOWN} more</p>}
-    </details>
+    <div className={holds ? 'picktree' : 'pickleaf'}>
+      {holds && (
+        <button
+          type="button"
+          className="bare"
+          aria-label={`What is in ${name}`}
+          aria-expanded={unfolded}
+          onClick={() => setUnfolded(!unfolded)}
+        >
+          {unfolded ? '▾' : '▸'}
+        </button>
+      )}
+      <button type="button" className="bare pick" title={path} onClick={() => onPick(path)}>
+        <b>{name}</b> {!holds && <span dir="auto">{value === null ? 'empty' : textOf(value).slice(0, 120)}</span>}
+      </button>
+      {unfolded &&
+        entries
+          .slice(0, MOST_SHOWN)
+          .map(([key, v]) => (
+            <PickTree
+              key={key}
+              name={list ? String(Number(key) + 1) : key}
+              path={pathOf(path, key, list)}
+              value={v}
+              open={entries.length <= 8}
+              onPick={onPick}
+            />
+          ))}
+      {unfolded && entries.length > MOST_SHOWN && <p className="note">and {entries.length - MOST_SHOWN} more</p>}
+    </div>
   );
 }
 

@@ -138,8 +138,8 @@ function Outside({ name, stage }: { readonly name: string; readonly stage: 'draf
   return (
     <div className="outsheet">
       <p className="note">
-        For whoever is to use it. <Copy text={sheet.data.sheet} what="the sheet" />{' '}
-        <Copy text={sheet.data.curl} what="the command" />
+        For whoever is to use it: the sheet <Copy text={sheet.data.sheet} what="the sheet" />, its command{' '}
+        <Copy text={sheet.data.curl} what="the command" />,{' '}
         <a href={`data:application/json;charset=utf-8,${encodeURIComponent(openapi)}`} download={`${name}.openapi.json`}>
           OpenAPI
         </a>

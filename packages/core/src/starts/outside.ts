@@ -82,9 +82,9 @@ export function outsideSheet(described: Described): OutsideSheet {
     ...((start.about ?? flow?.about) ? [start.about ?? flow?.about ?? ''] : []),
     `Send a POST to \`${address}\`. ${secured === 'signature' ? `${SECURED['signature']} \`${start.by === 'hook' ? (start.header ?? 'x-signature') : ''}\`.` : SECURED[secured]}`,
     '```sh\n' + curl + '\n```',
-    ...(start.by === 'call' || start.given === undefined ? [`## What it takes\n${fieldsTable(takes)}`] : []),
+    ...(start.by === 'call' || start.given === undefined ? [`## What it takes\n${fieldsList(takes, 'needed')}`] : []),
     waits
-      ? `## What it gives\nThe answer has status 200 and \`gave\`:\n\n${fieldsTable(gives)}\n\nWhere it is not over in time the answer has status 202 and the \`run\`; ask \`GET ${address}/runs/RUN\` for it.`
+      ? `## What it gives\nThe answer has status 200 and \`gave\`:\n\n${fieldsList(gives, 'always')}\n\nWhere it is not over in time the answer has status 202 and the \`run\`; ask \`GET ${address}/runs/RUN\` for it.`
       : '## The answer\nStatus 202 and the `run` that begins. It is stored before you are told so.',
     '## Once, however often\nSend an `idempotency-key` header with a text of your own, such as the number of your message: the same key begins one run, and a repeat is told which.',
     '## When it does not go\nEvery error is JSON with a `detail` that says what to do: 401 not known, 409 switched off or not released, 413 too large, 422 something does not fit, 429 too many, 500 the run failed.',
@@ -97,11 +97,13 @@ export function outsideSheet(described: Described): OutsideSheet {
   return { sheet, curl, openapi: openApiOf(described, { title, secured, waits, takes, gives, name }) };
 }
 
-function fieldsTable(declared: Declared): string {
-  const rows = Object.entries(declared).map(([name, type]) => {
-    return `| \`${name}\` | ${typeName(type).replace(/\?$/, '')} | ${mayMiss(type) ? 'may be left out' : 'needed'} | ${aboutOf(type)} |`;
+function fieldsList(declared: Declared, sure: 'needed' | 'always'): string {
+  const fields = Object.entries(declared).map(([name, type]) => {
+    const about = aboutOf(type);
+    const kind = `${typeName(type).replace(/\?$/, '')}, ${mayMiss(type) ? 'may be left out' : sure}`;
+    return `- \`${name}\` (${kind})${about ? `: ${about}` : ''}`;
   });
-  return rows.length === 0 ? 'Nothing.' : ['| name | kind | | |', '|---|---|---|---|', ...rows].join('\n');
+  return fields.length === 0 ? 'Nothing.' : fields.join('\n');
 }
 
 const quoted = (text: string): string => `'${text.replaceAll("'", "'\\''")}'`;

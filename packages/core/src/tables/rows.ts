@@ -1,6 +1,7 @@
 import type { BotDocument } from '../document/schema.js';
 import { columnsOf, type Column, type TableDeclaration } from '../document/tables.js';
 import type { Value } from '../document/shapes.js';
+import { localMoment } from '../understanding/calendar.js';
 import { fitCell, keysOf } from './cells.js';
 
 export type RowValues = Readonly<Record<string, Value>>;
@@ -72,11 +73,12 @@ export function missingIn(declared: TableDeclaration, values: RowValues): Misfit
     .map((c) => ({ column: c.name, reason: 'has to be filled in' }));
 }
 
-/** What a new row holds where nothing else is given. `at` and `today` are the moment and the day, `time` the hour of the day. */
-export function defaultsOf(declared: TableDeclaration, now: { at: string; today: string; time: string }): RowValues {
+/** What a new row holds where nothing else is given, at a moment (ISO 8601) in a time zone. */
+export function defaultsOf(declared: TableDeclaration, at: string, zone: string): RowValues {
+  const { date, time } = localMoment(at, zone);
   const usual = (column: Column): Value => {
     if (column.default !== 'now') return column.default;
-    return { date: now.today, time: now.time, moment: now.at }[column.type] ?? column.default;
+    return { date, time, moment: at }[column.type] ?? column.default;
   };
   const filled = columnsOf(declared).filter((c) => c.default !== null);
   return Object.fromEntries(filled.map((c) => [c.name, usual(c)]));

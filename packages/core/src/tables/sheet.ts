@@ -5,7 +5,7 @@ import type { Value } from '../document/shapes.js';
 import { textOf } from '../expressions/functions.js';
 import { nearest } from '../text/nearest.js';
 import { fitCell } from './cells.js';
-import { missingIn, type RowValues } from './rows.js';
+import type { RowValues } from './rows.js';
 
 /*
  * Rows as lines of a sheet. A text that a spreadsheet would take for a formula or a number with a sign gets an apostrophe in
@@ -152,7 +152,6 @@ export function readSheet(
     }
     if (cells.length > headings.length && cells.slice(headings.length).some((c) => c !== ''))
       found.push({ line, column: '', reason: 'has more cells than there are headings' });
-    if (found.length === 0) found.push(...missingIn(declared, values).map((m) => ({ line, ...m })));
     if (found.length > 0) problems.push(...found);
     else rows.push({ line, values });
   }

@@ -67,6 +67,7 @@ export interface Refusals {
   'table-elsewhere': { readonly reason: string };
   'no-row': Nothing;
   'row-conflict': { readonly reason: string };
+  'import-crossed': Nothing;
   'row-misfit': { readonly reason: string };
   'sheet-unreadable': { readonly reason: string };
 }

@@ -230,6 +230,11 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'row-conflict',
     says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Nothing was stored; fetch the row again.`,
   },
+  'import-crossed': {
+    as: 'row-conflict',
+    says: () =>
+      'Somebody stored a row of the same key meanwhile, so some thousand lines or none are stored. Import the file again, and have rows of the same key changed.',
+  },
   'row-misfit': {
     as: 'invalid-input',
     says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Correct this.`,

@@ -1,4 +1,4 @@
-import { readSheet, rowKey, sameValue, type ReadSheet, type RowValues, type TableEffect } from '@primrose/core';
+import { missingIn, readSheet, rowKey, sameValue, type ReadSheet, type RowValues, type TableEffect } from '@primrose/core';
 import type { Tables, Working, OpenTable } from './tables.js';
 
 export interface ImportWanted {
@@ -8,6 +8,8 @@ export interface ImportWanted {
   readonly byKey: boolean;
   /** Lines that do not fit are left out. */
   readonly skip: boolean;
+  /** What a new row holds where its line gives nothing. */
+  readonly fresh: RowValues;
   /** False: only told what would come of it. */
   readonly carryOut: boolean;
 }
@@ -30,7 +32,7 @@ export async function importLines(
   wanted: ImportWanted,
 ): Promise<Imported> {
   const read = readSheet(working.document, table.declared, wanted.lines, wanted.columns);
-  const sorted = await sortedOut(tables, name, table, working, read, wanted.byKey);
+  const sorted = await sortedOut(tables, name, table, working, read, wanted);
   const problems = [...read.problems, ...sorted.problems].sort((a, b) => a.line - b.line);
   const imported = wanted.carryOut && (problems.length === 0 || wanted.skip);
   if (imported) await tables.store(table, working, sorted.adds, sorted.changes);
@@ -51,7 +53,7 @@ async function sortedOut(
   table: OpenTable,
   working: Working,
   { rows }: ReadSheet,
-  byKey: boolean,
+  { byKey, fresh }: ImportWanted,
 ): Promise<Sorted> {
   const { declared } = table;
   const sorted = {
@@ -60,7 +62,7 @@ async function sortedOut(
     same: 0,
     problems: [] as Sorted['problems'],
   };
-  const keys = rows.map((r) => rowKey(declared, r.values));
+  const keys = rows.map((r) => rowKey(declared, { ...fresh, ...r.values }));
   const present = await tables.byKeys(
     table,
     working,
@@ -77,8 +79,12 @@ async function sortedOut(
     }
     if (key !== undefined) seen.set(key, line);
     const there = key === undefined ? undefined : present.get(key);
-    if (!there) sorted.adds.push(values);
-    else if (!byKey)
+    if (!there) {
+      const row = { ...fresh, ...values };
+      const missing = missingIn(declared, row);
+      if (missing.length === 0) sorted.adds.push(row);
+      else sorted.problems.push(...missing.map((m) => ({ line, ...m })));
+    } else if (!byKey)
       sorted.problems.push({
         line,
         column,

@@ -52,7 +52,7 @@ function read(name: string, field: JsonSchema, said: string, told: string, taken
   if (/HH:MM|\btime\b/.test(about)) return hour(said);
   if (/\b(phone|number)\b/i.test(about.replaceAll('_', ' '))) return /\+?\d[\d ()/-]{5,}\d/.exec(said)?.[0] ?? null;
   if (/\b(summary|matter)\b/i.test(about)) return sentence(said, /summary/i.test(about));
-  if (/\bname\b|\bwho\b/.test(about)) return /\b(?:name is|i am|this is) ([A-Z]\p{L}+)/u.exec(said)?.[1] ?? null;
+  if (/\bname\b|\bwho\b/.test(about)) return /\b(?:[Nn]ame is|I am|[Tt]his is) ([A-Z]\p{L}+)/u.exec(said)?.[1] ?? null;
   return kinds.includes('null') ? null : said;
 }
 

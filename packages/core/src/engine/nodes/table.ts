@@ -214,8 +214,6 @@ export const table = defineKind<TableNode>({
     const request = (turn: Turn, fitted: { where: readonly Condition[]; values: RowValues }): TableEffect | undefined => {
       const only = row === undefined ? undefined : rowIn(turn.value('/row', { template: row }));
       if (row !== undefined && !only) return undefined;
-      const { today, time } = turn.view.clock;
-      const now = { at: turn.at, today: textOf(today ?? null), time: textOf(time ?? null) };
       return {
         type: 'table',
         path: turn.effectPath(),
@@ -226,7 +224,7 @@ export const table = defineKind<TableNode>({
         limit: when ? LOOKED_AT : node.one ? 1 : (node.limit ?? DEFAULT_LIMIT),
         ...(only ? { row: only } : {}),
         values: fitted.values,
-        fresh: declared && matches(node.does) ? defaultsOf(declared, now) : {},
+        fresh: declared && matches(node.does) ? defaultsOf(declared, turn.at, turn.zone) : {},
       };
     };
 

@@ -19,6 +19,7 @@ import { ownBot, ownDraft, type BotParts } from '../../bots/bots.js';
 import type { FileReading } from '../../bots/reading.js';
 import { Refused } from '../../base/refused.js';
 import type { BotRow } from '../../store/bots.js';
+import { isDuplicate } from '../../store/database.js';
 import { statement } from '../../store/hot.js';
 import { findSimulation } from '../../store/simulations.js';
 import * as store from '../../store/tables.js';
@@ -224,8 +225,7 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
     },
     addTableRow: async ({ person, params, query, body }) => {
       const at = await open(person, params, query.simulation);
-      const now = clock.now().toISOString();
-      const fresh = defaultsOf(at.table.declared, { at: now, today: now.slice(0, 10), time: now.slice(11, 16) });
+      const fresh = defaultsOf(at.table.declared, clock.now().toISOString(), at.document.zone);
       const does = query.key === 'change' ? 'put' : 'add';
       const done = await write(at, byHand(at.name, does, { values: fitted(at, body.values), fresh }));
       return rowOf(at, done.rows[0]?.id ?? '');
@@ -261,7 +261,11 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
         columns: chosenColumns(query.columns),
         byKey: query.key === 'change',
         skip: query.skip === 'true',
+        fresh: defaultsOf(at.table.declared, clock.now().toISOString(), at.document.zone),
         carryOut: query.import === 'true',
+      }).catch((error: unknown) => {
+        if (!isDuplicate(error)) throw error;
+        throw new Refused('import-crossed', {});
       });
       const matched = new Set(came.read.matches.map((m) => m.column));
       return {
