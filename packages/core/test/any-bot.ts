@@ -130,9 +130,37 @@ const handOver = fc.record(
   { kind: fc.constant('hand-over'), reason: fc.constantFrom('asked', '{{ flow.a }}'), says: text, back: text },
   { requiredKeys: ['kind', 'reason', 'says'] },
 );
+const where = fc.constantFrom(
+  [{ column: 'what', relation: 'contains', value: '{{ flow.a }}' }],
+  [{ column: 'cost', relation: 'more', value: 2 }],
+);
+const find = fc.record(
+  {
+    kind: fc.constant('table'),
+    table: fc.constantFrom('repairs', 'gone'),
+    does: fc.constant('find'),
+    where,
+    when: fc.constantFrom('row.cost > 1', 'row.what.b'),
+    one: fc.boolean(),
+    into: variable,
+  },
+  { requiredKeys: ['kind', 'table', 'does'] },
+);
+const write = fc.record(
+  {
+    kind: fc.constant('table'),
+    table: fc.constant('repairs'),
+    does: fc.constantFrom('add', 'put', 'change', 'remove'),
+    where,
+    values: fc.constantFrom({ what: '{{ flow.a }}', cost: '{{ flow.n }}' }, { what: null }),
+    into: variable,
+  },
+  { requiredKeys: ['kind', 'table', 'does', 'where'] },
+);
+const notice = fc.record({ kind: fc.constant('notice'), to: fc.constantFrom('room', '{{ flow.a }}'), says: text });
 const note = fc.record({ kind: fc.constant('note'), says: text });
 const end = fc.record({ kind: fc.constant('end'), ends: fc.constantFrom('flow', 'failed', 'conversation') });
-const node = fc.oneof(
+const talking = [
   { weight: 3, arbitrary: say },
   { weight: 3, arbitrary: ask },
   choice,
@@ -148,7 +176,8 @@ const node = fc.oneof(
   lookup,
   handOver,
   note,
-);
+];
+const node = fc.oneof(...talking, find, write, notice);
 
 const frame = {
   primrose: 1,
@@ -169,6 +198,7 @@ const frame = {
   },
   contexts: { trip: { carries: { a: 'text?' }, lasts: { turns: 2 } }, stay: { lasts: { minutes: 1 } } },
   models: { quick: { connection: 'office', model: 'quick-1' } },
+  tables: { repairs: { columns: { what: { type: 'text', needed: true }, cost: 'number' }, key: ['what'] } },
   knowledge: { guide: { documents: { pets: { form: 'text', text: 'Dogs travel free.' } } } },
   connections: {
     office: {
@@ -186,28 +216,34 @@ const frame = {
 };
 
 /** Any valid bot of two flows that may call each other: every exit leads to some node. */
-export const anyBot: fc.Arbitrary<BotDocument> = fc
-  .tuple(
-    fc.array(node, { minLength: 1, maxLength: 14 }),
-    fc.array(node, { minLength: 1, maxLength: 5 }),
-    fc.array(fc.nat(), { minLength: 80, maxLength: 80 }),
-  )
-  .map(([main, side, picks]) => {
-    let next = 0;
-    const link = (nodes: readonly { kind: string }[]) => {
-      const linked = nodes.map((n): FlowNode => {
-        const names = nodeKinds.get(n.kind)?.exits(n) ?? [];
-        const exits = names.map((e) => [e.name, `n${(picks[next++ % picks.length] ?? 0) % nodes.length}`]);
-        return { ...(n as FlowNode), exits: Object.fromEntries(exits) as Record<string, string> };
-      });
-      return Object.fromEntries(linked.map((n, i) => [`n${i}`, n]));
-    };
-    const flows = {
-      main: { title: 'Main', takes: { a: 'text?' }, gives: { b: 'text' }, begin: 'n0', nodes: link(main) },
-      side: { title: 'Side', takes: { a: 'text?' }, gives: { b: 'text' }, begin: 'n0', nodes: link(side) },
-    };
-    return accepted({ ...frame, flows });
-  });
+export const anyBot: fc.Arbitrary<BotDocument> = botOfNodes(node);
+/** The same without tables and notices. */
+export const anyTalkingBot: fc.Arbitrary<BotDocument> = botOfNodes(fc.oneof(...talking));
+
+function botOfNodes(node: fc.Arbitrary<{ kind: string }>): fc.Arbitrary<BotDocument> {
+  return fc
+    .tuple(
+      fc.array(node, { minLength: 1, maxLength: 14 }),
+      fc.array(node, { minLength: 1, maxLength: 5 }),
+      fc.array(fc.nat(), { minLength: 80, maxLength: 80 }),
+    )
+    .map(([main, side, picks]) => {
+      let next = 0;
+      const link = (nodes: readonly { kind: string }[]) => {
+        const linked = nodes.map((n): FlowNode => {
+          const names = nodeKinds.get(n.kind)?.exits(n) ?? [];
+          const exits = names.map((e) => [e.name, `n${(picks[next++ % picks.length] ?? 0) % nodes.length}`]);
+          return { ...(n as FlowNode), exits: Object.fromEntries(exits) as Record<string, string> };
+        });
+        return Object.fromEntries(linked.map((n, i) => [`n${i}`, n]));
+      };
+      const flows = {
+        main: { title: 'Main', takes: { a: 'text?' }, gives: { b: 'text' }, begin: 'n0', nodes: link(main) },
+        side: { title: 'Side', takes: { a: 'text?' }, gives: { b: 'text' }, begin: 'n0', nodes: link(side) },
+      };
+      return accepted({ ...frame, flows });
+    });
+}
 
 const said = fc.constantFrom(
   'yes',
@@ -236,6 +272,7 @@ export const anyEvent: fc.Arbitrary<IncomingEvent> = fc.oneof(
 );
 
 const PASSAGE = { number: 1, document: 'pets', title: 'Pets', heading: 'Dogs', place: 0, quote: 'Dogs travel free.', score: 1 };
+const ROW = { id: 'r-1', version: 3, values: { what: 'ramp', cost: 2 } };
 const UNSURE = { intents: [{ intent: 'other', score: 0.2, roles: {} }], values: [] };
 
 /** Everything that an effect can come to, by its type. */
@@ -267,12 +304,26 @@ const RESULTS: { readonly [T in EffectName]: readonly ResultOf<T>[] } = {
       values: [{ entity: 'port', value: 'kelpwick', from: 0, to: 8, text: 'Kelpwick' }],
     },
   ],
+  table: [
+    { outcome: 'rows', rows: [], more: false },
+    { outcome: 'rows', rows: [ROW, { ...ROW, id: 'r-2', values: {} }], more: true },
+    { outcome: 'stored', rows: [ROW], count: 1 },
+    { outcome: 'conflict', reason: 'there is one', row: ROW },
+    { outcome: 'conflict', reason: 'it is gone', row: null },
+    { outcome: 'failed', code: 'does-not-fit', reason: 'what has to be filled in' },
+  ],
+  notice: [
+    { outcome: 'queued', notice: 'n-1' },
+    { outcome: 'failed', code: 'not-configured', reason: 'no channel can send' },
+  ],
   timer: [{ outcome: 'elapsed' }],
   step: [{ outcome: 'go-on' }],
 };
 
 /** One of the results that an effect can come to; the same number gives the same one. */
 export function resultOf(effect: Effect, n: number): Result {
-  const all: readonly Result[] = RESULTS[effect.type];
+  const every: readonly Result[] = RESULTS[effect.type];
+  const other = effect.type !== 'table' ? '' : effect.does === 'find' ? 'stored conflict' : 'rows';
+  const all = every.filter((r) => !other.includes(r.outcome));
   return all[n % all.length] ?? { outcome: 'elapsed' };
 }

@@ -27,7 +27,7 @@ import {
   type TurnResult,
   type Values,
 } from '@primrose/core';
-import { anyBot, anyEvent, resultOf } from './any-bot.js';
+import { anyTalkingBot, anyEvent, resultOf } from './any-bot.js';
 import { accepted, botOf, expectSame, MONDAY, Talk, cases } from './harbour.js';
 
 /** What comes of an effect depends on the effect alone, as it does when results are recorded. */
@@ -61,7 +61,7 @@ const said = fc.constantFrom('yes', 'no', '3', 'Kelpwick', 'friday', '', '2', '{
 const event = said.map((text): IncomingEvent => ({ type: 'message', at: MONDAY, channel: 'test', text }));
 const OPEN: IncomingEvent = { type: 'open', at: MONDAY, channel: 'test' };
 const talk = fc.tuple(
-  anyBot,
+  anyTalkingBot,
   fc.array(event, { minLength: 1, maxLength: 7 }),
   fc.array(anyEvent, { minLength: 1, maxLength: 4 }),
   fc.nat(6),

@@ -71,6 +71,8 @@ describe('resting', () => {
           const once = turnsOf(bot, whole, event, undefined);
           const resting = turnsOf(bot, parts, event, (_asked, runs) => where[runs % where.length] ?? false);
           rested += resting.length - 1;
+          // Flows that branch into themselves for ever are ended by bounds, which count anew in a turn of its own.
+          if (once.some((t) => t.sheet.problems.some((p) => p.code === 'too-deep'))) return;
           expectSame(noticed(resting), noticed(once));
           whole = once.at(-1)?.session ?? whole;
           parts = { ...(resting.at(-1)?.session ?? parts), turns: whole.turns };

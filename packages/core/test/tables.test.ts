@@ -8,6 +8,7 @@ import {
   PracticeTables,
   readCsv,
   readSheet,
+  type RowValues,
   rowFits,
   sortRows,
   textOf,
@@ -111,8 +112,8 @@ describe('conditions', () => {
     expect(holds('boat', 'filled')).to.equal(true);
   });
   it('sort empty cells last, up and down', () => {
-    const rows = [{ values: { cost: 10 } }, { values: {} }, { values: { cost: 9 } }];
-    const costs = (down: boolean) => sortRows(rows, { column: 'cost', down }).map((r) => (r.values as { cost?: number }).cost);
+    const rows: { values: RowValues }[] = [{ values: { cost: 10 } }, { values: {} }, { values: { cost: 9 } }];
+    const costs = (down: boolean) => sortRows(rows, { column: 'cost', down }).map((r) => r.values['cost']);
     expect(costs(false)).to.deep.equal([9, 10, undefined]);
     expect(costs(true)).to.deep.equal([10, 9, undefined]);
   });

@@ -26,7 +26,10 @@ describe('npm start', () => {
   const running = new Set<ChildProcess>();
   after(async () => {
     // What a test that failed has left.
-    await Promise.all([...running].map((child) => child.kill('SIGTERM') && new Promise((gone) => child.once('exit', gone))));
+    for (const child of running) {
+      child.kill('SIGTERM');
+      await new Promise((gone) => child.once('exit', gone));
+    }
     rmSync(home, { recursive: true, force: true });
   });
 

@@ -152,6 +152,11 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     'row-conflict',
     'The row was changed. Nothing was stored; fetch the row again.',
   ],
+  'import-crossed': [
+    {},
+    'row-conflict',
+    'Somebody stored a row of the same key meanwhile, so some thousand lines or none are stored. Import the file again, and have rows of the same key changed.',
+  ],
   'row-misfit': [
     { reason: 'repairs: what has to be filled in' },
     'invalid-input',

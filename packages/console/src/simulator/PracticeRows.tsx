@@ -48,11 +48,7 @@ export function PracticeRows({ onProblem }: { readonly onProblem: (problem: stri
             </button>
           )}
         </span>
-        <select
-          id={field}
-          value={rows}
-          onChange={(e) => (e.target.value === 'real' ? setAsking(true) : set('practice'))}
-        >
+        <select id={field} value={rows} onChange={(e) => (e.target.value === 'real' ? setAsking(true) : set('practice'))}>
           <option value="practice">practice rows</option>
           <option value="real">for real</option>
         </select>
