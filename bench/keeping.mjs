@@ -47,9 +47,12 @@ const BOT = {
 const sorted = (list) => [...list].sort((a, b) => a - b);
 const share = (list, of) => sorted(list)[Math.min(list.length - 1, Math.floor(list.length * of))];
 
-/** The times of something done again and again, in ms. */
+const WARM_UP = 100;
+
+/** The times of something done again and again, in ms; the first ones, of a service that has just begun, do not count. */
 async function times(count, work) {
   const all = [];
+  for (let i = 0; i < WARM_UP; i++) await work(i);
   for (let i = 0; i < count; i++) {
     const begun = performance.now();
     await work(i);

@@ -67,7 +67,7 @@ export interface OwnDraft extends DraftAt {
 /** The draft of a bot that this person may work on, or the end of the request. */
 export async function ownDraft(parts: BotParts, ownerId: string, id: string): Promise<OwnDraft> {
   const bot = await ownBot(parts.db, ownerId, id);
-  return { bot, ...(await parts.drafts.current(id)) };
+  return { bot, revision: bot.revision, document: await parts.drafts.at(id, bot.revision) };
 }
 
 export interface NewRelease {
