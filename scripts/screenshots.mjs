@@ -194,7 +194,11 @@ async function keepingShots(page, bot, links) {
   await page.getByText('Orla').first().click();
   await shoot(page, 'tables');
   await page.goto(`${bot}/runs`);
-  await page.locator('.list a').first().click();
+  await page
+    .getByRole('navigation', { name: 'Runs' })
+    .getByRole('link', { name: /call report/ })
+    .first()
+    .click();
   await page.getByRole('link', { name: 'Turn sheet' }).waitFor();
   await shoot(page, 'runs');
 }
