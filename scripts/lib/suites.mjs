@@ -33,7 +33,7 @@ export const SUITES = [
       'understanding',
     ),
   },
-  { name: 'keeping', files: server('tables', 'starts') },
+  { name: 'keeping', files: server('tables', 'starts', 'schedules') },
   { name: 'trust', files: server('trust') },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
   {

@@ -2,24 +2,11 @@ import { expect } from 'chai';
 import { createHmac } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { pino } from 'pino';
 import { type ApiError, type Run, type StartState } from '@primrose/contract';
-import { compile, textOf, type BotDocument } from '@primrose/core';
-import { accepted, botOf } from '../../core/test/harbour.js';
-import { handClock } from './support/clock.js';
-import { listenersFor } from './support/listeners.js';
-import { tablesAndNotices } from './support/outside.js';
+import { textOf, type BotDocument } from '@primrose/core';
+import { botOf } from '../../core/test/harbour.js';
 import { databaseUrl, ownDatabase, startTestService, theService, type TestService } from './support/service.js';
 import { until } from './support/until.js';
-import { Secrets } from '../src/outside/secrets.js';
-import { seeToStarts } from '../src/runs/keep-starts.js';
-import { Runs } from '../src/runs/runs.js';
-import { Timed } from '../src/runs/timed.js';
-import { openDatabase } from '../src/store/database.js';
-import { migrate } from '../src/store/migrate.js';
-import { createRunner } from '../src/turns/run.js';
-import { Turns } from '../src/turns/turns.js';
-import { Wakes } from '../src/turns/wakes.js';
 
 const REPORTS = {
   columns: { call: { type: 'text', search: true }, number: 'text', said: 'text' },
@@ -408,106 +395,6 @@ describe('runs, when the process is killed', () => {
       expect((await runs()).filter((r) => r.outcome !== 'done')).to.deep.equal([]);
     } finally {
       await service.stop();
-    }
-  });
-});
-
-describe('schedules, on a clock that is moved by hand', () => {
-  it('begin each time once, tell what was missed, and make up for it once where that is wanted', async () => {
-    const db = openDatabase(await ownDatabase('schedules'), 6);
-    try {
-      await migrate(db);
-      const clock = handClock(Date.parse('2026-05-14T05:00:00Z'));
-      const log = pino({ level: 'silent' });
-      const bot = accepted({
-        ...document(
-          'clock',
-          {
-            starts: {
-              daily: { by: 'schedule', flow: 'tell', at: '30 6 * * *', zone: 'Europe/Dublin', given: { due: '{{ due }}' } },
-              caught: {
-                by: 'schedule',
-                flow: 'tell',
-                at: '30 6 * * *',
-                zone: 'Europe/Dublin',
-                given: { due: '{{ due }}' },
-                missed: 'run-once',
-              },
-            },
-          },
-          { tell: { takes: { due: 'text' }, begin: 'done', nodes: END } },
-        ),
-      });
-      const person = '00000000-0000-7000-8000-0000000000aa';
-      const [botId, releaseId] = ['00000000-0000-7000-8000-0000000000bb', '00000000-0000-7000-8000-0000000000cc'];
-      await db('people').insert({ id: person, name: 'Owner', created_at: clock.now() });
-      await db('bots').insert({
-        id: botId,
-        owner_id: person,
-        revision: 1,
-        bot: 'clock',
-        name: 'Clock',
-        flows: 1,
-        nodes: 1,
-        created_at: clock.now(),
-        changed_at: clock.now(),
-        live_release_id: releaseId,
-      });
-      const loaded = { bot: compile(bot), botId, releaseId, revision: null, version: releaseId };
-      const loader = { release: () => Promise.resolve(loaded), draft: () => Promise.resolve(loaded) };
-      const wakes = new Wakes();
-      const turns = new Turns({
-        db,
-        clock,
-        loader,
-        run: createRunner({
-          db,
-          clock,
-          secrets: new Secrets(db, clock, null),
-          action: () => Promise.reject(new Error('none')),
-          model: () => Promise.reject(new Error('none')),
-          ...tablesAndNotices(db, clock),
-        }),
-        listeners: listenersFor(db, clock),
-        deliveries: { pushes: () => false, kick: () => undefined },
-        wakes,
-        log,
-        leaseMs: 30_000,
-        tries: 5,
-        process: '00000000-0000-7000-8000-0000000000dd',
-      });
-      await seeToStarts(db, clock, botId, 'live', bot);
-      const timed = [1, 2].map(() => new Timed({ db, clock, log, runs: new Runs({ db, clock, loader, turns, wakes }) }));
-      const look = () => Promise.all(timed.map((t) => t.look()));
-      const begun = async () =>
-        (await db('runs').orderBy(['start', 'at']).select('start', 'given')).map(
-          (r: { start: string; given: string }) => `${r.start} ${(JSON.parse(r.given) as { due: string }).due.slice(0, 16)}`,
-        );
-      await look();
-      expect(await begun()).to.deep.equal([]);
-      // 06:30 in Dublin is 05:30 UTC in summer. Two processes look at the same moment.
-      clock.move(30 * 60_000);
-      await look();
-      await look();
-      expect(await begun()).to.deep.equal(['caught 2026-05-14T05:30', 'daily 2026-05-14T05:30']);
-      // Nothing ran for three days.
-      clock.move(3 * 86_400_000 + 3_600_000);
-      await look();
-      await look();
-      expect(await begun()).to.deep.equal(['caught 2026-05-14T05:30', 'caught 2026-05-15T05:30', 'daily 2026-05-14T05:30']);
-      const missed: { about: string }[] = await db('start_events').where({ outcome: 'missed' }).select('about');
-      expect([...new Set(missed.map((m) => m.about))]).to.deep.equal([
-        '3 times were missed while nothing ran, the first at 2026-05-15T05:30:00.000Z',
-      ]);
-      clock.move(86_400_000 - 3_600_000);
-      await look();
-      expect((await begun()).filter((b) => b.startsWith('daily'))).to.deep.equal([
-        'daily 2026-05-14T05:30',
-        'daily 2026-05-18T05:30',
-      ]);
-      await turns.stop(1000);
-    } finally {
-      await db.destroy();
     }
   });
 });

@@ -11,6 +11,7 @@ import * as store from '../store/notices.js';
 import { Keeper } from '../turns/keeper.js';
 import type { Sendable, SendPart } from './channel.js';
 import { note } from './events.js';
+import { LEASE_MS, MAX_ANSWER_BYTES, OFF_MS, waitAgain } from './patience.js';
 import { channelKind, channelKinds, pushes } from './registry.js';
 
 export interface NoticesParts {
@@ -29,13 +30,7 @@ export interface NoticeSource {
   readonly conversationId: string | null;
 }
 
-const LEASE_MS = 30_000;
-const OFF_MS = 10_000;
-const MAX_TRIES = 8;
-const FIRST_WAIT_MS = 1000;
-const LONGEST_WAIT_MS = 60_000;
 const STOP_MS = 10_000;
-const MAX_ANSWER_BYTES = 200_000;
 
 /** Messages that answer nobody: stored when a turn asks for them, then sent, tried again, and shown where they fail for good. */
 export class Notices {
@@ -117,13 +112,9 @@ export class Notices {
       const sent = await send(`notice-${row.id}-${i + 1}`);
       if (sent.as === 'failed') return this.#failed(at, sent.reason);
       if (sent.as === 'again') {
-        if (row.tries + 1 >= MAX_TRIES) return this.#failed(at, sent.reason);
-        return this.#later(
-          at,
-          sent.afterMs ?? Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** row.tries),
-          sent.reason,
-          row.tries + 1,
-        );
+        const wait = waitAgain(row.tries, sent.afterMs);
+        if (wait === undefined) return this.#failed(at, sent.reason);
+        return this.#later(at, wait, sent.reason, row.tries + 1);
       }
       const on = { state: 'waits', part: i + 1, tries: 0, reason: null, nextAt: null, sentAt: null } as const;
       if (!(await store.moveNotice(db, row.id, owner, on, this.#lease()))) return;

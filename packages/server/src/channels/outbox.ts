@@ -15,6 +15,7 @@ import type { Wakes } from '../turns/wakes.js';
 import type { Sender } from './channel.js';
 import { dueLines } from './due.js';
 import { note } from './events.js';
+import { LEASE_MS, MAX_ANSWER_BYTES, OFF_MS, waitAgain } from './patience.js';
 import { channelKinds } from './registry.js';
 
 export interface OutboxParts {
@@ -27,15 +28,8 @@ export interface OutboxParts {
   readonly allowed: AllowedAddresses;
 }
 
-const LEASE_MS = 30_000;
-/** How often is looked whether a channel that was switched off is on again. */
-const OFF_MS = 10_000;
-const MAX_TRIES = 8;
-const FIRST_WAIT_MS = 1000;
-const LONGEST_WAIT_MS = 60_000;
 const LOOK_MS = 500;
 const STOP_MS = 15_000;
-const MAX_ANSWER_BYTES = 200_000;
 
 /**
  * Sends the lines of conversations out on channels that push, in order in each: step 5 of a turn. What cannot be sent now is
@@ -167,8 +161,8 @@ export class Outbox {
 
   /** Waits longer and longer, or as long as the other side says; too many tries are a failure. */
   async #tryLater(work: Sending, line: LineRow, { reason, afterMs }: { reason: string; afterMs?: number }): Promise<boolean> {
-    if (work.tries + 1 >= MAX_TRIES) return this.#failed(work, line, reason);
-    const wait = afterMs ?? Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** work.tries);
+    const wait = waitAgain(work.tries, afterMs);
+    if (wait === undefined) return this.#failed(work, line, reason);
     work.tries++;
     await this.#note(work, 'retried', `${reason}; tried again in ${Math.round(wait / 100) / 10} s`);
     await this.#move(work, null, new Date(this.#parts.clock.now().getTime() + wait));
