@@ -35,18 +35,19 @@ import { ownLexicon } from '../../server/src/understanding/lexicon.js';
 /** The word lists that the service reads with. */
 export const LEXICON = ownLexicon();
 
-const DEMO = new URL('../../../demo/harbour-desk/', import.meta.url).pathname;
+const DEMO = new URL('../../../demo/', import.meta.url).pathname;
 
-/** The demo's files. */
-export function demoFolder(): Folder {
-  const names = readdirSync(DEMO, { recursive: true, encoding: 'utf8' });
+/** The files of one of the demo's bots. */
+export function demoFolder(bot: 'harbour-desk' | 'shore-desk' = 'harbour-desk'): Folder {
+  const at = join(DEMO, bot);
+  const names = readdirSync(at, { recursive: true, encoding: 'utf8' });
   return Object.fromEntries(
-    names.filter((f) => isBotFile(f) && statSync(join(DEMO, f)).isFile()).map((f) => [f, readFileSync(join(DEMO, f), 'utf8')]),
+    names.filter((f) => isBotFile(f) && statSync(join(at, f)).isFile()).map((f) => [f, readFileSync(join(at, f), 'utf8')]),
   );
 }
 
-export function demoDocument(): BotDocument {
-  const folder = readFolder(demoFolder());
+export function demoDocument(bot?: 'harbour-desk' | 'shore-desk'): BotDocument {
+  const folder = readFolder(demoFolder(bot));
   if (!folder.ok) throw new Error(JSON.stringify(folder.problems));
   return accepted(folder.source);
 }

@@ -6,6 +6,7 @@ import {
   firedBy,
   givenOf,
   isCron,
+  missSentence,
   nextTimes,
   outsideSheet,
   readFolder,
@@ -19,7 +20,7 @@ import {
   type BotDocument,
   type Start,
 } from '@primrose/core';
-import { botOf, MONDAY } from './harbour.js';
+import { botOf, demoDocument, listenerOf, MONDAY } from './harbour.js';
 
 const AT = '2026-05-11T08:00:00.000Z';
 const REPORT = {
@@ -204,6 +205,21 @@ describe('a start in a rehearsal', () => {
     expect(await misses({ start: 's', body: {} })).to.include('came-in');
     expect(await misses({ start: 'none' })).to.include('came-in');
     expect(firedBy(document, { start: 'none' }, AT).event).to.equal(undefined);
+  });
+});
+
+describe('Shore desk', () => {
+  it('keeps its list, and sends it, as its rehearsals say', async () => {
+    const shore = demoDocument('shore-desk');
+    const mind = createMind(shore, { listener: listenerOf(shore) });
+    const rehearsals = Object.entries(shore.rehearsals ?? {});
+    const missed: string[] = [];
+    for (const [name, rehearsal] of rehearsals) {
+      const { turns } = await rehearse(compile(shore), name, rehearsal, mind, MONDAY);
+      missed.push(...turns.flatMap((t) => t.misses.map((m) => `${name}: ${missSentence(m)}`)));
+    }
+    expect(missed).to.deep.equal([]);
+    expect(rehearsals.length).to.be.at.least(5);
   });
 });
 
