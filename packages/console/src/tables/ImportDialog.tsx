@@ -1,6 +1,6 @@
 import { SHEET_TYPES, type SheetReport } from '@primrose/contract';
 import type { TableDeclaration } from '@primrose/core';
-import { useState, type ChangeEvent } from 'react';
+import { useRef, useState, type ChangeEvent } from 'react';
 import { Button, Modal } from 'react-bootstrap';
 import { errorText, upload } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
@@ -28,6 +28,7 @@ export function ImportDialog({ name, declared, onClose }: ImportProps) {
   const [byKey, setByKey] = useState(declared.key !== undefined);
   const [report, setReport] = useState<SheetReport>();
   const [problem, setProblem] = useState<string>();
+  const asked = useRef(0);
   const ask = async (of: Chosen, more: { columns?: typeof columns; byKey?: boolean; carryOut?: boolean } = {}) => {
     const { columns: which = columns, byKey: key = byKey, carryOut = false } = more;
     const query = {
@@ -37,8 +38,11 @@ export function ImportDialog({ name, declared, onClose }: ImportProps) {
       columns: JSON.stringify(which),
     };
     const type = /\.xlsx$/i.test(of.file.name) ? XLSX : CSV;
+    const number = ++asked.current;
     try {
       const came = await upload('importTable', { params: { bot, table: name }, query }, { bytes: of.bytes, type });
+      // Something else was asked meanwhile, and its answer counts.
+      if (number !== asked.current && !came.imported) return;
       setProblem(undefined);
       setReport(came);
       if (came.imported) onClose(true);
@@ -57,6 +61,8 @@ export function ImportDialog({ name, declared, onClose }: ImportProps) {
   const match = (heading: string, column: string) => {
     const next = { ...columns, [heading]: column === '' ? null : column };
     setColumns(next);
+    const to = (m: SheetReport['matches'][number]) => (m.heading === heading ? { ...m, column: column || null } : m);
+    setReport((before) => before && { ...before, matches: before.matches.map(to) });
     if (chosen) void ask(chosen, { columns: next });
   };
   const rows = (report?.added ?? 0) + (report?.changed ?? 0);
