@@ -20,7 +20,7 @@ import {
   type BotDocument,
   type Start,
 } from '@primrose/core';
-import { botOf, demoDocument, listenerOf, MONDAY } from './harbour.js';
+import { botOf, demoDocument, listenerOf, MONDAY, Talk } from './harbour.js';
 
 const AT = '2026-05-11T08:00:00.000Z';
 const REPORT = {
@@ -220,6 +220,12 @@ describe('Shore desk', () => {
     }
     expect(missed).to.deep.equal([]);
     expect(rehearsals.length).to.be.at.least(5);
+  });
+  it('writes down what is told in words that also begin its flow', () => {
+    const shore = new Talk(demoDocument('shore-desk'));
+    shore.say('the bow ramp of the Wrackline is stuck');
+    const { messages } = shore.say('the bow ramp jams');
+    expect(messages.map((m) => m.text)).to.deep.equal(['Noted for Wrackline: the bow ramp jams.']);
   });
 });
 

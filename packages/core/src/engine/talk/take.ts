@@ -47,6 +47,8 @@ import { beginWish, EXACT_FROM, isCourtesy, isDenied, opensOnly, startOf, values
 const QUESTION_BONUS = 0.15;
 /** A wish that a bot listens for is none where its words are just one of these answers. */
 const SURE_ANSWER = 0.97;
+/** From here on words are the answer rather than once more the wish whose flow asks. */
+const ALIKE_ANSWER = 0.8;
 /** From here on words are the answer rather than a follow-up that asks nothing. */
 const PLAIN_ANSWER = 0.9;
 /** What words deny is known from this score on. */
@@ -206,7 +208,10 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   if (reads) turn.talk.considered('answer', reads.as, reads.sure);
   if (wanted) turn.talk.considered('question-between', wanted.heard.intent, wanted.heard.score);
   const courtesy = isCourtesy(turn, wanted?.heard.intent);
-  if (reads && reads.sure >= LEAST_ANSWER && (exact || courtesy || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
+  // Who says in other words what they are about already, tells what was asked: "the ramp jams" where a repair is written down.
+  const alike =
+    reads !== undefined && !question && wanted !== undefined && wanted.flow === turn.frame?.flow && reads.sure >= ALIKE_ANSWER;
+  if (reads && reads.sure >= LEAST_ANSWER && (exact || courtesy || alike || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
     turn.talk.took('answer', node.id);
     for (const h of turn.heard?.intents ?? []) if (h.score >= from) turn.passedOver(h.intent, 'answered');
     const more = valuesBeside(turn, text);
