@@ -121,8 +121,7 @@ export class Receiving {
 
   /** Takes what somebody sends. What is refused leaves an entry that says why; what is taken is stored when this returns. */
   async take(row: store.StartRow, req: Request, body: ReadBody): Promise<Begun> {
-    const from = `${row.id} ${addressKey(req.ip)}`;
-    if (this.#forgeries.isUsedUp(from)) this.#forgeries.refuse();
+    this.#refuseForgers(row, req);
     this.#rate.count(row.id);
     const found = await this.#parts.runs.start(row);
     const headers = headersOf(req, found);
@@ -135,7 +134,7 @@ export class Receiving {
       await this.#count(row, 413, `the body has more than ${MOST_BODY / 1e6} MB`);
       throw new Refused('start-too-large', { bytes: MOST_BODY });
     }
-    await this.#known(row, found, req, body, from);
+    await this.#known(row, found, req, body);
     const ready = await this.#ready(row, found, refuse);
     const { start, loaded } = ready;
     if (start.by !== 'hook' && start.by !== 'call') throw new Refused('no-start-here', {});
@@ -178,9 +177,10 @@ export class Receiving {
 
   /** One run of a start, for whoever may call it. */
   async run(row: store.StartRow, req: Request, run: string): Promise<RunRow> {
-    await this.#known(row, await this.#parts.runs.start(row), req, Buffer.alloc(0), `${row.id} ${addressKey(req.ip)}`);
+    this.#refuseForgers(row, req);
+    await this.#known(row, await this.#parts.runs.start(row), req, Buffer.alloc(0));
     const found = await findRun(this.#parts.db, row.bot_id, run);
-    if (found?.start !== row.name) throw new Refused('no-run', {});
+    if (found?.start !== row.name || found.stage !== row.stage) throw new Refused('no-run', {});
     return found;
   }
 
@@ -190,8 +190,13 @@ export class Receiving {
     return given !== undefined && row.token_hash !== null && same(hashSecret(given), row.token_hash);
   }
 
+  /** Ends the request of whoever has sent too many deliveries that were not known. */
+  #refuseForgers(row: store.StartRow, req: Request): void {
+    if (this.#forgeries.isUsedUp(forger(row, req))) this.#forgeries.refuse();
+  }
+
   /** Ends the request of whoever is not who they should be: they are counted, and nothing of what they sent is kept. */
-  async #known(row: store.StartRow, found: LoadedStart | undefined, req: Request, body: Buffer, from: string): Promise<void> {
+  async #known(row: store.StartRow, found: LoadedStart | undefined, req: Request, body: Buffer): Promise<void> {
     // Where there is nothing to begin there is nobody to know.
     if (!found) return;
     const how = found.start.by === 'hook' ? (found.start.secured ?? 'none') : 'token';
@@ -199,7 +204,7 @@ export class Receiving {
     const right =
       how === 'token' ? this.bearsToken(row, req) : await this.#isSigned(row, found.start as StartOf<'hook'>, req, body);
     if (right) return;
-    this.#forgeries.allows(from);
+    this.#forgeries.allows(forger(row, req));
     await this.#count(row, 401, how === 'token' ? 'the token is not right' : 'the signature is not right');
     throw new Refused('start-forged', { how });
   }
@@ -243,6 +248,8 @@ function waitsFor(start: StartOf<'hook'> | StartOf<'call'>): number | undefined 
 
 /** The name of the secret with which deliveries are signed. */
 export const SIGNING = 'signing';
+
+const forger = (row: store.StartRow, req: Request): string => `${row.id} ${addressKey(req.ip)}`;
 
 type Refuse = <C extends RefusalCode>(code: C, facts: Refusals[C], status: number, about: string) => Promise<never>;
 

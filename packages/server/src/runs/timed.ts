@@ -3,7 +3,7 @@ import { givenOf, nextTimes, type Came, type Value } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
 import { jsonColumn } from '../store/columns.js';
 import type { Db } from '../store/database.js';
-import { statement } from '../store/hot.js';
+import { statement, transaction } from '../store/hot.js';
 import * as store from '../store/starts.js';
 import { Keeper } from '../turns/keeper.js';
 import type { LoadedStart, Runs } from './runs.js';
@@ -21,13 +21,16 @@ const STOP_MS = 5000;
 const MISSED_MS = 60_000;
 /** A change of a row whose run cannot be begun so often is given up, visibly. */
 const MOST_TRIES = 10;
+/** Of times that were missed so many are counted. */
+const MOST_COUNTED = 100;
 
 /** Begins the runs of schedules when their time comes, and those that changes of rows were promised. */
 export class Timed {
   readonly #parts: TimedParts;
   readonly #rows: Keeper;
   #endLook: () => void = () => undefined;
-  #looking: Promise<void> = Promise.resolve();
+  /** The look that is under way; while a slow database holds one up, no second one begins. */
+  #looking: Promise<void> | undefined;
 
   constructor(parts: TimedParts) {
     const { db, clock, log } = parts;
@@ -45,7 +48,9 @@ export class Timed {
     const { clock, log } = this.#parts;
     this.#rows.start();
     this.#endLook = clock.every(LOOK_MS, () => {
-      this.#looking = this.look().catch((error: unknown) => log.warn({ err: error }, 'schedules could not be looked at'));
+      this.#looking ??= this.look()
+        .catch((error: unknown) => log.warn({ err: error }, 'schedules could not be looked at'))
+        .finally(() => (this.#looking = undefined));
     });
   }
 
@@ -62,7 +67,10 @@ export class Timed {
 
   /** Begins what is due. Several processes may look at once: each time of a schedule begins one run. */
   async look(): Promise<void> {
-    for (const row of await store.dueSchedules(this.#parts.db, this.#parts.clock.now())) await this.#due(row);
+    const { db, clock, log } = this.#parts;
+    for (const row of await store.dueSchedules(db, clock.now()))
+      // One that cannot be begun now is tried at the next look, and holds up none of the others.
+      await this.#due(row).catch((error: unknown) => log.warn({ err: error, start: row.id }, 'a schedule could not be begun'));
   }
 
   async #due(row: store.StartRow): Promise<void> {
@@ -74,11 +82,14 @@ export class Timed {
     const [next] = nextTimes(at.join(' '), zone, now.toISOString());
     const found = await runs.start(row);
     const late = now.getTime() - due.getTime() > MISSED_MS;
-    if (late) await this.#missed(row, due, now, at.join(' '), zone);
     const begins = found?.start.by === 'schedule' && (!late || found.start.missed === 'run-once');
     // Begun first and moved on afterwards: whoever dies in between begins it once more, which is the same run.
     if (found && begins) await this.#begin(found, due);
-    await statement(db, (hot) => store.moveSchedule(hot, row.id, due, next === undefined ? null : new Date(next)));
+    await transaction(db, async (hot) => {
+      const moved = await store.moveSchedule(hot, row.id, due, next === undefined ? null : new Date(next));
+      // Of several processes the one that moves it on tells what was missed.
+      if (moved && late) await hot.run(store.insertStartEvent(this.#missed(row, due, now, at.join(' '), zone)));
+    });
   }
 
   async #begin(found: LoadedStart, due: Date): Promise<void> {
@@ -90,21 +101,10 @@ export class Timed {
     const { clock, runs, db } = this.#parts;
     const { row, start, loaded } = found;
     const { values, problems } = givenOf(loaded.bot.document, start, came, clock.now().toISOString());
-    const base = {
-      id: newId(clock),
-      start_id: row.id,
-      bot_id: row.bot_id,
-      content_type: null,
-      headers: null,
-      query: null,
-      body: JSON.stringify(body),
-      at: clock.now(),
-    };
+    const base = { ...this.#entry(row), body: JSON.stringify(body) };
     if (problems.length > 0) {
       const about = `it does not fill in: ${problems.map((p) => `${p.input} ${p.reason}`).join('; ')}`;
-      await statement(db, (hot) =>
-        hot.run(store.insertStartEvent({ ...base, outcome: 'refused', status: 422, about, run_id: null })),
-      );
+      await statement(db, (hot) => hot.run(store.insertStartEvent({ ...base, outcome: 'refused', status: 422, about })));
       return;
     }
     const also = (run: string) => [store.insertStartEvent({ ...base, outcome: 'taken', status: 202, about: '', run_id: run })];
@@ -112,24 +112,20 @@ export class Timed {
     await store.trimStartEvents(db, row.id);
   }
 
-  /** Tells of the times that nothing ran at: how many, and from when. */
-  async #missed(row: store.StartRow, due: Date, now: Date, at: string, zone: string): Promise<void> {
-    const { clock, db } = this.#parts;
-    const later = nextTimes(at, zone, due.toISOString(), 100).filter((t) => Date.parse(t) <= now.getTime());
+  /** What tells of the times that nothing ran at: how many, and from when. */
+  #missed(row: store.StartRow, due: Date, now: Date, at: string, zone: string): Omit<store.StartEventRow, 'times'> {
+    const later = nextTimes(at, zone, due.toISOString(), MOST_COUNTED).filter((t) => Date.parse(t) <= now.getTime());
     const times = later.length + 1;
-    const about = `${times === 100 + 1 ? 'more than 100 times were' : times === 1 ? 'one time was' : `${times} times were`} missed while nothing ran, the first at ${due.toISOString()}`;
-    const entry = {
-      id: newId(clock),
-      start_id: row.id,
-      bot_id: row.bot_id,
-      outcome: 'missed',
-      status: 0,
-      about,
-      at: now,
-    } as const;
-    await statement(db, (hot) =>
-      hot.run(store.insertStartEvent({ ...entry, content_type: null, headers: null, query: null, body: null, run_id: null })),
-    );
+    const many = later.length === MOST_COUNTED ? `more than ${MOST_COUNTED} times were` : `${times} times were`;
+    const about = `${times === 1 ? 'one time was' : many} missed while nothing ran, the first at ${due.toISOString()}`;
+    return { ...this.#entry(row), outcome: 'missed', status: 0, about };
+  }
+
+  /** What is kept of something that did not come from outside. */
+  #entry(row: store.StartRow) {
+    const { clock } = this.#parts;
+    const nothing = { content_type: null, headers: null, query: null, body: null, run_id: null };
+    return { id: newId(clock), start_id: row.id, bot_id: row.bot_id, ...nothing, at: clock.now() };
   }
 
   /** Begins the run that a change of a row was promised, once; then the promise is kept and goes. */
@@ -140,12 +136,12 @@ export class Timed {
     await store.tryRowEvent(db, id);
     const row = await store.startById(db, event.start_id);
     const found = row && (await runs.start(row));
-    const gone = !found || row.is_on !== 1 || found.start.by !== 'row' || event.tries >= MOST_TRIES;
-    if (gone)
-      log.warn(
-        { start: event.start_id, tries: event.tries },
-        'a change of a row begins nothing: its start is gone, off, or fails',
-      );
+    if (row && event.tries >= MOST_TRIES) {
+      const about = `a change of a row began nothing, after ${event.tries} tries`;
+      const told = { ...this.#entry(row), body: event.came, outcome: 'failed', status: 500, about } as const;
+      await statement(db, (hot) => hot.run(store.insertStartEvent(told)));
+    } else if (!found || row.is_on !== 1 || found.start.by !== 'row')
+      log.warn({ start: event.start_id }, 'a change of a row begins nothing: its start is gone or off');
     else {
       const came = jsonColumn.read(event.came);
       await this.#beginWith(found, came as Came, `row ${id}`, event.chain.split(',').filter(Boolean), came);

@@ -36,7 +36,6 @@ interface TableParts extends BotParts {
 
 const COUNTED = 100_001;
 const EXPORTED_AT_ONCE = 1000;
-const MOST_EXPORTED = 500_000;
 /** A workbook is made in memory. */
 const MOST_WORKBOOK = 100_000;
 const MOST_TOLD = 200;
@@ -293,7 +292,7 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
       res.setHeader('content-disposition', `attachment; filename="${at.name}.csv"`);
       res.type('text/csv');
       res.write(csvLine(headings));
-      for await (const row of everyRow(at, MOST_EXPORTED)) {
+      for await (const row of everyRow(at, Infinity)) {
         if (res.destroyed) break;
         if (!res.write(csvLine(rowLine(at.table.declared, row.values))))
           await new Promise((done) => res.once('drain', done).once('close', done));
