@@ -295,6 +295,32 @@ describe('tables, over HTTP', () => {
     expect(await refusal(add(stranger, { number: 'r-2', what: 'x' }))).to.match(/does not let "asks" use its table "repairs"/);
   });
 
+  it('of another bot are the same by the key of that bot, whatever the one that borrows says', async () => {
+    const { key: _key, ...keyless } = REPAIRS;
+    await made(adding('lends-keyed', { repairs: { ...REPAIRS, allows: ['keyless', 'narrow'] } }));
+    const borrower = await made(adding('keyless', { repairs: { ...keyless, of: 'lends-keyed' } }));
+    await add(borrower, { number: 'r-1', what: 'ramp' });
+    expect(await refusal(add(borrower, { number: 'R-1', what: 'horn' }))).to.match(/with the same number already/);
+    const narrow = await made(adding('narrow', { repairs: { columns: { what: 'text' }, of: 'lends-keyed' } }));
+    expect(await refusal(add(narrow, { what: 'horn' }))).to.match(/needs the columns that its key has in the bot "lends-keyed"/);
+  });
+
+  it('are removed all or none: where one is another one now, the others stay', async () => {
+    const bot = await made(adding('removes'));
+    const one = await add(bot, { number: 'r-1', what: 'ramp' });
+    const two = await add(bot, { number: 'r-2', what: 'horn' });
+    const remove = (versions: readonly number[]) =>
+      service.client.call('removeTableRows', {
+        params: { bot, table: 'repairs' },
+        query: {},
+        body: { rows: [one, two].map(({ id }, i) => ({ id, version: versions[i] ?? 0 })) },
+      });
+    expect(await refusal(remove([1, 2]))).to.match(/One of the rows was changed or removed by somebody else meanwhile/);
+    expect(await rows(bot)).to.have.length(2);
+    expect(await remove([1, 1])).to.deep.equal({ removed: 2 });
+    expect(await rows(bot)).to.deep.equal([]);
+  });
+
   it('are a person’s own: nobody else sees them', async () => {
     const bot = await made(adding('own'));
     const answer = await fetch(`${service.address}/api/bots/${bot}/tables/repairs/export`);

@@ -157,6 +157,11 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     'row-conflict',
     'Somebody stored a row of the same key meanwhile, so some thousand lines or none are stored. Import the file again, and have rows of the same key changed.',
   ],
+  'table-full': [
+    { most: 5 },
+    'too-large',
+    'A table has 5 rows at most, and these would be more. Remove rows first; the operator may set PRIMROSE_TABLE_ROWS.',
+  ],
   'row-misfit': [
     { reason: 'repairs: what has to be filled in' },
     'invalid-input',

@@ -68,6 +68,7 @@ export interface Refusals {
   'no-row': Nothing;
   'row-conflict': { readonly reason: string };
   'import-crossed': Nothing;
+  'table-full': { readonly most: number };
   'row-misfit': { readonly reason: string };
   'sheet-unreadable': { readonly reason: string };
 }

@@ -235,6 +235,11 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     says: () =>
       'Somebody stored a row of the same key meanwhile, so some thousand lines or none are stored. Import the file again, and have rows of the same key changed.',
   },
+  'table-full': {
+    as: 'too-large',
+    says: ({ most }) =>
+      `A table has ${most} rows at most, and these would be more. Remove rows first; the operator may set PRIMROSE_TABLE_ROWS.`,
+  },
   'row-misfit': {
     as: 'invalid-input',
     says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Correct this.`,

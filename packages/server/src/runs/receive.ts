@@ -12,6 +12,7 @@ import {
   type Value,
 } from '@primrose/core';
 import { hashSecret, newId, type Clock } from '../base/clock.js';
+import { Recent } from '../base/recent.js';
 import { Refused, type RefusalCode, type Refusals } from '../base/refused.js';
 import { fieldErrors } from '../bots/documents.js';
 import { addressKey, RateLimit } from '../http/limits.js';
@@ -45,8 +46,9 @@ const FORGERIES = 30;
 export const MOST_BODY = 1_000_000;
 /** Bodies that are kept, to be looked at and made samples of; of longer ones the beginning. */
 const KEPT_BODY = 200_000;
-/** How often old entries are swept away, in entries. */
+/** How often old entries of a start are swept away, in entries. */
 const TRIM_EVERY = 20;
+const KEPT_COUNTS = 10_000;
 const SECRET_HEADERS = /^(authorization|cookie|proxy-authorization|x-.*(token|secret|key|signature).*)$/i;
 const DULL_HEADERS = new Set([
   'host',
@@ -83,7 +85,8 @@ export class Receiving {
   readonly #parts: ReceivingParts;
   readonly #rate: RateLimit;
   readonly #forgeries: RateLimit;
-  #entries = 0;
+  /** How many entries were made here, by start. */
+  readonly #entries = new Recent<number>(KEPT_COUNTS);
 
   constructor(parts: ReceivingParts) {
     this.#parts = parts;
@@ -237,7 +240,9 @@ export class Receiving {
   }
 
   async #trim(startId: string): Promise<void> {
-    if (this.#entries++ % TRIM_EVERY === 0) await store.trimStartEvents(this.#parts.db, startId);
+    const before = this.#entries.get(startId) ?? 0;
+    this.#entries.set(startId, before + 1);
+    if (before % TRIM_EVERY === 0) await store.trimStartEvents(this.#parts.db, startId);
   }
 }
 

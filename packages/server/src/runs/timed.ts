@@ -1,5 +1,5 @@
 import type { Logger } from 'pino';
-import { givenOf, nextTimes, type Came, type Value } from '@primrose/core';
+import { givenOf, type Came, type Value } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
 import { jsonColumn } from '../store/columns.js';
 import type { Db } from '../store/database.js';
@@ -7,6 +7,7 @@ import { statement, transaction } from '../store/hot.js';
 import * as store from '../store/starts.js';
 import { Keeper } from '../turns/keeper.js';
 import type { LoadedStart, Runs } from './runs.js';
+import { cronColumn } from './times.js';
 
 export interface TimedParts {
   readonly db: Db;
@@ -76,19 +77,18 @@ export class Timed {
   async #due(row: store.StartRow): Promise<void> {
     const { db, clock, runs } = this.#parts;
     const due = row.next_at;
-    const [zone = '', ...at] = (row.cron ?? '').split(' ');
     if (!due) return;
     const now = clock.now();
-    const [next] = nextTimes(at.join(' '), zone, now.toISOString());
+    const [next = null] = cronColumn.next(row.cron, now);
     const found = await runs.start(row);
     const late = now.getTime() - due.getTime() > MISSED_MS;
     const begins = found?.start.by === 'schedule' && (!late || found.start.missed === 'run-once');
     // Begun first and moved on afterwards: whoever dies in between begins it once more, which is the same run.
     if (found && begins) await this.#begin(found, due);
     await transaction(db, async (hot) => {
-      const moved = await store.moveSchedule(hot, row.id, due, next === undefined ? null : new Date(next));
+      const moved = await store.moveSchedule(hot, row.id, due, next);
       // Of several processes the one that moves it on tells what was missed.
-      if (moved && late) await hot.run(store.insertStartEvent(this.#missed(row, due, now, at.join(' '), zone)));
+      if (moved && late) await hot.run(store.insertStartEvent(this.#missed(row, due, now)));
     });
   }
 
@@ -113,8 +113,8 @@ export class Timed {
   }
 
   /** What tells of the times that nothing ran at: how many, and from when. */
-  #missed(row: store.StartRow, due: Date, now: Date, at: string, zone: string): Omit<store.StartEventRow, 'times'> {
-    const later = nextTimes(at, zone, due.toISOString(), MOST_COUNTED).filter((t) => Date.parse(t) <= now.getTime());
+  #missed(row: store.StartRow, due: Date, now: Date): Omit<store.StartEventRow, 'times'> {
+    const later = cronColumn.next(row.cron, due, MOST_COUNTED).filter((t) => t <= now);
     const times = later.length + 1;
     const many = later.length === MOST_COUNTED ? `more than ${MOST_COUNTED} times were` : `${times} times were`;
     const about = `${times === 1 ? 'one time was' : many} missed while nothing ran, the first at ${due.toISOString()}`;

@@ -104,6 +104,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     db,
     clock,
     documentOf,
+    limits,
     onPromised: () => clock.after(0, () => void timed.kick().catch(() => undefined)),
   });
   const notices = new Notices({ db, clock, secrets, log, process, allowed: config.privateAddresses });

@@ -33,15 +33,20 @@ export interface StartToKeep {
   readonly nextAt: Date | null;
 }
 
-/** Keeps the starts of one stage as its document has them; those that it has not stay, and begin nothing. */
+/**
+ * Keeps the starts of one stage as its document has them; those that it has not stay, and begin nothing. A schedule that was
+ * declared all along keeps its next time; one that comes back makes up for nothing. Only inside a transaction.
+ */
 export async function keepStarts(db: Db, botId: string, stage: Stage, starts: readonly StartToKeep[]): Promise<void> {
-  await db('starts').where({ bot_id: botId, stage }).update({ declared: false });
+  const names = starts.map((s) => s.name);
+  await db('starts').where({ bot_id: botId, stage }).whereNotIn('name', names).update({ declared: false });
   for (const s of starts)
     await db.raw(
       `INSERT INTO starts (id, bot_id, name, stage, kind, address, is_on, declared, table_id, row_events, cron, next_at)
        VALUES (?, ?, ?, ?, ?, ?, 1, 1, ?, ?, ?, ?)
-       ON DUPLICATE KEY UPDATE declared = 1, kind = VALUES(kind), table_id = VALUES(table_id), row_events = VALUES(row_events),
-         next_at = IF(cron <=> VALUES(cron) AND next_at IS NOT NULL, next_at, VALUES(next_at)), cron = VALUES(cron)`,
+       ON DUPLICATE KEY UPDATE
+         next_at = IF(declared = 1 AND cron <=> VALUES(cron) AND next_at IS NOT NULL, next_at, VALUES(next_at)),
+         cron = VALUES(cron), declared = 1, kind = VALUES(kind), table_id = VALUES(table_id), row_events = VALUES(row_events)`,
       [s.id, botId, s.name, stage, s.kind, s.address, s.tableId, s.rowEvents, s.cron, s.nextAt],
     );
 }

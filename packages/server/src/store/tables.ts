@@ -74,16 +74,15 @@ export async function findTable(hot: Hot, botId: string, name: string): Promise<
 }
 
 /** Registers a table that nobody has used before; one that is there stays as it is. */
-export async function ensureTable(
-  hot: Hot,
+export async function registerTable(
+  db: Db,
   row: { readonly id: string; readonly botId: string; readonly name: string; readonly declared: TableDeclaration },
 ): Promise<void> {
-  await hot.write('INSERT IGNORE INTO tables (id, bot_id, name, declared) VALUES (?, ?, ?, ?)', [
-    row.id,
-    row.botId,
-    row.name,
-    declaredColumn.write(row.declared),
-  ]);
+  const { id, botId, name, declared } = row;
+  await db('tables')
+    .insert({ id, bot_id: botId, name, declared: declaredColumn.write(declared) })
+    .onConflict(['bot_id', 'name'])
+    .ignore();
 }
 
 export async function listTables(db: Db, botId: string): Promise<TableRecord[]> {
@@ -91,12 +90,14 @@ export async function listTables(db: Db, botId: string): Promise<TableRecord[]> 
 }
 
 /** Another bot of the same owner, by the id in its document; the one that was made first where several bear it. */
-export async function botByName(hot: Hot, botId: string, name: string): Promise<string | undefined> {
-  const [row] = await hot.read<{ id: string }>(
-    `SELECT o.id FROM bots b JOIN bots o ON o.owner_id = b.owner_id AND o.bot = ? AND o.deleted_at IS NULL
-     WHERE b.id = ? ORDER BY o.id LIMIT 1`,
-    [name, botId],
-  );
+export async function botByName(db: Db, botId: string, name: string): Promise<string | undefined> {
+  const row: { id: string } | undefined = await db('bots as b')
+    .join('bots as o', 'o.owner_id', 'b.owner_id')
+    .where('b.id', botId)
+    .where('o.bot', name)
+    .whereNull('o.deleted_at')
+    .orderBy('o.id')
+    .first('o.id');
   return row?.id;
 }
 

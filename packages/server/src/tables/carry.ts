@@ -114,10 +114,7 @@ export async function seeToTables(db: Db, clock: Clock, botId: string, document:
     if (declared.of !== undefined) continue;
     const there = present.get(name);
     if (!there) {
-      await db('tables')
-        .insert({ id: newId(clock), bot_id: botId, name, declared: store.declaredColumn.write(declared) })
-        .onConflict(['bot_id', 'name'])
-        .ignore();
+      await store.registerTable(db, { id: newId(clock), botId, name, declared });
       continue;
     }
     const goal = store.declaredColumn.read(there.wanted ?? there.declared);

@@ -5,6 +5,7 @@ import {
   columnsOf,
   rowKey,
   rowValue,
+  sameValue,
   VISITOR,
   type BotDocument,
   type RowValues,
@@ -17,6 +18,7 @@ import {
 } from '@primrose/core';
 import { hashSecret, newId, type Clock } from '../base/clock.js';
 import { Recent } from '../base/recent.js';
+import { Refused } from '../base/refused.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { resultColumn } from '../store/columns.js';
 import { statement, transaction, type Hot } from '../store/hot.js';
@@ -31,6 +33,7 @@ export interface TablesParts {
   readonly documentOf: (botId: string) => Promise<BotDocument | undefined>;
   /** Told when starts have been promised that a run begins. */
   readonly onPromised: () => void;
+  readonly limits: { readonly tableRows: number };
 }
 
 /** Who works on a table, and on which of its rows. */
@@ -52,7 +55,7 @@ export interface Working {
 export interface OpenTable {
   readonly id: string;
   readonly declared: TableDeclaration;
-  /** The declaration by which its rows are indexed, and the one that they are brought to. */
+  /** What all rows are indexed by, also while they are brought to another declaration, and that one. */
   readonly indexed: TableDeclaration;
   readonly wanted: TableDeclaration | undefined;
 }
@@ -70,6 +73,8 @@ export class Tables {
   readonly #parts: TablesParts;
   /** Which registered table a name of a bot is; a registered table never becomes another one. */
   readonly #ids = new Recent<string>(KEPT_IDS);
+  /** How many rows can be added before they are counted again, by table and realm. */
+  readonly #room = new Recent<number>(KEPT_IDS);
 
   constructor(parts: TablesParts) {
     this.#parts = parts;
@@ -95,11 +100,15 @@ export class Tables {
     if (!owner.ok) return owner;
     const record = await this.#registered(owner.botId, name, owner.declared);
     const wanted = record.wanted === null ? undefined : store.declaredColumn.read(record.wanted);
-    return { ok: true, table: { id: record.id, declared, indexed: store.declaredColumn.read(record.declared), wanted } };
+    const indexed = steady(store.declaredColumn.read(record.declared), wanted);
+    const own = declared.of === undefined ? declared : keyedAs(declared, owner.declared);
+    if (!own)
+      return { ok: false, reason: `the table "${name}" needs the columns that its key has in the bot "${declared.of ?? ''}"` };
+    return { ok: true, table: { id: record.id, declared: own, indexed, wanted } };
   }
 
   async #lentBy(botId: string, document: BotDocument, name: string, of: string) {
-    const owner = await statement(this.#parts.db, (hot) => store.botByName(hot, botId, of));
+    const owner = await store.botByName(this.#parts.db, botId, of);
     const lent = owner === undefined ? undefined : (await this.#parts.documentOf(owner))?.tables?.[name];
     if (owner === undefined || !lent) return { ok: false as const, reason: `there is no bot "${of}" with a table "${name}"` };
     if (!lent.allows?.includes(document.bot))
@@ -119,7 +128,7 @@ export class Tables {
       this.#ids.set(key, there.id);
       return there;
     }
-    await statement(db, (hot) => store.ensureTable(hot, { id: newId(clock), botId, name, declared }));
+    await store.registerTable(db, { id: newId(clock), botId, name, declared });
     const made = await statement(db, (hot) => store.findTable(hot, botId, name));
     if (!made) throw new Error('a table that was just registered is gone');
     return made;
@@ -177,8 +186,26 @@ export class Tables {
             return before ? [{ as: 'changed', before, values: { ...before.values, ...values } }] : [];
           }),
         ];
+        if (!(await this.#hasRoom(hot, place, writes))) throw new Refused('table-full', { most: this.#parts.limits.tableRows });
         await this.#carryOut(hot, writes, table, place, { ...working, at });
       });
+  }
+
+  /** Removes rows, each of the version that was looked at; false, and none is removed, where one is another one now. */
+  remove(
+    table: OpenTable,
+    working: Working,
+    rows: readonly { readonly id: string; readonly version: number }[],
+  ): Promise<boolean> {
+    const place = { table: table.id, realm: working.realm };
+    const ids = rows.map((r) => r.id);
+    return transaction(this.#parts.db, async (hot) => {
+      const present = await store.rowsById(hot, place, ids, true);
+      if (rows.some(({ id, version }) => present.find((p) => p.id === id)?.version !== version)) return false;
+      const writes = present.map((before): RowWrite => ({ as: 'removed', before }));
+      await this.#carryOut(hot, writes, table, place, { ...working, at: this.#parts.clock.now() });
+      return true;
+    });
   }
 
   async #find(effect: TableEffect, table: OpenTable, place: store.Place): Promise<TableResult> {
@@ -212,11 +239,33 @@ export class Tables {
     if ('failed' in found) return failureOf('does-not-fit', found.failed);
     const decided = await this.#decide(hot, effect, table, place, working, found.rows);
     const at = clock.now();
+    const writes = 'result' in decided ? [] : decided.writes;
     const result =
-      'result' in decided ? decided.result : await this.#carryOut(hot, decided.writes, table, place, { ...working, at });
+      'result' in decided
+        ? decided.result
+        : (await this.#hasRoom(hot, place, writes))
+          ? await this.#carryOut(hot, writes, table, place, { ...working, at })
+          : failureOf('does-not-fit', `${effect.table} has all the rows that a table can have: ${this.#parts.limits.tableRows}`);
     if (origin !== undefined)
       await store.noteWrite(hot, { origin, botId: working.botId, result: resultColumn.write(result), at });
     return result;
+  }
+
+  /** False where rows would be more than a table can have. They are counted as seldom as the room that is left allows. */
+  async #hasRoom(hot: Hot, place: store.Place, writes: readonly RowWrite[]): Promise<boolean> {
+    const adds = writes.filter((w) => w.as === 'added').length;
+    if (adds === 0) return true;
+    const { tableRows: most } = this.#parts.limits;
+    const key = `${place.table} ${place.realm}`;
+    const room = (this.#room.get(key) ?? 0) - adds;
+    if (room >= 0) {
+      this.#room.set(key, room);
+      return true;
+    }
+    const left = most - (await store.countRows(hot, place, most)) - adds;
+    // Other processes add rows as well, so a part of what is left is counted anew.
+    this.#room.set(key, Math.max(0, Math.floor(left / 4)));
+    return left >= 0;
   }
 
   /** The rows that a change or a removal is about, locked, as they are now. */
@@ -325,6 +374,21 @@ export class Tables {
     }
     this.#parts.onPromised();
   }
+}
+
+/** What two declarations agree on: rows of which some are brought from one to the other are found by nothing else. */
+function steady(declared: TableDeclaration, wanted: TableDeclaration | undefined): TableDeclaration {
+  if (!wanted) return declared;
+  const columns = Object.entries(declared.columns).filter(([name, c]) => sameValue(c, wanted.columns[name] ?? null));
+  const { key } = declared;
+  const keyed = key && sameValue(key, wanted.key ?? null) && key.every((name) => columns.some(([c]) => c === name));
+  return { columns: Object.fromEntries(columns), ...(keyed ? { key } : {}) };
+}
+
+/** A table of another bot: what makes two rows the same is said there. Undefined where a column of that key is missing here. */
+function keyedAs({ key: _own, ...declared }: TableDeclaration, { key }: TableDeclaration): TableDeclaration | undefined {
+  if (!key) return declared;
+  return key.every((name) => Object.hasOwn(declared.columns, name)) ? { ...declared, key } : undefined;
 }
 
 /** Whoever speaks stands in the place of the mark that a turn puts into a column that holds a visitor. */

@@ -3,12 +3,19 @@ import { Notices } from '../../src/channels/notices.js';
 import type { Clock } from '../../src/base/clock.js';
 import { Secrets } from '../../src/outside/secrets.js';
 import type { Db } from '../../src/store/database.js';
+import { USUAL_LIMITS } from '../../src/start/limits.js';
 import { Tables } from '../../src/tables/tables.js';
 
 /** What a runner works on tables and sends notices with, for parts that are tested by themselves. */
 export function tablesAndNotices(db: Db, clock: Clock): { readonly tables: Tables; readonly notices: Notices } {
   return {
-    tables: new Tables({ db, clock, documentOf: () => Promise.resolve(undefined), onPromised: () => undefined }),
+    tables: new Tables({
+      db,
+      clock,
+      documentOf: () => Promise.resolve(undefined),
+      onPromised: () => undefined,
+      limits: USUAL_LIMITS,
+    }),
     notices: new Notices({
       db,
       clock,

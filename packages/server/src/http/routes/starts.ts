@@ -1,17 +1,5 @@
 import type { Notice, Run, StagedStart, StartEvent, StartState } from '@primrose/contract';
-import {
-  fitsType,
-  givenOf,
-  nextTimes,
-  outsideSheet,
-  textOf,
-  typeName,
-  type Came,
-  type InputProblem,
-  type Start,
-  type Value,
-  type Values,
-} from '@primrose/core';
+import { givenOf, outsideSheet, textOf, type Came, type Start, type Value, type Values } from '@primrose/core';
 import type { Request, Response } from 'express';
 import { hashSecret, newId, newSecret } from '../../base/clock.js';
 import { beginEventStream } from '../../base/event-stream.js';
@@ -23,6 +11,7 @@ import { startOwner, type Secrets } from '../../outside/secrets.js';
 import { seeToStarts } from '../../runs/keep-starts.js';
 import { readBody, SIGNING, type Receiving } from '../../runs/receive.js';
 import { isOver, type Runs } from '../../runs/runs.js';
+import { cronColumn } from '../../runs/times.js';
 import { listChannels } from '../../store/channels.js';
 import { messageColumn, variablesColumn } from '../../store/columns.js';
 import { listTurns } from '../../store/conversations.js';
@@ -56,14 +45,13 @@ export function startHandlers(parts: StartParts): Handlers {
   const staged = async (row: store.StartRow | undefined, start: Start | undefined): Promise<StagedStart | null> => {
     if (!row || !start) return null;
     const kept = start.by === 'hook' ? (await secrets.names(startOwner(row.id))).includes(SIGNING) : false;
-    const [zone = '', ...at] = (row.cron ?? '').split(' ');
     const timed = row.kind === 'schedule' && row.is_on === 1;
     return {
       id: row.id,
       on: row.is_on === 1,
       address: row.kind === 'hook' || row.kind === 'call' ? addressOf(row) : null,
       secret: kept || row.token_hash !== null,
-      next: timed ? nextTimes(at.join(' '), zone, clock.now().toISOString(), TIMES_SHOWN) : [],
+      next: timed ? cronColumn.next(row.cron, clock.now(), TIMES_SHOWN).map((t) => t.toISOString()) : [],
     };
   };
   const states = async (personId: string, botId: string): Promise<StartState[]> => {
@@ -125,9 +113,8 @@ export function startHandlers(parts: StartParts): Handlers {
       if (body.on !== undefined) await store.changeStart(db, row.id, { is_on: body.on });
       // A schedule that was off does not make up for what came meanwhile.
       if (body.on === true && row.is_on !== 1 && row.cron !== null) {
-        const [zone = '', ...at] = row.cron.split(' ');
-        const [next] = nextTimes(at.join(' '), zone, clock.now().toISOString());
-        await store.changeStart(db, row.id, { next_at: next === undefined ? null : new Date(next) });
+        const [next = null] = cronColumn.next(row.cron, clock.now());
+        await store.changeStart(db, row.id, { next_at: next });
       }
       return stateOf(person.id, params.bot, params.start);
     },
@@ -188,7 +175,7 @@ export function startHandlers(parts: StartParts): Handlers {
     beginRun: async ({ person, params, query, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const loaded = await versionOf(bot.id, body.on);
-      const given = inputsFor(loaded, body.flow, body.given ?? {});
+      const given = inputsFor(loaded, body.flow, body.given ?? {}, clock.now().toISOString());
       const externalId = hashSecret(`${bot.id} hand ${body.id ?? newId(clock)}`);
       const { conversationId } = await runner.beginFlow(loaded, { flow: body.flow, given, externalId });
       const row =
@@ -202,7 +189,7 @@ export function startHandlers(parts: StartParts): Handlers {
       const { bot, row } = await ownRun(person.id, params.bot, params.run);
       const loaded = await versionOf(bot.id, body.on);
       const externalId = hashSecret(`${bot.id} again ${newId(clock)}`);
-      const given = variablesColumn.read(row.given);
+      const given = runs.givenColumn.read(row.given);
       const start = row.start === null ? undefined : await store.findStart(db, bot.id, row.start, body.on);
       const found = start && (await runner.start(start));
       const { conversationId } = found
@@ -250,7 +237,7 @@ function receivingHandlers({ receiving, runner, wakes }: StartParts, addressOf: 
       if (waits === undefined) res.status(202).json({ run, repeat });
       else {
         const over = await receiving.answer(row, run, waits);
-        const gave = over.gave === null ? {} : variablesColumn.read(over.gave);
+        const gave = over.gave === null ? {} : runs.givenColumn.read(over.gave);
         if (isOver(over.outcome)) res.status(200).json({ run, repeat, outcome: over.outcome, gave });
         else res.status(202).json({ run, repeat, outcome: over.outcome });
       }
@@ -278,7 +265,7 @@ function receivingHandlers({ receiving, runner, wakes }: StartParts, addressOf: 
     readStartRun: async ({ params, req }) => {
       const row = await receiving.at(params.address);
       const { id, outcome, gave, reason } = await receiving.run(row, req, params.run);
-      return { run: id, outcome, gave: gave === null ? null : { ...variablesColumn.read(gave) }, reason };
+      return { run: id, outcome, gave: gave === null ? null : { ...runs.givenColumn.read(gave) }, reason };
     },
   };
 }
@@ -310,7 +297,7 @@ async function streamRun(
   try {
     const over = await runner.wait(row.bot_id, run, forMs);
     const stored = over?.gave ?? null;
-    const gave = stored === null ? {} : variablesColumn.read(stored);
+    const gave = stored === null ? {} : runs.givenColumn.read(stored);
     const reason = over?.reason ?? null;
     tell('over', { run, outcome: over?.outcome ?? 'running', gave, ...(reason === null ? {} : { reason }) });
   } finally {
@@ -321,24 +308,15 @@ async function streamRun(
 }
 
 /** What somebody gives a flow by hand: names that it takes, values that fit, nothing that is needed left out. */
-function inputsFor({ bot: { document } }: LoadedBot, flowId: string, given: Values): Values {
+function inputsFor({ bot: { document } }: LoadedBot, flowId: string, given: Values, at: string): Values {
   const flow = Object.hasOwn(document.flows, flowId) ? document.flows[flowId] : undefined;
   if (!flow) throw new HttpProblem('not-found', `There is no flow "${flowId}" in this version.`);
   const takes = flow.takes ?? {};
-  const problems: InputProblem[] = [
-    ...Object.keys(given)
-      .filter((name) => !Object.hasOwn(takes, name))
-      .map((input) => ({ input, reason: 'is nothing that the flow takes' })),
-    ...Object.entries(takes).flatMap(([input, type]): InputProblem[] => {
-      const value = given[input] ?? null;
-      const kind = typeName(type).replace(/\?$/, '');
-      const optional = typeName(type).endsWith('?') || (typeof type === 'object' && type.value !== undefined);
-      if (value === null) return optional ? [] : [{ input, reason: 'is not there' }];
-      return fitsType(document, type, value) ? [] : [{ input, reason: `should be ${kind}` }];
-    }),
-  ];
-  if (problems.length > 0) throw new Refused('inputs-missing', { problems });
-  return given;
+  const strange = Object.keys(given).filter((name) => !Object.hasOwn(takes, name));
+  const { values, problems } = givenOf(document, { by: 'call', flow: flowId }, { inputs: given }, at);
+  const all = [...strange.map((input) => ({ input, reason: 'is nothing that the flow takes' })), ...problems];
+  if (all.length > 0) throw new Refused('inputs-missing', { problems: all });
+  return { ...values };
 }
 
 function cameOf(came: {

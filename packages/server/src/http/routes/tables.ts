@@ -237,18 +237,8 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
     },
     removeTableRows: async ({ person, params, query, body }) => {
       const at = await open(person, params, query.simulation);
-      const present = await statement(db, (hot) =>
-        store.rowsById(
-          hot,
-          at.place,
-          body.rows.map((r) => r.id),
-          false,
-        ),
-      );
-      const other = body.rows.find(({ id, version }) => present.find((p) => p.id === id)?.version !== version);
-      if (other)
+      if (!(await tables.remove(at.table, at.working, body.rows)))
         throw new Refused('row-conflict', { reason: 'one of the rows was changed or removed by somebody else meanwhile' });
-      for (const row of body.rows) await write(at, byHand(at.name, 'remove', { row }));
       return { removed: body.rows.length };
     },
     importTable: async ({ person, params, query, body, req }): Promise<SheetReport> => {
