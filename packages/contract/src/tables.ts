@@ -29,6 +29,7 @@ export const tableSummary = z.object({
 export type TableSummary = z.infer<typeof tableSummary>;
 
 const misfit = z.object({ column: z.string(), reason: z.string() });
+const turnPlace = z.object({ conversation: z.string(), turn: z.number().int() });
 
 /** A row with who wrote it. */
 export const tableRow = z.object({
@@ -40,11 +41,11 @@ export const tableRow = z.object({
   left: cells,
   madeAt: moment,
   madeBy: z.string(),
-  /** The conversation or run in which it was written; null for people. */
-  madeIn: z.string().nullable(),
+  /** The turn of a conversation or run that wrote it; null for people. */
+  madeIn: turnPlace.nullable(),
   changedAt: moment,
   changedBy: z.string(),
-  changedIn: z.string().nullable(),
+  changedIn: turnPlace.nullable(),
 });
 export type TableRowView = z.infer<typeof tableRow>;
 

@@ -29,6 +29,7 @@ import {
   type Session,
   type TurnResult,
   type UnderstandResult,
+  type Value,
 } from '@primrose/core';
 import { ownLexicon } from '../../server/src/understanding/lexicon.js';
 
@@ -118,6 +119,8 @@ interface TalkOptions {
   readonly visitor?: Session['visitor'];
   readonly answer?: (effect: ActionEffect) => ActionResult;
   readonly model?: (effect: ModelEffect) => ModelResult;
+  /** What its tables begin with. */
+  readonly rows?: Readonly<Record<string, readonly Readonly<Record<string, Value>>[]>>;
 }
 
 /** What a model wrote, as the runner would hand it over. */
@@ -136,8 +139,8 @@ export class Talk {
   readonly effects: Effect[] = [];
   readonly #options: TalkOptions;
   /** Tables in memory, as rehearsals have them. */
-  get #tables(): PracticeTables {
-    return (this.#rows ??= new PracticeTables(this.bot.document));
+  get tables(): PracticeTables {
+    return (this.#rows ??= new PracticeTables(this.bot.document, this.#options.rows));
   }
   #rows: PracticeTables | undefined;
 
@@ -185,7 +188,7 @@ export class Talk {
         return { outcome: 'understood', ...listenerOf(document).hear(text, { at, zone, language }) };
       }
       case 'table':
-        return this.#tables.perform(effect);
+        return this.tables.perform(effect);
       case 'notice':
         return { outcome: 'queued', notice: 'noted' };
       case 'step':

@@ -169,10 +169,16 @@ describe('what a run came to', () => {
     const turn = advance(compiled, openSession(compiled, {}), { type: 'fired', at: AT, by: 'hook', flow, given });
     const done = turn.next();
     if (!done.done) throw new Error('it waits for something outside');
-    return runResult(document, flow, done.value.sheet, done.value.session);
+    return runResult(document, flow, done.value);
   };
   it('is what its flow gives, and nothing else that it held', () => {
     expect(run(bot({}), 'report', { caller: 'Orla' })).to.deep.equal({ outcome: 'done', gave: { filed: true }, reason: null });
+  });
+  it('is all of what the flow gives, however long', () => {
+    const long = { takes: { all: 'list' }, gives: { all: 'list' }, begin: 'd', nodes: { d: { kind: 'end', ends: 'flow' } } };
+    const rows = Array.from({ length: 300 }, (_, i) => ({ number: `r-${i}`, what: 'x'.repeat(150) }));
+    const { gave } = run(bot({}, { flows: { main: long } } as Partial<BotDocument>), 'main', { all: rows });
+    expect(gave).to.deep.equal({ all: rows });
   });
   it('is a failure where the flow fails, asks, or is not there', () => {
     const failing = bot({}, { flows: { main: { begin: 'f', nodes: { f: { kind: 'end', ends: 'failed' } } } } });

@@ -19,7 +19,7 @@ import {
   type TableEffect,
   type Value,
 } from '@primrose/core';
-import { botOf } from './harbour.js';
+import { botOf, Talk } from './harbour.js';
 
 const REPAIRS: TableDeclaration = {
   columns: {
@@ -171,6 +171,58 @@ describe('writes to a table', () => {
     if (found.outcome !== 'rows') throw new Error(found.outcome);
     expect(found.rows.map((r) => r.values['what'])).to.deep.equal(['a', 'b']);
     expect(found.more).to.equal(true);
+  });
+});
+
+describe('a table node', () => {
+  const END_ALL = Object.fromEntries(
+    ['done', 'none', 'failed', 'found', 'conflict'].map((e) => [e, { kind: 'end', ends: 'flow' }]),
+  );
+  /** A bot of one node that works on a table, and what it came to. */
+  const ran = (node: Record<string, Value>, rows: Record<string, Value>[]) => {
+    const exits = Object.fromEntries(Object.keys(END_ALL).map((e) => [e, e]));
+    const known = Object.keys({ find: 0, add: 0 }).includes(String(node['does']));
+    const own = known ? exits : Object.fromEntries(Object.entries(exits).filter(([e]) => e !== 'found'));
+    const document = botOf(
+      { work: { kind: 'table', table: 'repairs', ...node, exits: own }, ...END_ALL },
+      { entities: { boat: { values: { wrackline: ['Wrackline'], sandpiper: ['Sandpiper'] } } }, tables: { repairs: REPAIRS } },
+      'work',
+    );
+    const talk = new Talk(document, { rows: { repairs: rows } });
+    const { sheet } = talk.turn({ type: 'open' });
+    return { exit: sheet.path[0]?.exit, note: sheet.path[0]?.note, rows: talk.tables.rows('repairs').map((r) => r.values) };
+  };
+  const many = (count: number) => Array.from({ length: count }, (_, i) => ({ number: `r-${i}`, what: 'ramp', cost: i }));
+
+  it('changes or removes all that an expression chooses, not the first twenty', () => {
+    const changed = ran({ does: 'change', when: 'row.cost >= 10', values: { state: 'done' } }, many(60));
+    expect([changed.exit, changed.note]).to.deep.equal(['done', '50 rows']);
+    expect(changed.rows.filter((r) => r['state'] === 'done')).to.have.length(50);
+    expect(ran({ does: 'remove', when: 'row.cost >= 10' }, many(60)).rows).to.have.length(10);
+    expect(ran({ does: 'remove', when: 'row.cost >= 10', limit: 3 }, many(60)).rows).to.have.length(57);
+  });
+  it('writes nothing where an expression would have to look at more rows than it may', () => {
+    const { exit, note, rows } = ran({ does: 'remove', when: 'row.cost >= 0' }, many(501));
+    expect([exit, rows.length]).to.deep.equal(['failed', 501]);
+    expect(note).to.match(/more than 500 rows of repairs would have to be looked at; narrow them down/);
+  });
+  it('writes nothing where a condition has no value: an empty cell is asked for by "empty"', () => {
+    const rows = [...many(2), { number: 'r-9', what: 'horn', cost: 1 }];
+    for (const does of ['change', 'remove'])
+      for (const relation of ['is', 'contains', 'begins', 'is-not']) {
+        const where = [{ column: 'boat', relation, value: '{{ flow.boat }}' }];
+        const came = ran({ does, where, values: { state: 'done' } }, rows);
+        expect([does, relation, came.exit]).to.deep.equal([does, relation, 'failed']);
+        expect(came.rows).to.deep.equal(rows);
+        expect(came.note).to.equal('there is no value for what boat of the rows of repairs has to be');
+      }
+    expect(ran({ does: 'remove', where: [{ column: 'boat', relation: 'empty' }] }, rows).rows).to.deep.equal([]);
+  });
+  it('finds nothing by a part of a text that is empty', () => {
+    for (const relation of ['contains', 'begins'])
+      expect(ran({ does: 'find', where: [{ column: 'what', relation, value: '' }], into: 'flow.rows' }, many(2)).exit).to.equal(
+        'none',
+      );
   });
 });
 

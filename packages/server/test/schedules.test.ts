@@ -32,7 +32,7 @@ describe('schedules, on a clock that is moved by hand', () => {
       const person = '00000000-0000-7000-8000-0000000000aa';
       const [botId, releaseId] = ['00000000-0000-7000-8000-0000000000bb', '00000000-0000-7000-8000-0000000000cc'];
       await db('people').insert({ id: person, name: 'Owner', created_at: clock.now() });
-      await db('bots').insert({
+      const botRow = {
         id: botId,
         owner_id: person,
         revision: 1,
@@ -43,9 +43,11 @@ describe('schedules, on a clock that is moved by hand', () => {
         created_at: clock.now(),
         changed_at: clock.now(),
         live_release_id: releaseId,
-      });
+      };
+      await db('bots').insert(botRow);
       const loaded = { bot: compile(bot), botId, releaseId, revision: null, version: releaseId };
-      const loader = { release: () => Promise.resolve(loaded), draft: () => Promise.resolve(loaded) };
+      const release = (id: string) => (id === releaseId ? Promise.resolve(loaded) : Promise.reject(new Error('it is damaged')));
+      const loader = { release, draft: () => Promise.resolve(loaded) };
       const wakes = new Wakes();
       const turns = new Turns({
         db,
@@ -89,15 +91,11 @@ describe('schedules, on a clock that is moved by hand', () => {
       const missed: { about: string }[] = await db('start_events').where({ outcome: 'missed' }).select('about');
       const told = '3 times were missed while nothing ran, the first at 2026-05-15T05:30:00.000Z';
       expect(missed.map((m) => m.about)).to.deep.equal([told, told]);
-      // One whose times cannot be told holds up none of the others.
-      const broken = {
-        id: '00000000-0000-7000-8000-0000000000ee',
-        bot_id: botId,
-        name: 'broken',
-        stage: 'live',
-        kind: 'schedule',
-      };
-      await db('starts').insert({ ...broken, address: 'broken', cron: 'Nowhere/Atall 0 0 * * *', next_at: clock.now() });
+      // One whose bot cannot be loaded holds up none of the others.
+      const [other, gone] = ['00000000-0000-7000-8000-0000000000ee', '00000000-0000-7000-8000-0000000000ff'];
+      await db('bots').insert({ ...botRow, id: other, bot: 'other', live_release_id: gone });
+      const broken = { id: other, bot_id: other, name: 'broken', stage: 'live', kind: 'schedule', is_on: 1, declared: 1 };
+      await db('starts').insert({ ...broken, address: 'broken', cron: 'Etc/UTC 0 0 * * *', next_at: clock.now() });
       clock.move(86_400_000 - 3_600_000);
       await look();
       expect((await begun()).filter((b) => b.startsWith('daily'))).to.deep.equal([

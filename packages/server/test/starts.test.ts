@@ -99,6 +99,8 @@ describe('starts, over HTTP', () => {
     });
     const whole = await service.client.call('getRun', { params: { bot, run: run?.id ?? '' } });
     expect(whole.turns.map((t) => t.sheet.path.map((p) => p.node))).to.deep.equal([['add', 'note', 'done']]);
+    const { items } = await service.client.call('findTableRows', { params: { bot, table: 'reports' }, body: {} });
+    expect(items.map((r) => r.madeIn)).to.deep.equal([{ conversation: run?.id, turn: 1 }]);
   });
 
   it('by hook: forms and texts, and an answer with what the flow gives', async () => {

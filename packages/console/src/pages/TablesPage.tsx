@@ -40,7 +40,8 @@ export default function TablesPage() {
   const name = wanted ?? names[0];
   const declared = name === undefined ? undefined : document.tables?.[name];
   const tables = useCall('listTables', { params: { bot }, query: {} });
-  const [row, setRow] = useState<TableRowView>();
+  const [row, setRow] = useState<{ readonly table: string; readonly row: TableRowView }>();
+  const chosen = row?.table === name ? row?.row : undefined;
   const add = (words: string) => {
     const id = idOf(words);
     if (id === '') return;
@@ -68,13 +69,13 @@ export default function TablesPage() {
             name={name}
             declared={declared}
             summary={tables.data?.items.find((t) => t.name === name)}
-            chosen={row?.id}
-            onChoose={setRow}
+            chosen={chosen?.id}
+            onChoose={(next) => setRow(next && { table: name, row: next })}
           />
         )}
       </main>
       <aside className="side">
-        {row && <Provenance row={row} />}
+        {chosen && <Provenance row={chosen} />}
         {name !== undefined && declared && <TableColumns key={name} name={name} declared={declared} />}
       </aside>
     </div>
@@ -142,7 +143,12 @@ function Rows({ name, declared, summary, chosen, onChoose }: RowsProps) {
       params: { ...params, row: row.id },
       query: {},
       body: { version: row.version, values: { [column]: value } },
-    }).then((changed) => (done(), onChoose(changed)), failed);
+    }).then((changed) => {
+      // A row that is marked is removed as it is now.
+      setMarked((all) => (all.has(changed.id) ? new Map(all).set(changed.id, changed.version) : all));
+      done();
+      onChoose(changed);
+    }, failed);
   const remove = () => {
     const gone = [...marked].map(([id, version]) => ({ id, version }));
     call('removeTableRows', { params, query: {}, body: { rows: gone } }).then(() => {
@@ -482,13 +488,13 @@ function NewRow({
 function Provenance({ row }: { readonly row: TableRowView }) {
   const { bot } = useDraftHandle();
   const left = Object.entries(row.left);
-  const by = (who: string, at: string, where: string | null) => (
+  const by = (who: string, at: string, where: TableRowView['madeIn']) => (
     <>
       {who}, {new Date(at).toLocaleDateString()} {timeOfDay(at)}
       {where !== null && (
         <>
           {' '}
-          <Link to={`/bots/${bot}/conversations/${where}/turns/1`}>from this turn</Link>
+          <Link to={`/bots/${bot}/conversations/${where.conversation}/turns/${where.turn}`}>from this turn</Link>
         </>
       )}
     </>

@@ -274,11 +274,14 @@ export class Turn {
     return found;
   }
 
+  #overOf: TurnResult['over'];
+
   /** Takes the run of a flow on top off the stack; what its variables held stands in the record. */
   leave(failed = false): OpenFrame | undefined {
     const gone = this.frames.pop();
     const did = this.#did || (gone?.trail.some((p) => p.did) ?? false);
     if (gone) this.record.leftFlow(gone.flow, held(gone.values), failed);
+    if (gone && this.frames.length === 0) this.#overOf = { flow: gone.flow, values: held(gone.values), failed };
     if (gone?.wish)
       this.talk.remember({ ...gone.wish, flow: gone.flow, values: keptValues(gone.values), ...(did ? { did } : {}) });
     if (gone) this.#gauge.drops(gone.values);
@@ -584,6 +587,7 @@ export class Turn {
       messages: this.messages,
       sheet: this.sheet(),
       rests: this.resting,
+      ...(this.#overOf ? { over: this.#overOf } : {}),
     };
   }
 

@@ -184,6 +184,8 @@ export interface TurnResult {
   readonly sheet: TurnSheet;
   /** It is to go on by an internal event, once this much is stored. */
   readonly rests: boolean;
+  /** The outermost flow that was left, and all that its variables held then; undefined where none was. */
+  readonly over?: { readonly flow: string; readonly values: Values; readonly failed: boolean };
 }
 
 /** Told as a turn runs, for timings and for showing it live; it cannot influence the turn. `step` is what is known so far. */

@@ -1,7 +1,6 @@
 import type { BotDocument } from '../document/schema.js';
 import type { Value } from '../document/shapes.js';
-import type { TurnSheet } from '../engine/sheet.js';
-import type { Session } from '../engine/types.js';
+import type { TurnResult } from '../engine/types.js';
 
 /** What a run has come to. */
 export const RUN_OUTCOMES = ['running', 'done', 'failed', 'aside'] as const;
@@ -16,12 +15,13 @@ export interface RunResult {
 }
 
 /** What a run came to with a turn: its flow was left, well or not, goes on later, or waits for somebody who is not there. */
-export function runResult(document: BotDocument, flow: string, sheet: TurnSheet, after: Session): RunResult {
-  if (sheet.rests) return { outcome: 'running', gave: {}, reason: null };
-  const left = sheet.left?.findLast((l) => l.flow === flow);
+export function runResult(document: BotDocument, flow: string, { rests, over, session, sheet }: TurnResult): RunResult {
+  if (rests) return { outcome: 'running', gave: {}, reason: null };
+  // The sheet keeps the beginning of what is long; whoever called gets all of it.
+  const left = over?.flow === flow ? over : undefined;
   const gives = document.flows[flow]?.gives ?? {};
   const gave = Object.fromEntries(Object.entries(left?.values ?? {}).filter(([name]) => Object.hasOwn(gives, name)));
-  if (after.waiting !== null)
+  if (session.waiting !== null)
     return { outcome: 'failed', gave, reason: 'it came to a node that waits for somebody, and in a run nobody is there' };
   if (!Object.hasOwn(document.flows, flow))
     return { outcome: 'failed', gave, reason: `there is no flow "${flow}" in this version` };

@@ -111,9 +111,9 @@ function fits(held: Value, { relation, value }: Condition): boolean {
     case 'one-of':
       return some((k) => wanted.includes(k));
     case 'contains':
-      return some((k) => k.includes(first));
+      return first !== '' && some((k) => k.includes(first));
     case 'begins':
-      return some((k) => k.startsWith(first));
+      return first !== '' && some((k) => k.startsWith(first));
     case 'less':
     case 'at-most':
     case 'more':

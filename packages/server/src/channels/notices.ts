@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
 import { failureOf, readMarkdown, type Message, type NoticeEffect, type NoticeResult } from '@primrose/core';
-import { newId, type Clock } from '../base/clock.js';
+import { hashSecret, newId, type Clock } from '../base/clock.js';
 import type { AllowedAddresses } from '../outside/agent.js';
 import { createCaller, type Caller } from '../outside/call.js';
 import { channelOwner, type Secrets } from '../outside/secrets.js';
@@ -68,7 +68,16 @@ export class Notices {
     if (!channel.ok) return failureOf('not-configured', channel.reason);
     const { to: recipient, text, links } = effect;
     const message: Message = { text, blocks: readMarkdown(text), ...(links.length > 0 ? { links: [...links] } : {}) };
-    const row = { id: newId(clock), origin, botId, channelId: channel.id, conversationId, recipient, message, at: clock.now() };
+    const row = {
+      id: newId(clock),
+      origin: hashSecret(origin),
+      botId,
+      channelId: channel.id,
+      conversationId,
+      recipient,
+      message,
+      at: clock.now(),
+    };
     const id = await store.keepNotice(db, row);
     this.#keeper.kick(id, channel.id);
     return { outcome: 'queued', notice: id };

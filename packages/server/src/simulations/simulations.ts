@@ -386,7 +386,6 @@ export class Simulations {
           ...(effect.does === 'find' ? {} : { origin: `${turnId}/${effect.path}` }),
           writer: { by: 'a simulation', in: null },
           visitor: speaker.visitor ?? realm,
-          chain: [],
         }),
       // Nothing is sent from a simulation: the turn sheet shows what would be.
       notice: () => ({ outcome: 'queued', notice: 'simulated' }),

@@ -1,7 +1,7 @@
 import type { RunOutcome, RunResult, Source, Values } from '@primrose/core';
 import { ownColumn } from './columns.js';
 import type { Db } from './database.js';
-import { statement, type Statement } from './hot.js';
+import { statement, type Hot, type Statement } from './hot.js';
 import type { Stage } from './starts.js';
 
 export interface RunRow {
@@ -63,10 +63,10 @@ export async function findRun(db: Db, botId: string, id: string): Promise<RunRow
   return statement(db, async (hot) => (await hot.read<RunRow>('SELECT * FROM runs WHERE id = ? AND bot_id = ?', [id, botId]))[0]);
 }
 
-/** The starts that have led to a run, itself included; none where it is no run. */
-export async function chainOf(db: Db, id: string): Promise<string[]> {
-  const [row] = await statement(db, (hot) => hot.read<{ chain: string }>('SELECT chain FROM runs WHERE id = ?', [id]));
-  return row?.chain.split(',').filter(Boolean) ?? [];
+/** The starts that have led to a run, itself included, with commas between; empty where it is no run. */
+export async function chainOf(hot: Hot, id: string): Promise<string> {
+  const [row] = await hot.read<{ chain: string }>('SELECT chain FROM runs WHERE id = ?', [id]);
+  return row?.chain ?? '';
 }
 
 export interface RunsWanted {

@@ -30,9 +30,11 @@ export async function tablesAndStarts(db: Knex): Promise<void> {
     moment(t, 'made_at').notNullable();
     t.string('made_by', 120).notNullable();
     t.uuid('made_in');
+    t.integer('made_turn');
     moment(t, 'changed_at').notNullable();
     t.string('changed_by', 120).notNullable();
     t.uuid('changed_in');
+    t.integer('changed_turn');
     t.primary(['table_id', 'realm', 'id']);
     t.unique(['table_id', 'realm', 'key_hash']);
     t.index(['realm']);
@@ -54,7 +56,7 @@ export async function tablesAndStarts(db: Knex): Promise<void> {
   });
   // What came of a write, by the place in the turn that made it: a turn that is taken up again finds it here.
   await create('table_writes', (t) => {
-    t.string('origin', 160).primary();
+    t.string('origin', 64).primary();
     t.uuid('bot_id').notNullable();
     t.specificType('result', 'longtext').notNullable();
     moment(t, 'at').notNullable();
@@ -125,7 +127,7 @@ export async function tablesAndStarts(db: Knex): Promise<void> {
   });
   await create('notices', (t) => {
     t.uuid('id').primary();
-    t.string('origin', 160).notNullable().unique();
+    t.string('origin', 64).notNullable().unique();
     t.uuid('bot_id').notNullable();
     t.uuid('channel_id').notNullable();
     t.uuid('conversation_id');

@@ -29,10 +29,16 @@ export interface Place {
 export interface StoredRow extends TableRow {
   readonly madeAt: Date;
   readonly madeBy: string;
-  readonly madeIn: string | null;
+  readonly madeIn: TurnPlace | null;
   readonly changedAt: Date;
   readonly changedBy: string;
-  readonly changedIn: string | null;
+  readonly changedIn: TurnPlace | null;
+}
+
+/** A turn of a conversation or a run. */
+export interface TurnPlace {
+  readonly conversation: string;
+  readonly turn: number;
 }
 
 interface RawRow {
@@ -42,14 +48,19 @@ interface RawRow {
   readonly made_at: Date;
   readonly made_by: string;
   readonly made_in: string | null;
+  readonly made_turn: number | null;
   readonly changed_at: Date;
   readonly changed_by: string;
   readonly changed_in: string | null;
+  readonly changed_turn: number | null;
 }
 
-const COLUMNS = ['id', 'version', 'held', 'made_at', 'made_by', 'made_in', 'changed_at', 'changed_by', 'changed_in']
-  .map((c) => `r.${c}`)
-  .join(', ');
+const MADE = ['made_at', 'made_by', 'made_in', 'made_turn', 'changed_at', 'changed_by', 'changed_in', 'changed_turn'];
+const COLUMNS = ['id', 'version', 'held', ...MADE].map((c) => `r.${c}`).join(', ');
+const STORED = ['table_id', 'realm', 'id', 'version', 'key_hash', 'held', ...MADE].join(', ');
+
+const placeOf = (conversation: string | null, turn: number | null): TurnPlace | null =>
+  conversation === null ? null : { conversation, turn: turn ?? 1 };
 
 function storedRow(r: RawRow): StoredRow {
   return {
@@ -58,10 +69,10 @@ function storedRow(r: RawRow): StoredRow {
     values: heldColumn.read(r.held),
     madeAt: r.made_at,
     madeBy: r.made_by,
-    madeIn: r.made_in,
+    madeIn: placeOf(r.made_in, r.made_turn),
     changedAt: r.changed_at,
     changedBy: r.changed_by,
-    changedIn: r.changed_in,
+    changedIn: placeOf(r.changed_in, r.changed_turn),
   };
 }
 
@@ -207,12 +218,19 @@ export async function rowsByKeys(hot: Hot, { table, realm }: Place, hashes: read
   return found;
 }
 
-/** Who writes: by name, and in which conversation or run. */
+/** Who writes: by name, and in which turn. */
 export interface Writer {
   readonly by: string;
-  readonly in: string | null;
+  readonly in: TurnPlace | null;
   readonly at: Date;
 }
+
+const writtenBy = ({ at, by, in: place }: Writer): Bound[] => [
+  at,
+  by.slice(0, LONGEST_NAME),
+  place?.conversation ?? null,
+  place?.turn ?? null,
+];
 
 export interface RowToStore {
   readonly id: string;
@@ -223,6 +241,7 @@ export interface RowToStore {
 }
 
 const MOST_AT_ONCE = 200;
+const LONGEST_NAME = 120;
 
 function* chunks<T>(items: readonly T[]): Generator<readonly T[]> {
   for (let i = 0; i < items.length; i += MOST_AT_ONCE) yield items.slice(i, i + MOST_AT_ONCE);
@@ -230,14 +249,11 @@ function* chunks<T>(items: readonly T[]): Generator<readonly T[]> {
 
 /** Stores new rows. Fails with a duplicate where one has the key of another. */
 export async function insertRows(hot: Hot, { table, realm }: Place, rows: readonly RowToStore[], writer: Writer): Promise<void> {
-  const { by, at } = writer;
+  const who = [...writtenBy(writer), ...writtenBy(writer)];
   for (const some of chunks(rows))
     await hot.write(
-      `INSERT INTO table_rows (table_id, realm, id, version, key_hash, held, made_at, made_by, made_in, changed_at, changed_by, changed_in)
-       VALUES ${some.map(() => '(?, ?, ?, 1, ?, ?, ?, ?, ?, ?, ?, ?)').join(', ')}`,
-      some.flatMap((r): Bound[] => {
-        return [table, realm, r.id, r.keyHash, heldColumn.write(r.values), at, by, writer.in, at, by, writer.in];
-      }),
+      `INSERT INTO table_rows (${STORED}) VALUES ${some.map(() => '(?, ?, ?, 1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)').join(', ')}`,
+      some.flatMap((r): Bound[] => [table, realm, r.id, r.keyHash, heldColumn.write(r.values), ...who]),
     );
   await insertCells(hot, { table, realm }, rows);
 }
@@ -253,9 +269,9 @@ async function insertCells(hot: Hot, { table, realm }: Place, rows: readonly Pic
 /** Stores what a row holds now, as its next version. The row was locked before. */
 export async function updateRow(hot: Hot, { table, realm }: Place, row: RowToStore, writer: Writer): Promise<void> {
   await hot.write(
-    `UPDATE table_rows SET version = version + 1, key_hash = ?, held = ?, changed_at = ?, changed_by = ?, changed_in = ?
+    `UPDATE table_rows SET version = version + 1, key_hash = ?, held = ?, changed_at = ?, changed_by = ?, changed_in = ?, changed_turn = ?
      WHERE table_id = ? AND realm = ? AND id = ?`,
-    [row.keyHash, heldColumn.write(row.values), writer.at, writer.by, writer.in, table, realm, row.id],
+    [row.keyHash, heldColumn.write(row.values), ...writtenBy(writer), table, realm, row.id],
   );
   await replaceCells(hot, { table, realm }, row);
 }
@@ -339,8 +355,7 @@ export async function copyRows(hot: Hot, { table, realm }: Place, most: number):
   const made = await hot.write('INSERT IGNORE INTO practice_tables (table_id, realm) VALUES (?, ?)', [table, realm]);
   if (made.rows === 0) return false;
   await hot.write(
-    `INSERT INTO table_rows (table_id, realm, id, version, key_hash, held, made_at, made_by, made_in, changed_at, changed_by, changed_in)
-     SELECT table_id, ?, id, version, key_hash, held, made_at, made_by, made_in, changed_at, changed_by, changed_in
+    `INSERT INTO table_rows (${STORED}) SELECT table_id, ?, id, version, key_hash, held, ${MADE.join(', ')}
      FROM table_rows WHERE table_id = ? AND realm = '' ORDER BY id DESC LIMIT ?`,
     [realm, table, String(most)],
   );

@@ -22,6 +22,7 @@ import { Refused } from '../base/refused.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { resultColumn } from '../store/columns.js';
 import { statement, transaction, type Hot } from '../store/hot.js';
+import { chainOf } from '../store/runs.js';
 import * as store from '../store/tables.js';
 import { cellsOf, keyHash, searchable } from './cells.js';
 import { findRows, type Answer, type Question } from './find.js';
@@ -44,11 +45,9 @@ export interface Working {
   readonly realm: string;
   /** The place in the turn that writes, so that what it wrote is written once; undefined where nobody comes back for it. */
   readonly origin?: string;
-  readonly writer: { readonly by: string; readonly in: string | null };
+  readonly writer: { readonly by: string; readonly in: store.TurnPlace | null };
   /** Who speaks, for columns that hold a visitor. */
   readonly visitor: string | null;
-  /** The starts that have led here: none of them is set off again. */
-  readonly chain: readonly string[];
 }
 
 /** A table that is there for a bot, with its declaration as the bot has it. */
@@ -232,7 +231,7 @@ export class Tables {
 
   async #writeOnce(hot: Hot, effect: TableEffect, table: OpenTable, place: store.Place, working: Working): Promise<TableResult> {
     const { clock } = this.#parts;
-    const { origin } = working;
+    const origin = working.origin === undefined ? undefined : hashSecret(working.origin);
     const before = origin === undefined ? undefined : await store.writeBefore(hot, origin);
     if (before !== undefined) return resultColumn.read(before) as TableResult;
     const found = await this.#locked(hot, effect, table, place);
@@ -359,9 +358,11 @@ export class Tables {
     writes: readonly RowWrite[],
     rows: readonly TableRow[],
     table: OpenTable,
-    { chain, at }: Working & { at: Date },
+    { writer, at }: Working & { at: Date },
   ) {
     if (!(await store.isWatched(hot, table.id))) return;
+    // The starts that have led here are not set off again.
+    const chain = writer.in ? await chainOf(hot, writer.in.conversation) : '';
     const facts = (row: TableRow | undefined): Value => (row ? rowValue(table.declared, row) : null);
     for (const [i, write] of writes.entries()) {
       const before = write.as === 'added' ? undefined : write.before;
@@ -370,7 +371,7 @@ export class Tables {
         row: facts(write.as === 'removed' ? before : rows[i]),
         before: facts(before),
       });
-      await store.promiseStarts(hot, table.id, { id: newId(this.#parts.clock), as: write.as, came, chain: chain.join(','), at });
+      await store.promiseStarts(hot, table.id, { id: newId(this.#parts.clock), as: write.as, came, chain, at });
     }
     this.#parts.onPromised();
   }

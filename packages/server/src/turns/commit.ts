@@ -109,10 +109,10 @@ function missedOf({ conversationId, next, loaded, ran }: TurnToCommit, at: Date)
 
 /** What a run came to, where the turn is one of a run. */
 function runEnd({ conversationId, next, loaded, ran }: TurnToCommit, at: Date): Statement[] {
-  const { sheet, session } = ran.result;
+  const { sheet } = ran.result;
   const begun = sheet.heard.type === 'go-on' ? columns.stateColumn.read(next.state).resting?.event : sheet.heard;
   if (begun?.type !== 'fired') return [];
-  const came = runResult(loaded.bot.document, begun.flow, sheet, session);
+  const came = runResult(loaded.bot.document, begun.flow, ran.result);
   return came.outcome === 'running' ? [] : [endRun(conversationId, came, at)];
 }
 

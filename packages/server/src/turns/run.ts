@@ -18,7 +18,6 @@ import type { PerformAction } from '../outside/http-action.js';
 import type { Notices } from '../channels/notices.js';
 import { createReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
-import { chainOf } from '../store/runs.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
 import { move } from '../store/move.js';
@@ -94,15 +93,14 @@ export function createRunner({ db, clock, secrets, action, model, tables, notice
       reach,
       onWords,
       turnId: eventId,
-      table: async (effect) =>
+      table: (effect) =>
         tables.perform(effect, {
           botId: loaded.botId,
           document: loaded.bot.document,
           realm: REAL,
           ...(effect.does === 'find' ? {} : { origin: `${eventId}/${effect.path}` }),
-          writer: { by: loaded.bot.document.name, in: input.conversationId },
+          writer: { by: loaded.bot.document.name, in: { conversation: input.conversationId, turn: session.turns + 1 } },
           visitor: input.visitorId,
-          chain: effect.does === 'find' ? [] : await chainOf(db, input.conversationId),
         }),
       notice: (effect) => {
         const { conversationId } = input;

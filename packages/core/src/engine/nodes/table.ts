@@ -211,6 +211,12 @@ export const table = defineKind<TableNode>({
       return { ...Object.fromEntries(named), ...said };
     };
 
+    /** Conditions without a value would choose rows that nobody meant; to find some that way is harmless, to write is not. */
+    const withoutValue = (conditions: readonly Condition[]): Condition | undefined => {
+      if (node.does !== 'change' && node.does !== 'remove') return undefined;
+      return conditions.find((c) => c.value === null && !BARE_RELATIONS.has(c.relation));
+    };
+
     const request = (turn: Turn, fitted: { where: readonly Condition[]; values: RowValues }): TableEffect | undefined => {
       const only = row === undefined ? undefined : rowIn(turn.value('/row', { template: row }));
       if (row !== undefined && !only) return undefined;
@@ -231,7 +237,9 @@ export const table = defineKind<TableNode>({
     const chosen = (turn: Turn, rows: readonly TableRow[]): readonly TableRow[] => {
       if (!when) return rows;
       const fitting = rows.filter((r) => turn.evaluate('/when', when, { row: seen(r) }) === true);
-      return fitting.slice(0, node.one ? 1 : (node.limit ?? DEFAULT_LIMIT));
+      // What is to be changed or removed is all of it, unless the node says how many.
+      const most = node.one ? 1 : (node.limit ?? (node.does === 'find' ? DEFAULT_LIMIT : LOOKED_AT));
+      return fitting.slice(0, most);
     };
 
     const settle = (turn: Turn, came: TableResult): Outcome => {
@@ -263,7 +271,13 @@ export const table = defineKind<TableNode>({
     return {
       run: function* (turn): Walking<Outcome> {
         if (!declared) return failed(turn, node.table, 'not-configured', `there is no table "${node.table}" in this bot`);
-        const conditions = fitConditions(document, declared, conditionsOf(turn));
+        const asked = conditionsOf(turn);
+        const open = withoutValue(asked);
+        if (open) {
+          const reason = `there is no value for what ${open.column} of the rows of ${node.table} has to be`;
+          return failed(turn, node.table, 'does-not-fit', reason);
+        }
+        const conditions = fitConditions(document, declared, asked);
         const values = fitValues(document, declared, valuesOf(turn));
         if (!conditions.ok) return failed(turn, node.table, 'does-not-fit', misfitWords(node.table, conditions.misfits));
         if (!values.ok) return failed(turn, node.table, 'does-not-fit', misfitWords(node.table, values.misfits));
@@ -278,6 +292,10 @@ export const table = defineKind<TableNode>({
     function* oneByOne(turn: Turn, effect: TableEffect): Walking<Outcome> {
       const found = yield* done(turn, { ...effect, does: 'find', values: {}, fresh: {} });
       if (found.outcome !== 'rows') return settle(turn, found);
+      if (found.more) {
+        const reason = `more than ${LOOKED_AT} rows of ${node.table} would have to be looked at; narrow them down with "where"`;
+        return failed(turn, node.table, 'does-not-fit', reason);
+      }
       const rows: TableRow[] = [];
       for (const { id, version } of chosen(turn, found.rows)) {
         const one = yield* done(turn, { ...effect, path: turn.effectPath(), where: [], row: { id, version } });

@@ -76,7 +76,7 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
     const realm = await realmOf(bot.id, simulation);
     const place = { table: opened.table.id, realm };
     if (realm !== store.REAL) await tables.practise(place);
-    const working = { botId: bot.id, document, realm, writer: { by: person.name, in: null }, visitor: null, chain: [] };
+    const working = { botId: bot.id, document, realm, writer: { by: person.name, in: null }, visitor: null };
     return { bot, document, name, table: opened.table, place, working };
   };
 
