@@ -142,6 +142,15 @@ export const tableEndpoints = {
     status: 201,
     problems: ['row-conflict'],
   }),
+  getTableRow: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/tables/:table/rows/:row',
+    about: 'One row, with who wrote it and from which turn',
+    access: 'person',
+    params: rowParams,
+    query: z.object(realm),
+    reply: tableRow,
+  }),
   changeTableRow: endpoint({
     method: 'PATCH',
     path: '/api/bots/:bot/tables/:table/rows/:row',

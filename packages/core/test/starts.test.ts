@@ -177,7 +177,7 @@ describe('what a run came to', () => {
   it('is all of what the flow gives, however long', () => {
     const long = { takes: { all: 'list' }, gives: { all: 'list' }, begin: 'd', nodes: { d: { kind: 'end', ends: 'flow' } } };
     const rows = Array.from({ length: 300 }, (_, i) => ({ number: `r-${i}`, what: 'x'.repeat(150) }));
-    const { gave } = run(bot({}, { flows: { main: long } } as Partial<BotDocument>), 'main', { all: rows });
+    const { gave } = run(bot({}, { flows: { main: long } }), 'main', { all: rows });
     expect(gave).to.deep.equal({ all: rows });
   });
   it('is a failure where the flow fails, asks, or is not there', () => {

@@ -181,8 +181,7 @@ describe('a table node', () => {
   /** A bot of one node that works on a table, and what it came to. */
   const ran = (node: Record<string, Value>, rows: Record<string, Value>[]) => {
     const exits = Object.fromEntries(Object.keys(END_ALL).map((e) => [e, e]));
-    const known = Object.keys({ find: 0, add: 0 }).includes(String(node['does']));
-    const own = known ? exits : Object.fromEntries(Object.entries(exits).filter(([e]) => e !== 'found'));
+    const own = node['does'] === 'find' ? exits : Object.fromEntries(Object.entries(exits).filter(([e]) => e !== 'found'));
     const document = botOf(
       { work: { kind: 'table', table: 'repairs', ...node, exits: own }, ...END_ALL },
       { entities: { boat: { values: { wrackline: ['Wrackline'], sandpiper: ['Sandpiper'] } } }, tables: { repairs: REPAIRS } },

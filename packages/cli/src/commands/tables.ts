@@ -1,5 +1,5 @@
 import { readFileSync, writeFileSync } from 'node:fs';
-import { everyPage, SHEET_TYPES, type SheetReport, type TableRowView } from '@primrose/contract';
+import { SHEET_TYPES, type SheetReport } from '@primrose/contract';
 import { columnsOf, RELATIONS, textOf, type Relation, type Value } from '@primrose/core';
 import { count, findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
@@ -7,7 +7,6 @@ import { CommandFailure, EXIT } from '../outcome.js';
 const [CSV, XLSX] = SHEET_TYPES;
 const CELL = 28;
 const PROBLEMS_SHOWN = 20;
-const MOST_PAGES = 50;
 
 const short = (value: Value): string => {
   const text = textOf(value).replace(/\s+/g, ' ');
@@ -104,7 +103,7 @@ async function changeRow(
   o: RowsOptions,
 ): Promise<void> {
   const id = o.change ?? o.remove ?? '';
-  const row = await oneRow(client, params, id);
+  const row = await client.call('getTableRow', { params: { ...params, row: id }, query: {} });
   if (o.remove !== undefined) {
     const removed = await client.call('removeTableRows', { params, query: {}, body: { rows: [{ id, version: row.version }] } });
     return asJson ? json(removed) : print('Removed.');
@@ -114,20 +113,6 @@ async function changeRow(
   const body = { version: row.version, values: valuesIn(o.values) };
   const changed = await client.call('changeTableRow', { params: { ...params, row: id }, query: {}, body });
   return asJson ? json(changed) : print(`Changed; it is version ${changed.version} now.`);
-}
-
-async function oneRow(client: Context['client'], params: { bot: string; table: string }, id: string): Promise<TableRowView> {
-  const rows = await everyPage(
-    (query) =>
-      client.call('findTableRows', {
-        params,
-        body: { limit: 200, ...(query.after === undefined ? {} : { after: query.after }) },
-      }),
-    MOST_PAGES,
-  );
-  const row = rows.find((r) => r.id === id);
-  if (!row) throw new CommandFailure(EXIT.missing, `There is no row "${id}" in ${params.table}.`);
-  return row;
 }
 
 interface ImportOptions {

@@ -1,5 +1,5 @@
 import { DURATION_PATTERN } from '@primrose/core';
-import { useId, useState } from 'react';
+import { useId, useState, type ReactNode } from 'react';
 import { UnderField } from './fields.js';
 
 const UNITS = [
@@ -10,17 +10,27 @@ const UNITS = [
   ['d', 'days'],
 ] as const;
 
-interface DurationInputProps {
+interface DurationFieldProps {
   readonly label: string;
-  readonly field: string;
   readonly value: string | undefined;
   /** What counts while nothing is written; without it a time is needed. */
   readonly usual?: string;
   readonly onChange: (value: string | undefined) => void;
+  /** What stands below it. */
+  readonly children?: ReactNode;
+}
+
+/** The same for a field of a node, with what is known of it below. */
+export function DurationInput({ field, ...more }: Omit<DurationFieldProps, 'children'> & { readonly field: string }) {
+  return (
+    <DurationField {...more}>
+      <UnderField field={field} />
+    </DurationField>
+  );
 }
 
 /** A time as a number and its unit; `4s` may also be typed whole. */
-export function DurationInput({ label, field, value, usual, onChange }: DurationInputProps) {
+export function DurationField({ label, value, usual, onChange, children }: DurationFieldProps) {
   const id = useId();
   const [amount, unit] = split(value ?? '');
   const [typed, setTyped] = useState(amount);
@@ -65,7 +75,7 @@ export function DurationInput({ label, field, value, usual, onChange }: Duration
           Write a number, such as 4 or 0.5. Not kept until it is one.
         </p>
       )}
-      <UnderField field={field} />
+      {children}
     </div>
   );
 }

@@ -153,8 +153,12 @@ function FailedNotices() {
 
 function NoticeLine({ notice: n }: { readonly notice: Notice }) {
   const { bot } = useDraftHandle();
+  const [problem, setProblem] = useState<string>();
   const again = () =>
-    void call('sendNoticeAgain', { params: { bot, notice: n.id } }).then(() => invalidate('listNotices', 'getRun'));
+    void call('sendNoticeAgain', { params: { bot, notice: n.id } }).then(
+      () => invalidate('listNotices', 'getRun'),
+      (error: unknown) => setProblem(errorText(error)),
+    );
   return (
     <div className="noticeline">
       <p className="note">
@@ -167,6 +171,7 @@ function NoticeLine({ notice: n }: { readonly notice: Notice }) {
           </button>
         )}
       </p>
+      {problem !== undefined && <Alarm>{problem}</Alarm>}
       <blockquote>
         <Markdown blocks={readMarkdown(n.text)} />
       </blockquote>

@@ -1,5 +1,15 @@
 import type { StartEvent, StartState } from '@primrose/contract';
-import { freeId, givenOf, isHookSample, textOf, type Came, type HookSample, type Start, type Value } from '@primrose/core';
+import {
+  freeId,
+  givenOf,
+  isHookSample,
+  readForm,
+  textOf,
+  type Came,
+  type HookSample,
+  type Start,
+  type Value,
+} from '@primrose/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { errorText, invalidate, useCall } from '../api.js';
@@ -33,7 +43,7 @@ const OUTCOMES: Readonly<Record<StartEvent['outcome'], string>> = {
 
 function parsed(event: StartEvent, start: Start): Value {
   if (event.body === null) return null;
-  if (start.by === 'hook' && start.body === 'form') return Object.fromEntries(new URLSearchParams(event.body));
+  if (start.by === 'hook' && start.body === 'form') return readForm(event.body);
   if (start.by === 'hook' && start.body === 'text') return event.body;
   try {
     return JSON.parse(event.body) as Value;

@@ -107,7 +107,7 @@ function SigningKey({ kept, onKeep }: { readonly kept: boolean; readonly onKeep:
   const [secret, setSecret] = useState('');
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (secret.length >= 8) onKeep(secret);
+    onKeep(secret);
     setSecret('');
   };
   return (
@@ -115,6 +115,8 @@ function SigningKey({ kept, onKeep }: { readonly kept: boolean; readonly onKeep:
       <input
         className="form-control"
         type="password"
+        required
+        minLength={8}
         autoComplete="off"
         aria-label="Secret with which deliveries are signed"
         placeholder={kept ? 'a secret is kept; type another one' : 'the secret, 8 characters at least'}

@@ -8,6 +8,7 @@ import {
   type StartOf,
   type Value,
 } from '@primrose/core';
+import { DurationField } from '../details/DurationInput.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 
 interface StartEditorProps {
@@ -152,21 +153,9 @@ function HookFields({ start, onChange }: FieldsProps<'hook'>) {
 
 /** How long whoever asks for what the flow gives waits for it. */
 function Within({ start, onChange }: FieldsProps<'hook'> | FieldsProps<'call'>) {
-  return (
-    <label>
-      <span>Within</span>
-      <input
-        className="form-control code"
-        defaultValue={start.within ?? ''}
-        placeholder="10s"
-        onBlur={(e) => {
-          const { within: _old, ...rest } = start;
-          const within = e.target.value.trim();
-          onChange(/^\d+(\.\d+)?(ms|s|m)$/.test(within) ? { ...rest, within } : rest);
-        }}
-      />
-    </label>
-  );
+  const { within, ...rest } = start;
+  const change = (next: string | undefined) => onChange(next === undefined ? rest : { ...rest, within: next });
+  return <DurationField label="Within" value={within} usual="10s" onChange={change} />;
 }
 
 function ScheduleFields({ start, onChange }: FieldsProps<'schedule'>) {

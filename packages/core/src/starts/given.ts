@@ -129,6 +129,18 @@ function resolve(input: string, source: Value, at: Resolving): Value {
   );
 }
 
+/** The fields of a form (application/x-www-form-urlencoded); one that comes several times is a list. */
+export function readForm(text: string): Readonly<Record<string, Value>> {
+  const form = new URLSearchParams(text);
+  const names = [...new Set(form.keys())].filter((name) => name !== '__proto__');
+  return Object.fromEntries(
+    names.map((name): [string, Value] => {
+      const all = form.getAll(name);
+      return [name, all.length === 1 ? (all[0] ?? '') : all];
+    }),
+  );
+}
+
 /** What makes two deliveries of a hook the same, by its expression; undefined where it has none, or that comes to nothing. */
 export function repeatKey(source: string | undefined, came: Came): string | undefined {
   if (source === undefined) return undefined;

@@ -4,6 +4,7 @@ import {
   asksVisitor,
   checkBot,
   givenOf,
+  readForm,
   repeatKey,
   sizeOf,
   type BotDocument,
@@ -315,14 +316,7 @@ function bodyOf(start: StartOf<'hook'> | StartOf<'call'>, req: Request, bytes: B
   const text = bytes.toString('utf8');
   if (Buffer.compare(Buffer.from(text), bytes) !== 0) return { ok: false, wanted: form, reason: 'it is no UTF-8' };
   if (form === 'text') return { ok: true, value: text };
-  if (form === 'form') {
-    const fields: Record<string, Value> = {};
-    for (const name of new Set(new URLSearchParams(text).keys())) {
-      const all = new URLSearchParams(text).getAll(name);
-      if (name !== '__proto__') fields[name] = all.length === 1 ? (all[0] ?? '') : all;
-    }
-    return { ok: true, value: fields };
-  }
+  if (form === 'form') return { ok: true, value: readForm(text) };
   if (text.trim() === '' && start.by === 'call') return { ok: true, value: {} };
   try {
     const value = jsonColumn.read(text);

@@ -6,15 +6,23 @@ import type { Db } from '../../src/store/database.js';
 import { USUAL_LIMITS } from '../../src/start/limits.js';
 import { Tables } from '../../src/tables/tables.js';
 
+export interface OutsideLimits {
+  readonly tableRows?: number;
+}
+
 /** What a runner works on tables and sends notices with, for parts that are tested by themselves. */
-export function tablesAndNotices(db: Db, clock: Clock): { readonly tables: Tables; readonly notices: Notices } {
+export function tablesAndNotices(
+  db: Db,
+  clock: Clock,
+  limits: OutsideLimits = {},
+): { readonly tables: Tables; readonly notices: Notices } {
   return {
     tables: new Tables({
       db,
       clock,
       documentOf: () => Promise.resolve(undefined),
       onPromised: () => undefined,
-      limits: USUAL_LIMITS,
+      limits: { ...USUAL_LIMITS, ...limits },
     }),
     notices: new Notices({
       db,

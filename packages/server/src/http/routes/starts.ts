@@ -44,13 +44,14 @@ export function startHandlers(parts: StartParts): Handlers {
 
   const staged = async (row: store.StartRow | undefined, start: Start | undefined): Promise<StagedStart | null> => {
     if (!row || !start) return null;
-    const kept = start.by === 'hook' ? (await secrets.names(startOwner(row.id))).includes(SIGNING) : false;
+    const signed = start.by === 'hook' && start.secured === 'signature';
+    const kept = signed ? (await secrets.names(startOwner(row.id))).includes(SIGNING) : row.token_hash !== null;
     const timed = row.kind === 'schedule' && row.is_on === 1;
     return {
       id: row.id,
       on: row.is_on === 1,
       address: row.kind === 'hook' || row.kind === 'call' ? addressOf(row) : null,
-      secret: kept || row.token_hash !== null,
+      secret: kept,
       next: timed ? cronColumn.next(row.cron, clock.now(), TIMES_SHOWN).map((t) => t.toISOString()) : [],
     };
   };

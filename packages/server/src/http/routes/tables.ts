@@ -229,6 +229,7 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
       const done = await write(at, byHand(at.name, does, { values: fitted(at, body.values), fresh }));
       return rowOf(at, done.rows[0]?.id ?? '');
     },
+    getTableRow: async ({ person, params, query }) => rowOf(await open(person, params, query.simulation), params.row),
     changeTableRow: async ({ person, params, query, body }) => {
       const at = await open(person, params, query.simulation);
       const row = { id: params.row, version: body.version };
