@@ -1,5 +1,6 @@
 // npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
-// a shorter look, --only engine|conversation|turns|growth|memory|keeping|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
+// a shorter look, --only agents|engine|conversation|turns|growth|memory|keeping|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
+import { benchAgents } from './agents.mjs';
 import { benchConversation } from './conversation.mjs';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { cpus, tmpdir, totalmem } from 'node:os';
@@ -255,6 +256,43 @@ async function conversation() {
   );
 }
 
+async function agents(folder) {
+  const database = await startDatabase(join(folder, 'agents'), { quiet: true });
+  const service = await startService(database.url, { PRIMROSE_PRIVATE_ADDRESSES: 'loopback' });
+  try {
+    const { times, steps, waiting } = await benchAgents(service, database.url, { quick: options.quick });
+    console.log('Agents, ms beside what the model service took; ratio to the aim (below 1 is better)');
+    table(
+      ['figure', 'median', 'aim', 'of the aim'],
+      times.map(({ name, value, aim }) => [name, round(value, 1), aim ?? '', aim === undefined ? '' : round(value / aim, 2)]),
+    );
+    console.log('Steps of one turn; ratio to the first row');
+    table(
+      ['steps', 'ms a step', 'of the first', 'stored characters a step', 'of the first'],
+      steps.map((s) => [
+        s.many,
+        round(s.ms, 1),
+        round(s.ms / steps[0].ms, 2),
+        round(s.stored),
+        round(s.stored / steps[0].stored, 2),
+      ]),
+    );
+    console.log(
+      `${waiting.count} conversations wait ${waiting.ms} ms for a model; all were answered after ${round(waiting.all)} ms`,
+    );
+    table(
+      ['', 'database connections', 'threads', 'MB'],
+      [
+        ['before', waiting.before.connections, waiting.before.threads, round(waiting.before.mb)],
+        ['while they wait', waiting.during.connections, waiting.during.threads, round(waiting.during.mb)],
+      ],
+    );
+  } finally {
+    await service.stop();
+    await database.stop();
+  }
+}
+
 async function main() {
   assertNode();
   ensurePackages();
@@ -262,7 +300,7 @@ async function main() {
   ensureBuilt();
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores, ${round(totalmem() / 2 ** 30)} GB\n`);
   const folder = mkdtempSync(join(tmpdir(), 'primrose-bench-'));
-  const parts = { engine, conversation, turns, growth, memory, keeping, map, simulator, understanding };
+  const parts = { engine, conversation, agents, turns, growth, memory, keeping, map, simulator, understanding };
   try {
     for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);
   } finally {

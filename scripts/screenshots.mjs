@@ -52,6 +52,13 @@ async function consoleShots(browser, links) {
   await page.goto(`${address(links)}/bots/${bot}/releases`);
   await page.locator('.changes li').first().waitFor();
   await shoot(page, 'releases');
+  const shore = bots.items.find((b) => b.name === 'Shore desk').id;
+  await page.goto(`${address(links)}/bots/${shore}/map/desk`);
+  await page.locator('#node-clerk').click();
+  await page.getByText('Tools (4)').scrollIntoViewIfNeeded();
+  await page.locator('.toolname').filter({ hasText: 'note-repair' }).click();
+  await page.getByText('Tools (4)').evaluate((label) => label.scrollIntoView({ block: 'start' }));
+  await shoot(page, 'agent');
   await page.goto(`${address(links)}/bots/${bot}/map`);
   await page.locator('#node-hello').click();
   const says = page.getByRole('textbox', { name: 'The bot says' });
@@ -74,9 +81,16 @@ async function simulatorShots(page, bot) {
   };
   await page.getByRole('button', { name: 'start over' }).click();
   await page.waitForTimeout(700);
+  for (const words of ['what would be a good day for five of us with two bicycles next week', 'Kelpwick', 'Tarn Holm'])
+    await say(words);
+  await page.waitForTimeout(1500);
+  await page.locator('.turn').last().locator('a.strip').click();
+  await page.locator('.workrow').first().scrollIntoViewIfNeeded();
+  await shoot(page, 'turn-sheet');
+  await page.getByRole('button', { name: 'start over' }).click();
+  await page.waitForTimeout(700);
   await say('book a crossing from Kelpwick to Tarn Holm on Friday with the car');
   await page.locator('.turn').last().locator('a.strip').click();
-  await shoot(page, 'turn-sheet');
   await say('and can the dog come?');
   for (const other of ['what does a bicycle cost?', 'none of them']) {
     await page.locator('.turn').last().getByRole('button', { name: 'say otherwise' }).click();
@@ -138,9 +152,6 @@ async function understandingShots(page, bot, links) {
   await page.goto(`${bot}/quality`);
   await page.getByRole('slider', { name: 'Threshold' }).waitFor({ timeout: 60_000 });
   await shoot(page, 'quality');
-  await page.goto(`${bot}/missed`);
-  await page.getByRole('button', { name: 'out of scope' }).first().waitFor();
-  await shoot(page, 'missed');
   await page.goto(`${bot}/channels`);
   await page.getByRole('link', { name: 'Gullpost' }).click();
   await page.getByText('taken').first().waitFor();

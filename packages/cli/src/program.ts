@@ -1,6 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import type { DrawOptions } from './commands/draw.js';
+import type { ConnectionOptions, VisitorOptions } from './commands/keeping.js';
 import type { RehearseOptions } from './commands/rehearse.js';
 import type { MissedOptions, QualityOptions } from './commands/understanding.js';
 import type { TalkOptions } from './commands/talk/talk.js';
@@ -275,7 +276,9 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--address <url>', 'where it leads on this installation; - for the written address')
     .option('--stand-in <url>', 'what simulations call in its place; - for none')
     .option('--secret', 'keep a secret, read from standard input; an empty line forgets it')
-    .action(async (bot: string, name: string | undefined, o: Json & { address?: string; standIn?: string; secret?: boolean }) =>
+    .option('--test', 'try a model service: is it reached, does it let us in, which models it offers')
+    .option('--tools', 'list the tools that its MCP server offers')
+    .action(async (bot: string, name: string | undefined, o: Json & ConnectionOptions) =>
       (await keeping()).cmdConnections(await context(o), bot, name, o),
     );
   command('retention <bot>', 'how long records are kept; --set conversations=90,sheets=usual changes it')
@@ -287,10 +290,12 @@ function createProgram(io: Io, ending: Ending): Command {
     .action(async (bot: string, o: Json & { name?: string; limit: string }) =>
       (await keeping()).cmdVisitors(await context(o), bot, o),
     );
-  command('visitor <bot> <id>', 'show everything that is kept of a visitor, or erase it')
+  command('visitor <bot> <id>', 'show everything that is kept of a visitor; forget facts, take it all out, or erase it')
+    .option('--forget <fact>', 'forget a fact, by its kind; all of them: --forget all')
+    .option('--out <file>', 'write everything to a file as JSON, with all that was said')
     .option('--erase', 'erase it all; it cannot be undone')
     .option('--yes', 'do not ask')
-    .action(async (bot: string, id: string, o: Json & { erase?: boolean; yes?: boolean }) =>
+    .action(async (bot: string, id: string, o: Json & VisitorOptions) =>
       (await keeping()).cmdVisitor(await context(o), bot, id, o),
     );
   command('aside <bot> [event]', 'list events that were put aside, or have one answered after all').action(

@@ -1,32 +1,22 @@
 import { expect } from 'chai';
 import type { Value } from '@primrose/core';
-import type { Browser, Page } from 'playwright-core';
-import { launchBrowser } from '../../server/test/support/browser.js';
+import type { Page } from 'playwright-core';
 import { Phone } from '../../server/test/support/phones.js';
-import { theService, type TestService } from '../../server/test/support/service.js';
+import type { TestService } from '../../server/test/support/service.js';
+import { inTheConsole } from './support.js';
 
 describe('the pages of what a bot can do, in a browser', () => {
   let service: TestService;
-  let browser: Browser;
   let page: Page;
   let demo: string;
-  const complaints: string[] = [];
 
+  inTheConsole((opened) => ({ service, page } = opened));
   before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(30_000);
-    page.on('pageerror', (error) => complaints.push(error.message));
-    await page.goto(await service.link());
-    await page.getByRole('heading', { name: 'Bots' }).waitFor();
     const { items } = await service.client.call('listBots', { query: { limit: 200 } });
     for (const { id, bot } of items)
       if (bot === 'harbour-desk' && (await service.client.call('listChannels', { params: { bot: id } })).items.length > 1)
         demo = id;
   });
-  after(() => browser.close());
-  afterEach(() => expect(complaints).to.deep.equal([]));
 
   const blank = async (name: string) => (await service.client.call('createBot', { body: { from: 'blank', name } })).bot.id;
   const at = (bot: string, path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
@@ -117,14 +107,14 @@ describe('the pages of what a bot can do, in a browser', () => {
   it('tries a model, and says why it does not answer', async () => {
     await at(demo, 'models');
     const reader = page.getByRole('region', { name: 'Model profile reader' });
-    await reader.getByRole('button', { name: 'Try' }).click();
+    await reader.getByRole('button', { name: 'Try', exact: true }).click();
     await reader.getByText('I am a practice model').waitFor();
     const bot = await blank('No minds');
     await at(bot, 'models');
     await page.getByLabel('New model profile').fill('quick');
     await page.keyboard.press('Enter');
     await page.getByText('There is no connection "model-service".').first().waitFor();
-    await page.getByRole('button', { name: 'Try' }).click();
+    await page.getByRole('button', { name: 'Try', exact: true }).click();
     await page.getByText('It did not answer: the connection "model-service" has no address').waitFor();
   });
 

@@ -1,10 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
-import { launchBrowser } from '../../server/test/support/browser.js';
 import { demoDocument } from '../../core/test/harbour.js';
-import { theService, type TestService } from '../../server/test/support/service.js';
-import { axeFindings } from './support.js';
+import type { TestService } from '../../server/test/support/service.js';
+import { axeFindings, inTheConsole } from './support.js';
 
 /** Images that somebody's words could have brought; the editor itself uses empty ones to hold places. */
 const IMAGES = 'img:not(.cm-widgetBuffer)';
@@ -13,20 +12,8 @@ describe('the console in a browser', () => {
   let service: TestService;
   let browser: Browser;
   let page: Page;
-  const complaints: string[] = [];
 
-  before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(30_000);
-    page.on('pageerror', (error) => complaints.push(error.message));
-    page.on('console', (m) => m.type() === 'error' && !m.text().includes('the server responded') && complaints.push(m.text()));
-    await page.goto(await service.link());
-    await page.getByRole('heading', { name: 'Bots' }).waitFor();
-  });
-  after(() => browser.close());
-  afterEach(() => expect(complaints).to.deep.equal([]));
+  inTheConsole((opened) => ({ service, browser, page } = opened));
 
   const say = async (text: string) => {
     await page.getByLabel('Say something as the visitor').fill(text);
@@ -172,8 +159,16 @@ describe('the console in a browser', () => {
       .to.contain('Theirs.')
       .and.contain('Mine.');
     await page.locator('#node-booked', { hasText: 'Theirs.' }).waitFor();
+    // What is written here is on its way while theirs arrives, however fast or slow either machine is.
+    let arrived: () => void = () => undefined;
+    const there = new Promise<void>((resolve) => (arrived = resolve));
+    await page.route('**/draft', async (route) => {
+      if (route.request().method() === 'PATCH') await there;
+      await route.continue();
+    });
     await page.getByRole('textbox', { name: 'The bot says' }).fill('Mine again.');
     await theirs('/flows/welcome/nodes/hello/says/en', 'Theirs again.');
+    arrived();
     const dialog = page.getByRole('dialog', { name: 'Somebody changed the same place' });
     await dialog.waitFor();
     expect(await dialog.innerText())
@@ -487,7 +482,7 @@ describe('the console in a browser', () => {
     const address = page.getByLabel('Address on this installation').first();
     await address.fill('nonsense');
     await page.keyboard.press('Enter');
-    await page.locator('[role=status].plum').waitFor();
+    await page.getByText('"nonsense" does not fit').waitFor();
     await address.fill(service.office);
     await page.keyboard.press('Enter');
     await page.getByRole('main').getByText('saved', { exact: true }).waitFor();

@@ -1,28 +1,16 @@
 import { expect } from 'chai';
-import type { Browser, Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { workshop } from '../../core/test/workshop.js';
-import { launchBrowser } from '../../server/test/support/browser.js';
-import { theService, type TestService } from '../../server/test/support/service.js';
-import { axeFindings, botWith } from './support.js';
+import type { TestService } from '../../server/test/support/service.js';
+import { axeFindings, botWith, inTheConsole } from './support.js';
 
 describe('how a conversation is led, in a browser', () => {
   let service: TestService;
-  let browser: Browser;
   let page: Page;
   let bot: string;
   let draft: Awaited<ReturnType<typeof botWith>>['draft'];
-  const complaints: string[] = [];
 
-  before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(30_000);
-    page.on('pageerror', (error) => complaints.push(error.message));
-    await page.goto(await service.link());
-    await page.getByRole('heading', { name: 'Bots' }).waitFor();
-  });
-  after(() => browser.close());
+  inTheConsole((opened) => ({ service, page } = opened));
   beforeEach(async () => {
     const made = await botWith(service, workshop());
     ({ bot } = made);
@@ -31,7 +19,6 @@ describe('how a conversation is led, in a browser', () => {
       return made.draft();
     };
   });
-  afterEach(() => expect(complaints).to.deep.equal([]));
 
   const at = (path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
   const turn = (number: number) => page.locator('.sim').getByRole('region', { name: `Turn ${number}`, exact: true });

@@ -1,9 +1,8 @@
 import { expect } from 'chai';
-import type { Browser, Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { botOf } from '../../core/test/harbour.js';
-import { launchBrowser } from '../../server/test/support/browser.js';
-import { theService, type TestService } from '../../server/test/support/service.js';
-import { botWith } from './support.js';
+import type { TestService } from '../../server/test/support/service.js';
+import { botWith, inTheConsole } from './support.js';
 
 const END = { kind: 'end' };
 const ACTION = { kind: 'action', runs: 'office.book', into: 'flow.reference', exits: { done: 'z', failed: 'z' } };
@@ -11,18 +10,9 @@ const office = (action: object) => ({ connections: { office: { address: 'http://
 
 describe('the details of a node', () => {
   let service: TestService;
-  let browser: Browser;
   let page: Page;
 
-  before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(30_000);
-    await page.goto(await service.link());
-    await page.getByRole('heading', { name: 'Bots' }).waitFor();
-  });
-  after(() => browser.close());
+  inTheConsole((opened) => ({ service, page } = opened));
 
   const open = async (document: ReturnType<typeof botOf>, node: string) => {
     const made = await botWith(service, document);

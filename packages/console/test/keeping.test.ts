@@ -2,12 +2,11 @@ import { expect } from 'chai';
 import { writeFileSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Browser, Page } from 'playwright-core';
-import { launchBrowser } from '../../server/test/support/browser.js';
-import { FOLDER, theService, type TestService } from '../../server/test/support/service.js';
+import type { Page } from 'playwright-core';
+import { FOLDER, type TestService } from '../../server/test/support/service.js';
 import { until } from '../../server/test/support/until.js';
 import { botOf } from '../../core/test/harbour.js';
-import { axeFindings, botWith } from './support.js';
+import { axeFindings, botWith, inTheConsole } from './support.js';
 
 const END = { done: { kind: 'end', ends: 'flow' }, failed: { kind: 'end', ends: 'failed' } };
 const BOT = botOf(
@@ -46,30 +45,20 @@ const BOT = botOf(
 
 describe('the pages of tables, starts and runs, in a browser', () => {
   let service: TestService;
-  let browser: Browser;
   let page: Page;
   let bot: string;
   let draft: Awaited<ReturnType<typeof botWith>>['draft'];
   let folder: string;
-  const complaints: string[] = [];
 
+  inTheConsole((opened) => ({ service, page } = opened));
   before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(30_000);
-    page.on('pageerror', (error) => complaints.push(error.message));
-    await page.goto(await service.link());
-    await page.getByRole('heading', { name: 'Bots' }).waitFor();
     ({ bot, draft } = await botWith(service, BOT));
     await service.client.call('createRelease', { params: { bot }, body: { note: '' } });
     folder = mkdtempSync(join(FOLDER || tmpdir(), 'keeping-'));
   });
   after(async () => {
     rmSync(folder, { recursive: true, force: true });
-    await browser.close();
   });
-  afterEach(() => expect(complaints).to.deep.equal([]));
 
   const at = (path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
   const rows = async () =>
@@ -207,5 +196,121 @@ describe('the pages of tables, starts and runs, in a browser', () => {
       async () => (await page.getByRole('navigation', { name: 'Runs' }).getByText('failed', { exact: true }).count()) >= 1,
     );
     expect(await axeFindings(page)).to.deep.equal([]);
+  });
+
+  it('removes a marked row that was written in since, and leads from a row to the turn that wrote it', async () => {
+    const found = (await rows()).find((r) => r.values['what'] === 'Loose rail');
+    await at('tables/repairs');
+    await page.getByRole('button', { name: 'what: Loose rail' }).waitFor();
+    const line = page.getByRole('row').filter({ hasText: 'Loose rail' });
+    await line.getByRole('button', { name: 'what: Loose rail' }).click();
+    await page.keyboard.press('Escape');
+    const turn = page.getByRole('complementary').getByRole('link', { name: 'from this turn' });
+    const where = found?.madeIn;
+    expect(await turn.getAttribute('href')).to.equal(`/bots/${bot}/conversations/${where?.conversation}/turns/${where?.turn}`);
+    await line.getByLabel('Mark the row').check();
+    await line.getByRole('button', { name: 'cost: empty' }).click();
+    await page.getByLabel('cost', { exact: true }).fill('12');
+    await page.keyboard.press('Enter');
+    await line.getByRole('button', { name: 'cost: 12' }).waitFor();
+    await page.getByRole('button', { name: 'Remove 1 row' }).click();
+    await line.waitFor({ state: 'detached' });
+    expect((await rows()).some((r) => r.values['what'] === 'Loose rail')).to.equal(false);
+  });
+
+  it('makes a schedule, says when it comes, and what is wrong with its times', async () => {
+    await at('starts');
+    await page.getByLabel('What begins it').selectOption('a schedule');
+    await page.getByLabel('New start').fill('Morning round');
+    await page.keyboard.press('Enter');
+    const editor = page.getByRole('main', { name: 'The start' });
+    await editor.getByRole('heading', { name: 'morning round' }).waitFor();
+    await editor.getByLabel('Begins the flow').selectOption('main');
+    const times = editor.getByLabel('Minute, hour, day, month, weekday');
+    await times.fill('0 5 * * 1');
+    await editor.getByText(/^Next: .+ · .+ · /).waitFor();
+    await times.fill('every monday');
+    await editor.getByText('No time comes of this.').waitFor();
+    await editor.getByRole('status').first().waitFor();
+    await times.fill('0 5 * * 1');
+    await editor.getByLabel('What passed while nothing ran').selectOption('is made up for, once');
+    await page.getByText('· saved').waitFor();
+    await until(async () => {
+      const kept = (await draft()).starts?.['morning-round'];
+      return kept?.by === 'schedule' && kept.at === '0 5 * * 1' && kept.missed === 'run-once';
+    });
+    expect((await draft()).starts?.['morning-round']).to.deep.equal({
+      by: 'schedule',
+      flow: 'main',
+      at: '0 5 * * 1',
+      missed: 'run-once',
+    });
+    await editor.getByText('Not live yet: it comes with the next release.').waitFor();
+    expect(await axeFindings(page)).to.deep.equal([]);
+    await editor.getByRole('button', { name: 'remove' }).click();
+    await until(async () => (await draft()).starts?.['morning-round'] === undefined);
+  });
+
+  it('secures a hook: a token is shown once, a secret that is too short is not taken, and the sheet says how it is used', async () => {
+    await at('starts/report');
+    const editor = page.getByRole('main', { name: 'The start' });
+    await editor.getByLabel('It is answered').selectOption('with what the flow gives');
+    await editor.getByLabel('Within', { exact: true }).fill('soon');
+    await editor.getByText('Write a number, such as 4 or 0.5. Not kept until it is one.').waitFor();
+    await editor.getByLabel('Within', { exact: true }).fill('3s');
+    await editor.getByLabel('The sender is known by').selectOption('a token');
+    await until(async () => {
+      const kept = (await draft()).starts?.['report'];
+      return kept?.by === 'hook' && kept.within === '3s' && kept.secured === 'token';
+    });
+    const staged = editor.locator('.startstage').filter({ hasText: 'Draft' });
+    await staged.getByText('Nobody is known here yet: make a token').waitFor();
+    await staged.getByRole('button', { name: 'make a token' }).click();
+    const token = (await staged.locator('.token code').textContent()) ?? '';
+    const { draft: state } = (await service.client.call('listStarts', { params: { bot } })).items[0] ?? {};
+    const send = (bearer: string) =>
+      fetch(state?.address ?? '', {
+        method: 'POST',
+        headers: { authorization: `Bearer ${bearer}` },
+        body: JSON.stringify({ call: { id: 'h-9', words: ['A token came'] } }),
+      });
+    expect([(await send('x'.repeat(40))).status, (await send(token)).status]).to.deep.equal([401, 200]);
+    await staged.getByRole('button', { name: 'how others use it' }).click();
+    await staged.getByText('authorization: Bearer TOKEN').first().waitFor();
+    await staged.getByRole('button', { name: 'Copy the command' }).waitFor();
+    expect(await axeFindings(page)).to.deep.equal([]);
+
+    await editor.getByLabel('The sender is known by').selectOption('a signature (HMAC-SHA-256)');
+    await staged.getByText('Nobody is known here yet: keep the secret').waitFor();
+    const secret = staged.getByPlaceholder('the secret, 8 characters at least');
+    await secret.fill('short');
+    await staged.getByRole('button', { name: 'Keep' }).click();
+    expect(await secret.evaluate((field: HTMLInputElement) => [field.value, field.validity.tooShort])).to.deep.equal([
+      'short',
+      true,
+    ]);
+    await secret.fill('long enough');
+    await staged.getByRole('button', { name: 'Keep' }).click();
+    await staged.getByPlaceholder('a secret is kept; type another one').waitFor();
+    expect((await send(token)).status).to.equal(401);
+  });
+
+  it('tells before a release what it does to the rows', async () => {
+    const { revision } = await service.client.call('getDraft', { params: { bot } });
+    const columns = { value: { number: { type: 'text', search: true }, what: 'number', told: 'date' } };
+    await service.client.call('patchDraft', {
+      params: { bot },
+      body: { revision, patch: [{ op: 'replace', path: '/tables/repairs/columns', ...columns }] },
+    });
+    await at('map');
+    await page.getByRole('button', { name: /^Release/ }).click();
+    const told = page.getByRole('region', { name: 'Rows of tables' });
+    await told.getByText('repairs: new: told; changed: what; gone: state, cost').waitFor();
+    await told.getByText(/values? do(es)? not fit, in \d+ rows: they stay as they are and are marked/).waitFor();
+    await told
+      .getByText(/what takes a number such as 12 or 12\.5/)
+      .first()
+      .waitFor();
+    expect(await axeFindings(page, '.modal')).to.deep.equal([]);
   });
 });

@@ -2,10 +2,9 @@ import { checkBot, layoutFlow, type BotDocument } from '@primrose/core';
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { botOf, demoDocument } from '../../core/test/harbour.js';
-import { launchBrowser } from '../../server/test/support/browser.js';
-import { theService, type TestService } from '../../server/test/support/service.js';
+import type { TestService } from '../../server/test/support/service.js';
 import { BOOKING, Hands, LINKS, type Made } from './builder.js';
-import { axeFindings, botWith } from './support.js';
+import { axeFindings, botWith, inTheConsole, type Opened } from './support.js';
 
 const END = { kind: 'end' };
 const say = (says: string, said?: string) => ({ kind: 'say', says, ...(said === undefined ? {} : { exits: { said } }) });
@@ -15,24 +14,9 @@ describe('working on the Map', () => {
   let service: TestService;
   let browser: Browser;
   let page: Page;
-  const complaints: string[] = [];
 
-  const newPage = async () => {
-    const made = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    made.setDefaultTimeout(30_000);
-    made.on('pageerror', (error) => complaints.push(error.message));
-    made.on('console', (m) => m.type() === 'error' && !m.text().includes('the server responded') && complaints.push(m.text()));
-    await made.goto(await service.link());
-    await made.getByRole('heading', { name: 'Bots' }).waitFor();
-    return made;
-  };
-  before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-    page = await newPage();
-  });
-  after(() => browser.close());
-  afterEach(() => expect(complaints).to.deep.equal([]));
+  let newPage: Opened['newPage'];
+  inTheConsole((opened) => ({ service, browser, newPage, page } = opened));
 
   const saved = (on = page) => on.getByText('· saved').waitFor();
   const card = (id: string, on = page) => on.locator(`#node-${id}`);

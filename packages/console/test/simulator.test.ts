@@ -1,34 +1,17 @@
 import { expect } from 'chai';
-import type { BrowserContext, Browser, Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { demoDocument } from '../../core/test/harbour.js';
-import { launchBrowser } from '../../server/test/support/browser.js';
-import { theService, type TestService } from '../../server/test/support/service.js';
-import { axeFindings, botWith } from './support.js';
+import type { TestService } from '../../server/test/support/service.js';
+import { axeFindings, botWith, inTheConsole } from './support.js';
 
 const FRIDAY = 'book a crossing from Kelpwick to Tarn Holm on Friday with the car';
 
 describe('the simulator, in a browser', () => {
   let service: TestService;
-  let browser: Browser;
-  let context: BrowserContext;
   let page: Page;
   let bot: string;
-  const complaints: string[] = [];
 
-  before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-    context = await browser.newContext({
-      viewport: { width: 1280, height: 800 },
-      permissions: ['clipboard-read', 'clipboard-write'],
-    });
-    page = await context.newPage();
-    page.setDefaultTimeout(30_000);
-    page.on('pageerror', (error) => complaints.push(error.message));
-    await page.goto(await service.link());
-    await page.getByRole('heading', { name: 'Bots' }).waitFor();
-  });
-  after(() => browser.close());
+  inTheConsole((opened) => ({ service, page } = opened), { permissions: ['clipboard-read', 'clipboard-write'] });
   beforeEach(async () => {
     ({ bot } = await botWith(service, demoDocument()));
     for (const [connection, standIn] of [
@@ -39,10 +22,7 @@ describe('the simulator, in a browser', () => {
     await at('map/welcome');
     await page.locator('.node').first().waitFor();
   });
-  afterEach(async () => {
-    await switches({});
-    expect(complaints).to.deep.equal([]);
-  });
+  afterEach(() => switches({}));
 
   const at = (path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
   const switches = (body: Record<string, unknown>) => service.switches(body);
@@ -164,7 +144,7 @@ describe('the simulator, in a browser', () => {
     const { client } = service;
     await client.call('createRelease', { params: { bot }, body: { note: '' } });
     const [channel] = (await client.call('listChannels', { params: { bot } })).items;
-    const visitor = await context.newPage();
+    const visitor = await page.context().newPage();
     await visitor.goto(channel?.link ?? '');
     await visitor.getByRole('button', { name: 'Find a crossing' }).click();
     await visitor.getByText('Which port do you leave from?').waitFor();
@@ -309,7 +289,7 @@ describe('the simulator, in a browser', () => {
     await more('Copy a link to it');
     await page.getByText('The link is copied').waitFor();
     const link = await page.evaluate(() => navigator.clipboard.readText());
-    const colleague = await context.newPage();
+    const colleague = await page.context().newPage();
     await colleague.goto(link);
     await colleague.locator('.sim').getByText('The office is open from').waitFor();
     await colleague.close();

@@ -1,8 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { expect } from 'chai';
 import type { BotDocument } from '@primrose/core';
-import type { Page } from 'playwright-core';
-import type { TestService } from '../../server/test/support/service.js';
+import type { Browser, BrowserContextOptions, Page } from 'playwright-core';
+import { launchBrowser } from '../../server/test/support/browser.js';
+import { theService, type TestService } from '../../server/test/support/service.js';
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
@@ -27,4 +29,34 @@ export async function botWith(service: TestService, document: BotDocument) {
   const { bot } = await service.client.call('createBot', { body: { from: 'document', document: document as never } });
   const draft = async () => (await service.client.call('getDraft', { params: { bot: bot.id } })).document;
   return { bot: bot.id, draft };
+}
+
+/** What the tests of the console work with; `page` is signed in, and so is each that `newPage` opens, in a session of its own. */
+export interface Opened {
+  readonly service: TestService;
+  readonly browser: Browser;
+  readonly page: Page;
+  readonly newPage: () => Promise<Page>;
+}
+
+/** Opens the console for the tests of a suite, and closes it after them. What a page complains of fails the test that it shows. */
+export function inTheConsole(ready: (opened: Opened) => unknown, more: BrowserContextOptions = {}): void {
+  const complaints: string[] = [];
+  let browser: Browser;
+  before(async () => {
+    const service = await theService();
+    browser = await launchBrowser();
+    const newPage = async () => {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...more });
+      page.setDefaultTimeout(30_000);
+      page.on('pageerror', (error) => complaints.push(error.message));
+      page.on('console', (m) => m.type() === 'error' && !m.text().includes('the server responded') && complaints.push(m.text()));
+      await page.goto(await service.link());
+      await page.getByRole('heading', { name: 'Bots' }).waitFor();
+      return page;
+    };
+    await ready({ service, browser, page: await newPage(), newPage });
+  });
+  after(() => browser.close());
+  afterEach(() => expect(complaints.splice(0)).to.deep.equal([]));
 }

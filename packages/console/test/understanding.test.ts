@@ -1,26 +1,13 @@
 import { expect } from 'chai';
-import type { Browser, Page } from 'playwright-core';
-import { axeFindings } from './support.js';
-import { launchBrowser } from '../../server/test/support/browser.js';
-import { theService, type TestService } from '../../server/test/support/service.js';
+import type { Page } from 'playwright-core';
+import { axeFindings, inTheConsole } from './support.js';
+import type { TestService } from '../../server/test/support/service.js';
 
 describe('the pages of understanding, in a browser', () => {
   let service: TestService;
-  let browser: Browser;
   let page: Page;
-  const errors: string[] = [];
 
-  before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    page.setDefaultTimeout(30_000);
-    page.on('pageerror', (error) => errors.push(error.message));
-    await page.goto(await service.link());
-    await page.getByRole('heading', { name: 'Bots' }).waitFor();
-  });
-  after(() => browser.close());
-  afterEach(() => expect(errors).to.deep.equal([]));
+  inTheConsole((opened) => ({ service, page } = opened));
 
   const ferry = async (name: string) =>
     (await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk', name } })).bot.id;

@@ -21,6 +21,8 @@ export interface Endpoint<P = unknown, Q = unknown, B = unknown, R = unknown> {
   /** Content types of a body that is no JSON of ours, and of such an answer: files. */
   readonly upload?: readonly string[];
   readonly download?: readonly string[];
+  /** How many bytes such a body may have, where that is another number than usual. */
+  readonly uploadMost?: number;
   /** The handler reads the body itself, whatever it is, and answers by itself. */
   readonly open?: boolean;
   readonly problems?: readonly ApiProblemCode[];

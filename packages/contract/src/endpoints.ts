@@ -1,4 +1,4 @@
-import { lookedUp, understood, type LookedUp, type Understood } from '@primrose/core';
+import { effectTypes, lookedUp, understood, type LookedUp, type ModelEffect, type Understood } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import { keepingEndpoints } from './keeping.js';
@@ -13,6 +13,8 @@ const person = z.object({ id: z.string(), name: z.string() });
 // What the core's own schemas describe, as the core hands it out: not to be changed.
 const asHeard: z.ZodType<Understood> = understood;
 const asFound: z.ZodType<LookedUp> = lookedUp;
+
+const modelRequest: z.ZodType<ModelEffect> = effectTypes.model.request;
 
 /** The whole HTTP API of Primrose. */
 export const endpoints = {
@@ -403,10 +405,10 @@ export const endpoints = {
   tryModel: endpoint({
     method: 'POST',
     path: '/api/bots/:bot/models/:model/try',
-    about: 'Send one text to a model profile of the draft, as it is set here',
+    about: 'Send one text to a model profile of the draft, as it is set here; or a request of a turn sheet, as it was or changed',
     access: 'person',
     params: s.modelParams,
-    body: z.object({ text: z.string().min(1).max(4000) }),
+    body: z.union([z.object({ text: z.string().min(1).max(4000) }), z.object({ request: modelRequest })]),
     reply: s.modelTried,
   }),
   listConnections: endpoint({
@@ -426,6 +428,24 @@ export const endpoints = {
     params: s.connectionParams,
     body: z.object({ address: s.httpAddress.nullable().optional(), standIn: s.httpAddress.nullable().optional() }),
     reply: s.connectionState,
+  }),
+
+  testConnection: endpoint({
+    method: 'POST',
+    path: '/api/bots/:bot/connections/:connection/test',
+    about: 'Try the connection of a model service: whether it is reached, lets us in, and which models it offers',
+    access: 'person',
+    params: s.connectionParams,
+    reply: s.connectionTested,
+  }),
+  listTools: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/connections/:connection/tools',
+    about: 'The tools that the MCP server of a connection offers, to choose from',
+    access: 'person',
+    params: s.connectionParams,
+    reply: s.toolsListed,
+    problems: ['outside-failed'],
   }),
 
   setSecret: endpoint({
@@ -478,6 +498,39 @@ export const endpoints = {
     params: s.chatParams,
     body: s.said,
     reply: z.object({ accepted: z.boolean(), repeat: z.boolean() }),
+    status: 202,
+    problems: ['visitor-unknown', 'channel-off', 'too-many'],
+  }),
+  sendChatFile: endpoint({
+    method: 'POST',
+    path: '/api/chat/:channel/files',
+    about:
+      'Send a picture, a text or a PDF, at most 4 MB; its content says what it is. It is said with the next message that names its address in "files"',
+    access: 'visitor',
+    params: s.chatParams,
+    query: z.object({ name: z.string().max(200).optional() }),
+    upload: ['image/*', 'text/*', 'application/pdf', 'application/json', 'application/octet-stream'],
+    uploadMost: 4_100_000,
+    reply: z.object({ address: z.string(), name: z.string(), type: z.string(), size: z.number() }),
+    status: 201,
+    problems: ['visitor-unknown', 'channel-off', 'too-many', 'too-large', 'invalid-input'],
+  }),
+  getFile: endpoint({
+    method: 'GET',
+    path: '/files/:file/:token',
+    about: 'A picture or a file that a visitor sent or a bot drew, for whoever has its address',
+    access: 'anybody',
+    params: z.object({ file: z.string().max(40), token: z.string().max(40) }),
+    download: ['image/*', 'text/*', 'application/pdf'],
+    problems: ['not-found'],
+  }),
+  stopChat: endpoint({
+    method: 'POST',
+    path: '/api/chat/:channel/stop',
+    about: 'Stop the turn that thinks: models are asked no further; what was done stays done',
+    access: 'visitor',
+    params: s.chatParams,
+    reply: z.object({ accepted: z.boolean() }),
     status: 202,
     problems: ['visitor-unknown', 'channel-off', 'too-many'],
   }),

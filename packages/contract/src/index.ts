@@ -14,7 +14,16 @@ export { endpoints, type EndpointName, type Endpoints } from './endpoints.js';
 export type { MissedGroupView } from './understanding.js';
 export { requestBodies } from './bodies.js';
 export { openApiDocument } from './openapi.js';
-export { RECORD_KINDS, type AsideEvent, type Kept, type KeptVisitor, type RecordKind, type Visitor } from './keeping.js';
+export {
+  RECORD_KINDS,
+  type AsideEvent,
+  type Kept,
+  type KeptVisitor,
+  type KeyedMemory,
+  type RecordKind,
+  type Visitor,
+  type VisitorExport,
+} from './keeping.js';
 export { API_PROBLEMS, problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from './problems.js';
 export { editWords, turnRecord } from './shapes.js';
 export type {
@@ -38,6 +47,7 @@ export type {
   ChatLine,
   Comparison,
   ConnectionState,
+  ConnectionTested,
   Conversation,
   Draft,
   Drafted,

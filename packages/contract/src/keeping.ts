@@ -1,4 +1,4 @@
-import { jsonValue } from '@primrose/core';
+import { fact, jsonValue } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import * as s from './shapes.js';
@@ -15,6 +15,8 @@ export const RECORD_KINDS = [
   'visitors',
   'webhooks',
   'missed',
+  'memory',
+  'files',
   'simulations',
   'history',
 ] as const;
@@ -47,12 +49,14 @@ export type AsideEvent = z.infer<typeof asideEvent>;
 export const visitor = z.object({
   id: z.string(),
   /** By a key of web chat, or as a sender on a messenger. */
-  by: z.enum(['key', 'sender']),
+  by: z.enum(['key', 'sender', 'person']),
   name: z.string().nullable(),
   firstAt: moment,
   conversations: z.number().int(),
   /** How many variables are kept of them. */
   variables: z.number().int(),
+  /** How many facts are. */
+  facts: z.number().int(),
 });
 export type Visitor = z.infer<typeof visitor>;
 
@@ -72,11 +76,46 @@ export const keptVisitor = visitor.extend({
   webhooks: z.number().int(),
   /** Rows of tables that name them in a column that holds a visitor. */
   rows: z.number().int(),
+  known: z.array(fact),
+  /** The last exchanges, for what models recall; the oldest first. */
+  exchanges: z.number().int(),
+  summary: z.object({ says: z.string(), at: moment, by: z.string() }).nullable(),
+  /** Files that they sent, or that were drawn for them. */
+  files: z.number().int(),
 });
 export type KeptVisitor = z.infer<typeof keptVisitor>;
 
+/** Everything of one visitor as one file, with all that was said. */
+export const visitorExport = z.object({
+  visitor: keptVisitor,
+  recalled: z.array(z.object({ at: moment, said: z.string(), answered: z.string() })),
+  conversations: z.array(
+    z.object({
+      id: z.string(),
+      channel: z.string(),
+      openedAt: moment,
+      lines: z.array(z.object({ at: moment, who: z.string(), text: z.string() })),
+    }),
+  ),
+  /** Lines were left out, as there are more than go into one file. */
+  cut: z.boolean(),
+});
+export type VisitorExport = z.infer<typeof visitorExport>;
+
+/** What is kept under a key of the designer's. */
+export const keyedMemory = z.object({
+  id: z.string(),
+  key: z.string(),
+  at: moment,
+  facts: z.number().int(),
+  exchanges: z.number().int(),
+  summary: z.string().nullable(),
+});
+export type KeyedMemory = z.infer<typeof keyedMemory>;
+
 const asideParams = z.object({ bot: z.string().max(80), event: z.string().max(80) });
 const visitorParams = z.object({ bot: z.string().max(80), visitor: z.string().max(80) });
+const factParams = visitorParams.extend({ fact: z.string().max(80) });
 
 /** How long records are kept, what is kept of a visitor, and what was put aside: a part of the API's list. */
 export const keepingEndpoints = {
@@ -121,6 +160,65 @@ export const keepingEndpoints = {
       'Erase everything that is kept of one visitor: values, conversations, turn sheets, events, webhooks, rows that are theirs. It cannot be undone',
     access: 'person',
     params: visitorParams,
+    status: 204,
+  }),
+  changeVisitor: endpoint({
+    method: 'PATCH',
+    path: '/api/bots/:bot/visitors/:visitor',
+    about: 'Correct variables that are kept of a visitor; null empties one',
+    access: 'person',
+    params: visitorParams,
+    body: z.object({ values: z.record(z.string().max(80), jsonValue) }),
+    reply: keptVisitor,
+  }),
+  changeFact: endpoint({
+    method: 'PATCH',
+    path: '/api/bots/:bot/visitors/:visitor/facts/:fact',
+    about: 'Correct a fact that is kept of a visitor; what it was stands in its history',
+    access: 'person',
+    params: factParams,
+    body: z.object({ says: z.string().trim().min(1).max(240), value: jsonValue.optional() }),
+    reply: keptVisitor,
+  }),
+  forgetFact: endpoint({
+    method: 'DELETE',
+    path: '/api/bots/:bot/visitors/:visitor/facts/:fact',
+    about: 'Forget a fact with all that it was',
+    access: 'person',
+    params: factParams,
+    reply: keptVisitor,
+  }),
+  forgetVisitor: endpoint({
+    method: 'DELETE',
+    path: '/api/bots/:bot/visitors/:visitor/memory',
+    about: 'Forget what is known about a visitor: facts, summary, what models recall. Conversations and variables stay',
+    access: 'person',
+    params: visitorParams,
+    reply: keptVisitor,
+  }),
+  exportVisitor: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/visitors/:visitor/export',
+    about: 'Everything that is kept of one visitor, with all that was said, as JSON',
+    access: 'person',
+    params: visitorParams,
+    reply: visitorExport,
+  }),
+  listMemories: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/memories',
+    about: 'What is kept under keys of the designer’s, the last used first; at most 200',
+    access: 'person',
+    params: s.botParams,
+    query: z.object({ begins: z.string().max(80).optional() }),
+    reply: s.list(keyedMemory),
+  }),
+  eraseMemory: endpoint({
+    method: 'DELETE',
+    path: '/api/bots/:bot/memories/:memory',
+    about: 'Erase what is kept under a key. It cannot be undone',
+    access: 'person',
+    params: s.botParams.extend({ memory: z.string().max(80) }),
     status: 204,
   }),
   listAside: endpoint({

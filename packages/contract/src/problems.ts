@@ -29,6 +29,7 @@ export const API_PROBLEMS = {
   'too-many': { status: 429, title: 'Too many requests' },
   'run-failed': { status: 500, title: 'The run failed' },
   internal: { status: 500, title: 'Something went wrong in Primrose' },
+  'outside-failed': { status: 502, title: 'A service outside did not answer as it should' },
   'no-room': { status: 507, title: 'The database is full' },
   'not-ready': { status: 503, title: 'Primrose is not ready' },
 } as const satisfies Record<string, { status: number; title: string }>;

@@ -2,6 +2,7 @@ import {
   botDocument,
   hookProfile,
   jsonValue,
+  mcpTool,
   message,
   patchOperation,
   turnSheet,
@@ -198,11 +199,38 @@ export type Conversation = z.infer<typeof conversation>;
 export const modelTried = z.object({
   ok: z.boolean(),
   text: z.string().nullable(),
+  /** Tools that it asks for. */
+  calls: z.array(z.object({ id: z.string(), name: z.string(), given: z.string() })),
   reason: z.string().nullable(),
   ms: z.number(),
   tokens: z.object({ in: z.number(), out: z.number() }).nullable(),
 });
 export type ModelTried = z.infer<typeof modelTried>;
+
+/** How trying a connection of a model service came out; `says` is a sentence for people. */
+export const connectionTested = z.object({
+  outcome: z.enum([
+    'works',
+    'unknown-name',
+    'no-tls',
+    'nothing-listens',
+    'unreachable',
+    'private-address',
+    'too-slow',
+    'no-access',
+    'wrong-path',
+    'refuses',
+    'other-form',
+    'not-set-up',
+  ]),
+  says: z.string(),
+  /** The models that it offers. */
+  models: z.array(z.string()),
+});
+export type ConnectionTested = z.infer<typeof connectionTested>;
+
+/** The tools of an MCP server, by their names there. */
+export const toolsListed = z.object({ tools: z.record(z.string(), mcpTool) });
 
 export const connectionState = z.object({
   name: z.string(),
@@ -222,6 +250,8 @@ export const connectionState = z.object({
 });
 export type ConnectionState = z.infer<typeof connectionState>;
 
+const timing = z.object({ begins: z.number(), ms: z.number() });
+
 /**
  * A turn sheet as it was recorded: `timings[i]` is when step i of the path began and how long it took, in ms. Turns of a
  * simulation have a `parent`, the turn that they follow, and `again` where they repeat another turn.
@@ -239,7 +269,7 @@ export const turnRecord = z.object({
   release: z.number().int().nullable(),
   revision: z.number().int().nullable(),
   sheet: turnSheet,
-  timings: z.array(z.object({ begins: z.number(), ms: z.number() })),
+  timings: z.array(timing.extend({ calls: z.record(z.string(), timing).optional() })),
   waitsAt: z.object({ flow: z.string(), node: z.string() }).nullable(),
   /** What was kept of the visitor before the first turn of a simulation. */
   kept: z.record(z.string(), jsonValue).optional(),
@@ -272,9 +302,11 @@ export const said = z
     id: key,
     text: z.string().max(4000).optional(),
     choice: z.string().max(100).optional(),
+    /** Files that were sent before, by their addresses. */
+    files: z.array(z.string().max(500)).min(1).max(8).optional(),
   })
-  .refine((m) => (m.text?.trim() ?? '') !== '' || m.choice !== undefined, {
-    message: 'say something in "text", or press a button in "choice"',
+  .refine((m) => (m.text?.trim() ?? '') !== '' || m.choice !== undefined || m.files !== undefined, {
+    message: 'say something in "text", press a button in "choice", or name what was sent in "files"',
   });
 export type Said = z.infer<typeof said>;
 

@@ -1,4 +1,4 @@
-import { jsonValue, miss, type Miss } from '@primrose/core';
+import { jsonValue, miss, type Miss, type WorkItem } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import * as s from './shapes.js';
@@ -103,6 +103,8 @@ export const madeUpVisitor = z.object({
   zone: z.string().nullable(),
   channel: z.string().nullable(),
   variables: values,
+  /** What is known about them, by kind of fact. */
+  facts: values,
 });
 export type MadeUpVisitor = z.infer<typeof madeUpVisitor>;
 
@@ -160,6 +162,10 @@ export type LiveEvent =
   | { readonly event: 'call'; readonly at: number; readonly request: s.TurnRecord['sheet']['effects'][number]['request'] }
   | { readonly event: 'came'; readonly at: number; readonly path: string; readonly outcome: string; readonly sample?: string }
   | { readonly event: 'words'; readonly path: string; readonly text: string }
+  /** What an agent does on its way; `place` is that of its node's run. */
+  | { readonly event: 'work'; readonly place: string; readonly item: WorkItem }
+  /** What is under way, in the words that the visitor sees. */
+  | { readonly event: 'doing'; readonly text: string }
   | { readonly event: 'said'; readonly messages: s.TurnRecord['sheet']['messages'] }
   | { readonly event: 'turn'; readonly turn: s.TurnRecord }
   | { readonly event: 'paused'; readonly paused: Paused }
@@ -312,6 +318,7 @@ export const simulatingEndpoints = {
       zone: z.string().max(60).nullable().optional(),
       channel: z.string().max(40).nullable().optional(),
       variables: values.optional(),
+      facts: values.optional(),
     }),
     reply: madeUpVisitor,
   }),

@@ -1,4 +1,4 @@
-import { lineTo, typeOf, type Message, type Step } from '@primrose/core';
+import { lineTo, typeOf, type Message, type Step, type WorkItem } from '@primrose/core';
 import type { LiveEvent, Paused, Simulation } from './simulating.js';
 import type { TurnRecord } from './shapes.js';
 
@@ -24,9 +24,13 @@ export interface LiveTurn {
   readonly said: readonly Message[];
   /** What a model has written so far. */
   readonly words: string;
+  /** What agents have done so far, by the place of their node's run. */
+  readonly work: Readonly<Record<string, readonly WorkItem[]>>;
+  /** What is under way, in the words that the visitor sees. */
+  readonly doing: string;
 }
 
-export const NOTHING_YET: LiveTurn = { steps: [], calls: [], said: [], words: '' };
+export const NOTHING_YET: LiveTurn = { steps: [], calls: [], said: [], words: '', work: {}, doing: '' };
 
 function callWords(request: Extract<LiveEvent, { event: 'call' }>['request']): string {
   return typeOf(request).line(request);
@@ -41,7 +45,7 @@ function withEvent(live: LiveTurn, event: LiveEvent): LiveTurn {
       const now = {
         ...step,
         begun: before?.begun ?? at,
-        ...(event.phase === 'ends' ? { tookMs: at - (before?.begun ?? at) } : {}),
+        ...(event.phase === 'ends' ? { tookMs: before?.tookMs ?? at - (before?.begun ?? at) } : {}),
       };
       const steps = before ? live.steps.map((s) => (s === before ? now : s)) : [...live.steps, now];
       return { ...live, steps };
@@ -68,6 +72,10 @@ function withEvent(live: LiveTurn, event: LiveEvent): LiveTurn {
       return { ...live, words: event.text };
     case 'said':
       return { ...live, said: [...live.said, ...event.messages], words: '' };
+    case 'work':
+      return { ...live, work: { ...live.work, [event.place]: [...(live.work[event.place] ?? []), event.item] }, doing: '' };
+    case 'doing':
+      return { ...live, doing: event.text };
     case 'turn':
     case 'paused':
     case 'problem':

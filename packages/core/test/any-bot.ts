@@ -177,7 +177,30 @@ const talking = [
   handOver,
   note,
 ];
-const node = fc.oneof(...talking, find, write, notice);
+const agent = fc.record(
+  {
+    kind: fc.constant('agent'),
+    uses: fc.constantFrom('quick', 'gone'),
+    parts: fc.constant([
+      { part: 'task', says: 'Help with {{ flow.a }}' },
+      { part: 'wish', says: '{{ turn.text }}', input: true },
+    ]),
+    tools: fc.constantFrom(
+      [{ own: 'sums' }, { runs: 'office.list' }],
+      [{ table: 'repairs', does: 'add', name: 'add-things' }, { flow: 'side', name: 'two' }, { own: 'sums' }],
+      [
+        { table: 'repairs', does: 'add', name: 'add-things', confirm: false, given: { cost: '{{ flow.n }}' } },
+        { flow: 'main', name: 'two' },
+      ],
+    ),
+    stays: fc.boolean(),
+    gives: fc.constant({ n: 'number?' }),
+    into: variable,
+    limits: fc.constantFrom({ steps: 3 }, { tokens: 30 }, { day: { steps: 2 } }),
+  },
+  { requiredKeys: ['kind', 'uses', 'parts', 'tools'] },
+);
+const node = fc.oneof(...talking, find, write, notice, agent);
 
 const frame = {
   primrose: 1,
@@ -275,7 +298,16 @@ const PASSAGE = { number: 1, document: 'pets', title: 'Pets', heading: 'Dogs', p
 const ROW = { id: 'r-1', version: 3, values: { what: 'ramp', cost: 2 } };
 const UNSURE = { intents: [{ intent: 'other', score: 0.2, roles: {} }], values: [] };
 
+/** Calls that the agents below know, and one that they do not. */
+const AGENT_CALLS = [
+  { id: 'a', name: 'sums', given: '{"sum": "2 + 3"}' },
+  { id: '', name: 'add-things', given: '{"what": "ramp"}' },
+  { id: 'a', name: 'two', given: '{}' },
+  { id: 'x', name: 'nowhere', given: 'no JSON' },
+];
+
 /** Everything that an effect can come to, by its type. */
+const SOME_SPENT = { steps: 1, tokens: 40, money: 0.1 };
 const RESULTS: { readonly [T in EffectName]: readonly ResultOf<T>[] } = {
   action: [
     { outcome: 'answered', status: 200, body: { list: [{ a: 1 }, 'b'] } },
@@ -288,8 +320,26 @@ const RESULTS: { readonly [T in EffectName]: readonly ResultOf<T>[] } = {
     { outcome: 'written', text: '{"n": 3}', stopped: 'end', tokens: { in: 3, out: 2 } },
     { outcome: 'written', text: 'Words, *many* words', stopped: 'length', tokens: null },
     { outcome: 'written', text: '', stopped: 'calls', calls: [{ id: 'c', name: 'list', given: '{}' }], tokens: null },
+    { outcome: 'written', text: 'I have booked it.', stopped: 'calls', calls: AGENT_CALLS, tokens: { in: 9, out: 4 } },
+    { outcome: 'written', text: 'I have booked it for you.', stopped: 'end', tokens: { in: 2, out: 2 } },
     { outcome: 'failed', code: 'bad-answer', reason: 'broke off' },
   ],
+  mcp: [
+    { outcome: 'gave', content: { tide: 'high' }, wrong: false },
+    { outcome: 'failed', code: 'unreachable', reason: 'away' },
+  ],
+  draw: [
+    { outcome: 'drawn', address: 'https://pictures.invalid/a.png', media: 'image/png', size: 9 },
+    { outcome: 'failed', code: 'timeout', reason: 'too slow' },
+  ],
+  recall: [
+    {
+      outcome: 'recalled',
+      memory: { facts: [], exchanges: [{ at: '2026-05-10T10:00:00.000Z', said: 'hi', answered: 'hello' }], fresh: 1 },
+    },
+    { outcome: 'failed', code: 'timeout', reason: 'too slow' },
+  ],
+  spent: [{ outcome: 'counted', visitor: SOME_SPENT, day: SOME_SPENT }],
   lookup: [
     { outcome: 'looked-up', passages: [PASSAGE], covered: true, share: 0.9, missing: [] },
     { outcome: 'looked-up', passages: [], covered: false, share: 0, missing: ['cats'] },

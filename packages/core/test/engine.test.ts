@@ -28,6 +28,7 @@ describe('a turn of the engine', () => {
       'One moment, Mo…',
       'You are booked. Your reference is **KPG1001**.',
       'Goodbye, and fair winds.',
+      'Shall I keep this in mind for next time, or is it only for now? You travel like this: car.',
     ]);
     expect(actions()[1]).to.deep.include({
       method: 'POST',

@@ -6,8 +6,11 @@ import {
   advance,
   compile,
   createKnowledgeIndex,
+  manyOf,
+  PracticeMemories,
   createListener,
   isBotFile,
+  NOTHING_SPENT,
   openSession,
   PracticeTables,
   trainListener,
@@ -22,11 +25,14 @@ import {
   type Effect,
   type EventOf,
   type Listener,
+  type McpEffect,
+  type McpResult,
   type ModelEffect,
   type ModelResult,
   type Folder,
   type IncomingEvent,
   type Session,
+  type SpentResult,
   type TurnResult,
   type UnderstandResult,
   type Value,
@@ -119,6 +125,9 @@ interface TalkOptions {
   readonly visitor?: Session['visitor'];
   readonly answer?: (effect: ActionEffect) => ActionResult;
   readonly model?: (effect: ModelEffect) => ModelResult;
+  readonly mcp?: (effect: McpEffect) => McpResult;
+  /** What agents have spent in turns before. */
+  readonly spent?: Partial<Pick<SpentResult, 'visitor' | 'day'>>;
   /** What its tables begin with. */
   readonly rows?: Readonly<Record<string, readonly Readonly<Record<string, Value>>[]>>;
 }
@@ -138,6 +147,8 @@ export class Talk {
   last: TurnResult | undefined;
   readonly effects: Effect[] = [];
   readonly #options: TalkOptions;
+  /** What is kept under keys. */
+  readonly memories = new PracticeMemories();
   /** Tables in memory, as rehearsals have them. */
   get tables(): PracticeTables {
     return (this.#rows ??= new PracticeTables(this.bot.document, this.#options.rows));
@@ -169,6 +180,7 @@ export class Talk {
     }
     this.last = next.value;
     this.session = next.value.session;
+    this.memories.change(next.value.memoryChanges, manyOf(this.bot.document));
     return next.value;
   }
 
@@ -191,6 +203,14 @@ export class Talk {
         return this.tables.perform(effect);
       case 'notice':
         return { outcome: 'queued', notice: 'noted' };
+      case 'mcp':
+        return (this.#options.mcp ?? (() => ({ outcome: 'gave', content: null, wrong: false })))(effect);
+      case 'spent':
+        return { outcome: 'counted', visitor: NOTHING_SPENT, day: NOTHING_SPENT, ...this.#options.spent };
+      case 'draw':
+        return { outcome: 'drawn', address: 'https://pictures.invalid/drawn.png', media: 'image/png', size: 1 };
+      case 'recall':
+        return { outcome: 'recalled', memory: this.memories.of(effect.key) };
       case 'step':
         return { outcome: 'go-on' };
       default:

@@ -4,12 +4,15 @@ import {
   beginTurn,
   callsOf,
   compile,
+  NOTHING_SPENT,
   openSession,
   typeOf,
   type CompiledBot,
   type Effect,
   type IncomingEvent,
+  type Result,
   type Session,
+  type Spending,
   type TurnOptions,
   type TurnResult,
 } from '@primrose/core';
@@ -20,13 +23,29 @@ import { compileWithTestKinds, LOOPS } from './support-kinds.js';
 const OPEN: IncomingEvent = { type: 'open', at: MONDAY, channel: 'test' };
 const GO_ON: IncomingEvent = { type: 'go-on', at: MONDAY };
 
-/** What comes of an effect depends on what it asks for, wherever it stands. */
-function answerTo(effect: Effect) {
-  return resultOf(effect, JSON.stringify(typeOf(effect).likeness(effect)).length);
+/**
+ * What comes of an effect depends on what it asks for, wherever it stands. What agents have spent in the turns before that are
+ * about the same event counts as the service would count it.
+ */
+function answerTo(effect: Effect, before: readonly TurnResult[]): Result {
+  const result = resultOf(effect, JSON.stringify(typeOf(effect).likeness(effect)).length);
+  if (effect.type !== 'spent' || result.outcome !== 'counted' || !('visitor' in result)) return result;
+  const plus = (so: Spending): Spending =>
+    before.reduce((sum, { spent }) => {
+      const { steps, tokens, money } = spent[effect.agent] ?? NOTHING_SPENT;
+      return { steps: sum.steps + steps, tokens: sum.tokens + tokens, money: sum.money + money };
+    }, so);
+  return { ...result, visitor: plus(result.visitor), day: plus(result.day) };
 }
 
 /** One turn to its end; time passes only where nothing else is left to come. */
-function turnOf(bot: CompiledBot, session: Session, event: IncomingEvent, options: TurnOptions): TurnResult {
+function turnOf(
+  bot: CompiledBot,
+  session: Session,
+  event: IncomingEvent,
+  options: TurnOptions,
+  before: readonly TurnResult[] = [],
+): TurnResult {
   const { steps } = beginTurn(bot, session, event, options);
   const open: Effect[] = [];
   let next = steps.next();
@@ -34,7 +53,7 @@ function turnOf(bot: CompiledBot, session: Session, event: IncomingEvent, option
     open.push(...next.value.effects);
     const at = open.findIndex((e) => e.type !== 'timer');
     const [effect] = open.splice(Math.max(0, at), 1);
-    next = steps.next(effect ? [{ path: effect.path, result: answerTo(effect) }] : []);
+    next = steps.next(effect ? [{ path: effect.path, result: answerTo(effect, before) }] : []);
   }
   return next.value;
 }
@@ -43,7 +62,7 @@ function turnOf(bot: CompiledBot, session: Session, event: IncomingEvent, option
 function turnsOf(bot: CompiledBot, session: Session, event: IncomingEvent, rests: TurnOptions['rests']): TurnResult[] {
   const turns = [turnOf(bot, session, event, rests ? { rests } : {})];
   for (let last = turns.at(-1); last?.rests; last = turns.at(-1))
-    turns.push(turnOf(bot, last.session, GO_ON, rests ? { rests } : {}));
+    turns.push(turnOf(bot, last.session, GO_ON, rests ? { rests } : {}, turns));
   return turns;
 }
 

@@ -220,7 +220,51 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
   [
     'aloud-fields',
     {},
-    'Only a text can be said aloud, and this model gives fields. Take the fields away, or do not say them aloud.',
+    'Only a text can be said aloud, and this model gives fields or chooses a way. Take those away, or do not say it aloud.',
+  ],
+  [
+    'plain-fields',
+    {},
+    'Only a text can be plain, and this model gives fields. Take the fields away, or do not ask for plain text.',
+  ],
+  [
+    'answer-nowhere',
+    {},
+    'The answer is neither kept nor said. Choose a variable for it, have it said aloud, or give the model ways to choose.',
+  ],
+  [
+    'too-many-fields',
+    { most: 60 },
+    'The answer has more than 60 fields, or stands too deep. A model fills in a few well: keep those that are used.',
+  ],
+  ['no-ways', {}, 'There is no way to choose. Add one and say when it is meant, or take the ways out.'],
+  ['too-many-ways', { most: 20 }, 'There are more than 20 ways. Let the model choose among a few, and go on from there.'],
+  ['reserved-way', { name: 'failed' }, 'A way cannot be called "failed": that is the name of another exit. Choose another name.'],
+  [
+    'too-many-facts',
+    { count: 50, most: 40 },
+    'There are 50 kinds of facts; at most 40 are kept. Take out those that matter least.',
+  ],
+  [
+    'fills-nothing',
+    { fact: 'dog', name: 'with_dgo', suggestion: 'with_dog' },
+    '"dog" fills "with_dgo", which no flow takes or asks for. Did you mean with_dog?',
+  ],
+  [
+    'fact-unheard',
+    { name: 'dog' },
+    'Nothing finds the fact "dog". Give it words, a variable that it fills, or a model that proposes facts.',
+  ],
+  ['fact-names', { name: 'flow.day' }, 'flow.day is not known here: the text of a fact can name its value only, as {{ value }}.'],
+  [
+    'no-memory-key',
+    { key: '{{ flow.phone }}' },
+    'The key {{ flow.phone }} is empty, so nothing was recalled and nothing is kept. Set it before this node, or take the key out.',
+  ],
+  [
+    'recall-failed',
+    { key: 'x', reason: 'the database is away' },
+    'What is kept under "x" could not be read: the database is away. The model was asked without it.',
   ],
   [
     'words-as-instruction',
@@ -262,7 +306,58 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
   ],
   ['all-rows', { table: 'repairs' }, 'Without a condition all rows of repairs are meant. Say which ones.'],
   ['nothing-changed', { table: 'repairs' }, 'It says of no column of repairs what it is to hold. Give at least one value.'],
-  ['found-for-nothing', {}, 'What it finds is kept nowhere. Say into which variable it goes.'],
+  ['found-for-nothing', {}, 'What it finds or hands on is kept nowhere. Say into which variable it goes.'],
+  [
+    'unknown-fallback',
+    { name: 'spar', suggestion: 'spare' },
+    'There is no model profile "spar" to fall back to. Did you mean spare?',
+  ],
+  [
+    'fallback-circle',
+    { models: ['a', 'b'] },
+    'These profiles fall back to each other in a circle: a, b. Let the last one stand alone.',
+  ],
+  [
+    'limit-without-price',
+    { model: 'clerk' },
+    'Money is limited, and "clerk" has no price, so nothing is ever counted. Give the profile a price, or limit tokens.',
+  ],
+  [
+    'unknown-tool',
+    { name: 'tide', suggestion: 'tides' },
+    'The server has no tool "tide" among those that were chosen. Did you mean tides?',
+  ],
+  [
+    'no-tools-listed',
+    { name: 'harbour' },
+    'No tools of "harbour" are chosen yet. List them on the Actions page and keep those that are to be used.',
+  ],
+  [
+    'tool-without-about',
+    { name: 'look' },
+    'The tool "look" does not say what it is for, so the model knows its name only. Describe it in a sentence.',
+  ],
+  [
+    'many-tools',
+    { count: 6, few: 4 },
+    'The agent has 6 tools; with more than 4 models choose worse. Give some of them to a specialist, a flow with an agent of its own.',
+  ],
+  [
+    'tools-alike',
+    { one: 'look', other: 'find', percent: 72, wishes: 5, unclear: 3 },
+    '"look" and "find" can hardly be told apart: their texts are 72 % alike, and of 5 kept wishes for them 3 could be for either. Say of each when it is to be used, and when not.',
+  ],
+  [
+    'unused-input',
+    { name: 'day' },
+    'The flow takes "day", and nothing in it reads that: the agent does not know of it. Put it into a part of the prompt, or take it away.',
+  ],
+  ['pictures-left', { count: 2 }, '2 pictures were not shown to the model: they are too large, too many, or have no address.'],
+  [
+    'agent-stopped',
+    { limit: 'steps', of: 'turn', most: 8, used: 8 },
+    'The agent came to its limit of steps for one turn: 8 of 8.',
+  ],
   ['no-columns', { table: 'repairs' }, 'The table repairs has no columns. Add the first one.'],
   ['too-many-columns', { table: 'repairs', most: 100 }, 'The table repairs has more than 100 columns. Make two tables of it.'],
   ['column-name', { name: 'id' }, '"id" is what every row has already. Give the column another name.'],

@@ -2,6 +2,7 @@ import { createServer as createHttp, type IncomingMessage, type Server, type Ser
 import { createServer as createTcp, type AddressInfo, type Server as TcpServer } from 'node:net';
 import { expect } from 'chai';
 import { onTranscript, type ActionEffect, type ModelEffect, type ModelMessage, type ModelResult } from '@primrose/core';
+import { systemClock } from '../src/base/clock.js';
 import { createChatCompletions } from '../src/outside/chat-completions.js';
 import { createHttpActions } from '../src/outside/http-action.js';
 
@@ -90,7 +91,7 @@ describe('what goes wrong on the way to a service', () => {
 });
 
 describe('a model service', () => {
-  const models = createChatCompletions('loopback');
+  const models = createChatCompletions('loopback', systemClock);
   let server: Server;
   let address: string;
   let body: Record<string, unknown> = {};
@@ -238,13 +239,13 @@ describe('a model service', () => {
     whole({ error: { message: 'no such model \\"quick-1\\"' } }, 404);
     expect(await why()).to.match(/^bad-answer: refused with status 404: no such model/);
     answers = (res) => res.writeHead(500, { 'content-type': 'text/html' }).end('<h1>Oops</h1>');
-    expect(await why()).to.equal('bad-answer: refused with status 500');
+    expect(await why()).to.equal('bad-answer: refused with status 500; it was asked 3 times');
     answers = (res) => res.writeHead(200, { 'content-type': 'text/html' }).end('<h1>Welcome</h1>');
     expect(await why()).to.match(/^bad-answer: answered with a web page instead of a model's answer; is the address/);
     streamed({ choices: [{ delta: { content: 'The next' } }] });
-    expect(await why()).to.equal('bad-answer: broke off in the middle of its answer');
+    expect(await why()).to.equal('bad-answer: broke off in the middle of its answer; it was asked 3 times');
     streamed({ error: 'overloaded' });
-    expect(await why()).to.equal('bad-answer: broke off: overloaded');
+    expect(await why()).to.equal('bad-answer: broke off: overloaded; it was asked 3 times');
   });
 
   it('whose address is none, or that is not set up, is not called', async () => {

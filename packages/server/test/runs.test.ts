@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { pino } from 'pino';
-import { callsOf, openSession, type ActionResult, type ModelResult } from '@primrose/core';
+import { callsOf, openSession, type ActionResult, type McpResult, type ModelResult } from '@primrose/core';
 import { botOf } from '../../core/test/harbour.js';
 import { compileWithTestKinds, LOOPS } from '../../core/test/support-kinds.js';
 import { listenersFor } from './support/listeners.js';
@@ -19,6 +19,7 @@ import * as turning from '../src/store/turning.js';
 import { accept } from '../src/turns/accept.js';
 import { createRunner, type RunnerParts } from '../src/turns/run.js';
 import { Turns } from '../src/turns/turns.js';
+import { TurnStops } from '../src/turns/stops.js';
 import { Wakes } from '../src/turns/wakes.js';
 import { ownDatabase } from './support/service.js';
 
@@ -113,7 +114,8 @@ describe('turns that rest, and runs that no conversation began', () => {
   /** Works turns off with a model. */
   const turnsWith = (loaded: LoadedBot, model: RunnerParts['model'], pushes = false) => {
     const secrets = new Secrets(db, clock, null);
-    const run = createRunner({ db, clock, secrets, action: noAction, model, ...tablesAndNotices(db, clock) });
+    const mcp = (): Promise<McpResult> => Promise.reject(new Error('no tools here'));
+    const run = createRunner({ db, clock, secrets, action: noAction, model, mcp, ...tablesAndNotices(db, clock) });
     return new Turns({
       db,
       clock,
@@ -122,6 +124,7 @@ describe('turns that rest, and runs that no conversation began', () => {
       listeners: listenersFor(db, clock),
       deliveries: { pushes: () => pushes, kick: () => undefined },
       wakes: new Wakes(),
+      stops: new TurnStops(db, clock, () => false),
       log: pino({ level: 'silent' }),
       tries: 5,
       leaseMs: 400,

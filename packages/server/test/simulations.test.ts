@@ -142,7 +142,10 @@ describe('a simulation', () => {
     });
     const differences = turns.map((t) => compareTurns(line.find((o) => o.id === t.again)?.sheet ?? t.sheet, t.sheet));
     expect(differences.map((d) => d.map((x) => x.kind))).to.deep.equal([[], [], [], ['words']]);
-    expect(differences[3]?.[0]?.after).to.deep.equal(['All done.']);
+    expect(differences[3]?.[0]?.after).to.deep.equal([
+      'All done.',
+      'Shall I keep this in mind for next time, or is it only for now? You travel like this: car.',
+    ]);
     expect(turns.map((t) => t.sheet.heard.at)).to.deep.equal(line.map((t) => t.sheet.heard.at));
     expect(turns[0]?.parent).to.equal(null);
   });

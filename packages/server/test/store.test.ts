@@ -16,6 +16,7 @@ import * as turning from '../src/store/turning.js';
 import { accept } from '../src/turns/accept.js';
 import type { LoadedBot } from '../src/bots/loader.js';
 import { commitTurn } from '../src/turns/commit.js';
+import { TurnStops } from '../src/turns/stops.js';
 import { Wakes } from '../src/turns/wakes.js';
 import { createRunner, LostLease, type RunnerParts } from '../src/turns/run.js';
 import { LeaseGuard } from '../dist/turns/lease-guard.js';
@@ -106,6 +107,8 @@ describe('the steps of a turn on the database', () => {
     pushed: false,
     onSaid: () => undefined,
     onWords: () => undefined,
+    onDoing: () => undefined,
+    stop: new AbortController().signal,
     mind: createMind(loaded.bot.document, { listener: undefined }),
     version: loaded.version,
     ...more,
@@ -113,7 +116,8 @@ describe('the steps of a turn on the database', () => {
   const secrets = () => new Secrets(db, clock, null);
   const runnerParts = (action: PerformAction): RunnerParts => {
     const model = () => Promise.reject(new Error('no model here'));
-    return { db, clock, secrets: secrets(), action, model, ...tablesAndNotices(db, clock) };
+    const mcp = () => Promise.reject(new Error('no tools here'));
+    return { db, clock, secrets: secrets(), action, model, mcp, ...tablesAndNotices(db, clock) };
   };
 
   it('migrates twice without doing anything twice', async () => {
@@ -391,6 +395,7 @@ describe('the steps of a turn on the database', () => {
         run,
         listeners: listenersFor(db, clock),
         wakes: new Wakes(),
+        stops: new TurnStops(db, clock, () => false),
         deliveries: { pushes: () => false, kick: () => undefined },
         log,
         tries: 5,

@@ -295,6 +295,7 @@ describe('talking to a bot', () => {
         address: null,
         id: 'x',
         text: 'x',
+        says: 'x',
         to: 1,
         ...wanted,
         ...trying,

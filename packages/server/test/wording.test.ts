@@ -8,6 +8,22 @@ const ERRORS = [{ pointer: '/flows/main', detail: 'The flow has no first node.' 
 /** Facts for each refusal with what is said of them, pinned: a changed word is a changed interface. */
 const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: string, says: string] } = {
   'no-bot': [{}, 'not-found', 'There is no such bot, or it was deleted. The list of bots shows what there is.'],
+  'file-too-large': [
+    { size: 5_000_000, most: 4_000_000 },
+    'too-large',
+    'The file has 5.0 MB; at most 4 MB are taken. Send a smaller one, or a part of it.',
+  ],
+  'file-type': [
+    { reason: 'it is empty' },
+    'invalid-input',
+    'The file is not taken: it is empty. Send a picture (PNG, JPEG, GIF, WebP), a text, or a PDF.',
+  ],
+  'files-enough': [{}, 'too-many', 'You have sent a lot within the last hour. Please send the rest later.'],
+  'no-such-file': [
+    {},
+    'invalid-input',
+    'One of these files was not sent by you here, or is not kept any more. Send it again first.',
+  ],
   'no-release': [{ number: 7, newest: 2 }, 'not-found', 'There is no Release 7 of this bot. The newest is 2.'],
   'no-release-before': [{}, 'no-release', 'No other release was live before, so there is nothing to go back to.'],
   'nothing-to-release': [{ release: 3 }, 'nothing-to-release', 'The draft is the same as Release 3. Change something first.'],
@@ -99,6 +115,11 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     { seconds: 120 },
     'not-ready',
     'What this bot is taught could not be learned within 120 s. The checks say whether there are too many phrases.',
+  ],
+  'no-tools-listed': [
+    { reason: 'example.org answered with status 404' },
+    'outside-failed',
+    'The tools of this server cannot be listed: example.org answered with status 404. Check the address of the connection and its secret.',
   ],
   'no-such-choice': [
     { choice: 'pets' },

@@ -9,7 +9,9 @@ export function runProgram(name: string, app: Express, port: number): void {
       return;
     }
     const address = server.address();
-    process.send?.({ type: 'ready', port: typeof address === 'object' ? address?.port : port });
+    const listens = typeof address === 'object' ? address?.port : port;
+    if (process.send) process.send({ type: 'ready', port: listens });
+    else process.stdout.write(`${name} listens at http://127.0.0.1:${listens}\n`);
   });
   const stop = (): void => {
     server.close(() => process.exit(0));

@@ -11,6 +11,8 @@ export interface Outgoing {
   readonly id: string;
   readonly text?: string;
   readonly choice?: string;
+  /** What was sent before, by its address. */
+  readonly files?: readonly string[];
 }
 
 /** What comes over the stream: a line, that the bot is about to say something, and whether the line stands. */
@@ -19,6 +21,8 @@ export interface Heard {
   readonly typing: () => void;
   /** What is being written so far; the line that follows replaces it. */
   readonly words: (text: string) => void;
+  /** What the bot is doing meanwhile, in words. */
+  readonly doing: (text: string) => void;
   readonly state: (connected: boolean) => void;
 }
 
@@ -58,6 +62,24 @@ export class Connection {
 
   async say(message: Outgoing): Promise<void> {
     await this.#post('/messages', message);
+  }
+
+  /** Sends a file; it is said with the next message that names its address. */
+  async send(file: File): Promise<string> {
+    const response = await fetch(`${this.#base}/files?name=${encodeURIComponent(file.name)}`, {
+      method: 'POST',
+      headers: { ...this.#headers(), 'content-type': file.type === '' ? 'application/octet-stream' : file.type },
+      body: file,
+    });
+    const answer = (await response.json().catch(() => ({}))) as { address?: string } & Partial<ProblemDetails>;
+    if (!response.ok || answer.address === undefined)
+      throw new ChatProblem(response.status, answer.detail ?? 'This file cannot be sent just now.');
+    return answer.address;
+  }
+
+  /** Stops the turn that thinks. */
+  async stop(): Promise<void> {
+    await this.#post('/stop');
   }
 
   async startOver(): Promise<void> {
@@ -129,7 +151,9 @@ export class Connection {
         if (field('event') === 'over') return true;
         if (field('event') === 'elsewhere') await looked();
         if (field('event') === 'typing') heard.typing();
-        if (field('event') === 'words') heard.words((JSON.parse(field('data') ?? '{}') as { text?: string }).text ?? '');
+        const text = () => (JSON.parse(field('data') ?? '{}') as { text?: string }).text ?? '';
+        if (field('event') === 'words') heard.words(text());
+        if (field('event') === 'doing') heard.doing(text());
         if (field('event') !== 'line') continue;
         this.#lastId = field('id') ?? this.#lastId;
         heard.line(JSON.parse(field('data') ?? '{}') as ChatLine);

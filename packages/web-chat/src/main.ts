@@ -9,6 +9,10 @@ import { wordsFor, type Words } from './words.js';
 const channel = location.pathname.split('/').filter(Boolean).at(-1) ?? '';
 const STORE = `primrose-visitor-${channel}`;
 const SEND_ICON = 'M8 13.5V3M3.5 7.2 8 2.7l4.5 4.5';
+const CLIP_ICON = 'M11.2 5.1 6.1 10.2a1.6 1.6 0 0 0 2.3 2.3l5.2-5.3a3.1 3.1 0 0 0-4.4-4.4L3.8 8.2a4.6 4.6 0 0 0 6.5 6.5l3.9-3.9';
+const MOST_FILES = 8;
+/** A reply that takes longer than this can be stopped. */
+const STOP_MS = 2000;
 /** A reply that takes longer than this is no longer announced as being written. */
 const TYPING_MS = 65_000;
 
@@ -36,22 +40,29 @@ class Chat {
   readonly #title = el('h1', {}, '');
   readonly #about = el('p', {}, '');
   readonly #input = el('input', { id: 'say', autocomplete: 'off', maxlength: '4000', enterkeyhint: 'send' });
+  readonly #picker = el('input', { type: 'file', hidden: '', multiple: '', accept: 'image/*,.txt,.md,.csv,.json,.pdf' });
+  readonly #attach = el('button', { type: 'button', class: 'attach' }, icon(16, CLIP_ICON));
+  readonly #attached = el('div', { class: 'attached', role: 'status' });
+  #files: File[] = [];
   readonly #over = el('button', { type: 'button', class: 'link' });
   readonly #typing = el('div', { class: 'typing', role: 'status' });
   readonly #provisional = el('div', { class: 'theirs provisional', dir: 'auto', 'aria-hidden': 'true' });
   readonly #shown = new Set<number>();
   readonly #pending = new Map<string, HTMLElement>();
   #typingUntil: ReturnType<typeof setTimeout> | undefined;
+  readonly #stop = el('button', { type: 'button', class: 'link stop' });
+  #stopFrom: ReturnType<typeof setTimeout> | undefined;
 
   mount(root: HTMLElement): void {
     const label = el('label', { for: 'say', class: 'hidden' }, this.#words.say);
     const send = el('button', { type: 'submit', class: 'go', 'aria-label': this.#words.send }, icon(16, SEND_ICON));
-    const form = el('form', { class: 'composer' }, label, this.#input, send);
+    const form = el('form', { class: 'composer' }, label, this.#attach, this.#picker, this.#input, send);
     const flower = icon(28, FLOWER, 25);
     flower.classList.add('flower');
     root.append(
       el('header', {}, flower, el('div', {}, this.#title, this.#about), el('span', { class: 'spring' }), this.#over),
       this.#log,
+      this.#attached,
       form,
     );
     this.#typing.append(...[0, 1, 2].map(() => icon(11, FLOWER, 25)), el('span'));
@@ -59,17 +70,40 @@ class Chat {
     form.addEventListener('submit', (event) => {
       event.preventDefault();
       const text = this.#input.value.trim();
-      if (text === '') return;
+      if (text === '' && this.#files.length === 0) return;
       this.#input.value = '';
-      void this.#send({ id: crypto.randomUUID(), text }, text);
+      const files = this.#files;
+      this.#attaches([]);
+      void this.#send({ id: crypto.randomUUID(), ...(text === '' ? {} : { text }) }, text, files);
+    });
+    this.#attach.addEventListener('click', () => this.#picker.click());
+    this.#picker.addEventListener('change', () => {
+      this.#attaches([...this.#files, ...(this.#picker.files ?? [])].slice(0, MOST_FILES));
+      this.#picker.value = '';
+      this.#input.focus();
     });
     this.#over.addEventListener('click', () => void this.#startOver());
+    this.#stop.addEventListener('click', () => void this.#connection.stop().catch(() => undefined));
   }
 
   #translate(): void {
     this.#about.textContent = this.#words.about;
     this.#over.textContent = this.#words.startOver;
+    this.#stop.textContent = this.#words.stop;
     this.#input.placeholder = this.#words.say;
+    this.#attach.setAttribute('aria-label', this.#words.attach);
+    this.#attach.title = this.#words.attach;
+  }
+
+  /** Shows what goes along with the next words, each to be left out again. */
+  #attaches(files: File[]): void {
+    this.#files = files;
+    const each = files.map((file) => {
+      const away = el('button', { type: 'button', 'aria-label': `${this.#words.detach} ${file.name}` }, '×');
+      away.addEventListener('click', () => this.#attaches(this.#files.filter((f) => f !== file)));
+      return el('span', {}, file.name, away);
+    });
+    this.#attached.replaceChildren(...each);
   }
 
   /** Opens the conversation and follows it; begins anew when it was ended elsewhere. */
@@ -91,6 +125,7 @@ class Chat {
           line: (line) => this.#show(line),
           typing: () => this.#setTyping(true),
           words: (text) => this.#setWords(text),
+          doing: (text) => this.#setTyping(true, text),
           state: (connected) => this.#setConnected(connected),
         });
         if (end === 'closed') return;
@@ -108,18 +143,24 @@ class Chat {
     return new Promise((resolve) => again.addEventListener('click', () => resolve()));
   }
 
-  async #send(message: Outgoing, words: string): Promise<void> {
+  async #send(message: Outgoing, words: string, files: readonly File[] = []): Promise<void> {
     this.#clearChoices();
-    const bubble = el('div', { class: 'mine unsent', dir: 'auto' }, words);
+    const bubble = el(
+      'div',
+      { class: 'mine unsent', dir: 'auto' },
+      [words, ...files.map((f) => f.name)].filter(Boolean).join(' · '),
+    );
     this.#pending.set(message.id, bubble);
     this.#append(bubble);
     this.#setTyping(true);
-    await this.#deliver(message, bubble);
+    await this.#deliver(message, bubble, files);
   }
 
-  async #deliver(message: Outgoing, bubble: HTMLElement): Promise<void> {
+  async #deliver(message: Outgoing, bubble: HTMLElement, files: readonly File[]): Promise<void> {
     try {
-      await this.#connection.say(message);
+      const sent: string[] = [];
+      for (const file of files) sent.push(await this.#connection.send(file));
+      await this.#connection.say({ ...message, ...(sent.length > 0 ? { files: sent } : {}) });
       bubble.classList.remove('unsent');
     } catch (error) {
       this.#setTyping(false);
@@ -136,7 +177,7 @@ class Chat {
       again.addEventListener('click', () => {
         note.remove();
         this.#setTyping(true);
-        void this.#deliver(message, bubble);
+        void this.#deliver(message, bubble, files);
       });
     }
   }
@@ -170,6 +211,11 @@ class Chat {
 
   /** Words that are still being written. They are only a foretaste, so they are not read out. */
   #setWords(text: string): void {
+    if (text === '') {
+      this.#provisional.remove();
+      this.#setTyping(true);
+      return;
+    }
     this.#setTyping(false);
     this.#provisional.textContent = text;
     this.#append(this.#provisional);
@@ -207,14 +253,19 @@ class Chat {
     this.#log.scrollTop = this.#log.scrollHeight;
   }
 
-  #setTyping(on: boolean): void {
+  /** Shows that the bot is about to say something, or in `doing` what it does meanwhile; what takes long can be stopped. */
+  #setTyping(on: boolean, doing?: string): void {
     clearTimeout(this.#typingUntil);
     if (!on) {
+      clearTimeout(this.#stopFrom);
+      this.#stopFrom = undefined;
+      this.#stop.remove();
       this.#typing.remove();
       return;
     }
+    this.#stopFrom ??= setTimeout(() => this.#typing.isConnected && this.#typing.append(this.#stop), STOP_MS);
     const label = this.#typing.querySelector('span');
-    if (label) label.textContent = `${this.#title.textContent ?? ''} ${this.#words.writing}`;
+    if (label) label.textContent = doing ?? `${this.#title.textContent ?? ''} ${this.#words.writing}`;
     this.#append(this.#typing);
     this.#typingUntil = setTimeout(() => this.#typing.remove(), TYPING_MS);
   }

@@ -13,6 +13,9 @@ export interface Words {
   readonly unreachable: string;
   readonly sources: string;
   readonly person: string;
+  readonly stop: string;
+  readonly attach: string;
+  readonly detach: string;
 }
 
 const ENGLISH: Words = {
@@ -29,6 +32,9 @@ const ENGLISH: Words = {
   unreachable: 'This chat cannot be reached just now.',
   sources: 'Where it stands',
   person: 'A person',
+  stop: 'Stop',
+  attach: 'Add a picture or a file',
+  detach: 'Leave out',
 };
 
 const WORDS: Readonly<Record<string, Words>> = {
@@ -47,6 +53,9 @@ const WORDS: Readonly<Record<string, Words>> = {
     unreachable: 'Dieser Chat ist gerade nicht erreichbar.',
     sources: 'Wo es steht',
     person: 'Ein Mensch',
+    stop: 'Anhalten',
+    attach: 'Bild oder Datei anhängen',
+    detach: 'Weglassen',
   },
   es: {
     about: 'Responde un bot.',
@@ -62,6 +71,9 @@ const WORDS: Readonly<Record<string, Words>> = {
     unreachable: 'No se puede acceder a este chat ahora.',
     sources: 'Dónde consta',
     person: 'Una persona',
+    stop: 'Parar',
+    attach: 'Añadir una imagen o un archivo',
+    detach: 'Quitar',
   },
 };
 

@@ -1,13 +1,17 @@
+import { writeFile } from 'node:fs/promises';
+import { isTable, type Value } from '@primrose/core';
 import { everyPage, RECORD_KINDS, type ConnectionState } from '@primrose/contract';
 import { assertMeant, count, findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
 const moment = (at: string): string => at.slice(0, 16).replace('T', ' ');
 
-interface ConnectionOptions {
+export interface ConnectionOptions {
   readonly address?: string;
   readonly standIn?: string;
   readonly secret?: boolean;
+  readonly test?: boolean;
+  readonly tools?: boolean;
 }
 
 /** The connections of a bot: where each leads, what stands in for it, and whether its secret is kept. */
@@ -19,8 +23,8 @@ export async function cmdConnections(
 ): Promise<void> {
   const { client, asJson, json, print } = context;
   const bot = await findBot(client, word);
-  const { address, standIn, secret } = options;
-  if (name === undefined && (address !== undefined || standIn !== undefined || secret))
+  const { address, standIn, secret, test, tools } = options;
+  if (name === undefined && (address !== undefined || standIn !== undefined || secret || test || tools))
     throw new CommandFailure(EXIT.usage, `Say of which connection: primrose connections ${word} CONNECTION --address …`);
   const params = { bot: bot.id, connection: name ?? '' };
   const orNone = (url: string) => (url === '-' ? null : url);
@@ -36,6 +40,8 @@ export async function cmdConnections(
       .replace(/\r?\n$/, '');
     await client.call('setSecret', { params, body: { secret: given === '' ? null : given } });
   }
+  if (test) return testedConnection(context, params);
+  if (tools) return toolsOf(context, params);
   const { items } = await client.call('listConnections', { params: { bot: bot.id } });
   const shown = name === undefined ? items : items.filter((c) => c.name === name);
   if (name !== undefined && shown.length === 0)
@@ -46,6 +52,33 @@ export async function cmdConnections(
   if (asJson) return json({ items: shown });
   if (shown.length === 0) return print(`${bot.name} has no connections.`);
   print(table([['CONNECTION', 'ADDRESS', 'STAND-IN', 'SECRET'], ...shown.map(connectionRow)]));
+}
+
+interface OfConnection {
+  readonly bot: string;
+  readonly connection: string;
+}
+
+/** Tries a model service: how it answers, and which models it offers; exit code 3 where it does not work. */
+async function testedConnection({ client, asJson, json, print }: Context, params: OfConnection): Promise<void> {
+  const tested = await client.call('testConnection', { params });
+  if (asJson) json(tested);
+  else print([tested.says, ...tested.models.map((m) => `  ${m}`)].join('\n'));
+  if (tested.outcome !== 'works') throw new CommandFailure(EXIT.problems, `${params.connection}: ${tested.outcome}.`);
+}
+
+/** The tools that the MCP server of a connection offers, with what each takes. */
+async function toolsOf({ client, asJson, json, print }: Context, params: OfConnection): Promise<void> {
+  const { tools } = await client.call('listTools', { params });
+  if (asJson) return json({ tools });
+  const rows = Object.entries(tools).map(([name, t]) => [name, takenBy(t.takes) || 'nothing', t.about ?? '']);
+  print(rows.length === 0 ? 'The server offers no tools.' : table([['TOOL', 'TAKES', 'ABOUT'], ...rows]));
+}
+
+/** The names of what a tool takes, of its JSON Schema. */
+function takenBy(schema: Value | undefined): string {
+  const { properties } = (isTable(schema) ? schema : {}) as { readonly properties?: Value };
+  return Object.keys(isTable(properties) ? properties : {}).join(', ');
 }
 
 function connectionRow(c: ConnectionState): string[] {
@@ -104,21 +137,46 @@ export async function cmdVisitors(
   const rows = items.map((v) => [
     moment(v.firstAt),
     v.name ?? '',
-    v.by === 'key' ? 'web chat' : 'messenger',
+    BY[v.by],
     count(v.conversations, 'conversation'),
     count(v.variables, 'value'),
+    count(v.facts, 'fact'),
     v.id,
   ]);
-  print(table([['SINCE', 'NAME', 'BY', '', '', 'ID'], ...rows]));
+  print(table([['SINCE', 'NAME', 'BY', '', '', '', 'ID'], ...rows]));
 }
 
-/** Everything that is kept of a visitor, or its end. */
-export async function cmdVisitor(
-  context: Context,
-  word: string,
-  id: string,
-  options: { erase?: boolean; yes?: boolean },
-): Promise<void> {
+const BY = { key: 'web chat', sender: 'messenger', person: 'signed in' } as const;
+
+export interface VisitorOptions {
+  readonly erase?: boolean;
+  readonly yes?: boolean;
+  /** A kind of fact, or `all`. */
+  readonly forget?: string;
+  readonly out?: string;
+}
+
+/** Forgets facts of a visitor: of one kind, or all, with what models recall. */
+async function forget({ client, asJson, json, print }: Context, params: { bot: string; visitor: string }, kind: string) {
+  const { known } = await client.call('getVisitor', { params });
+  if (kind === 'all') {
+    await client.call('forgetVisitor', { params });
+    return asJson
+      ? json({ forgotten: known.length })
+      : print(`Forgotten: ${count(known.length, 'fact')}, and what models recall.`);
+  }
+  const facts = known.filter((f) => f.about === kind || f.id === kind);
+  if (facts.length === 0)
+    throw new CommandFailure(
+      EXIT.missing,
+      `Nothing is known of this visitor as "${kind}". Known: ${known.map((f) => f.about).join(', ') || 'nothing'}.`,
+    );
+  for (const fact of facts) await client.call('forgetFact', { params: { ...params, fact: fact.id } });
+  return asJson ? json({ forgotten: facts.length }) : print(`Forgotten: ${facts.map((f) => f.says).join('; ')}`);
+}
+
+/** Everything that is kept of a visitor: shown, forgotten in parts, taken out, or erased. */
+export async function cmdVisitor(context: Context, word: string, id: string, options: VisitorOptions): Promise<void> {
   const { client, asJson, json, print } = context;
   const bot = await findBot(client, word);
   const params = { bot: bot.id, visitor: id };
@@ -128,9 +186,22 @@ export async function cmdVisitor(
     await client.call('eraseVisitor', { params });
     return asJson ? json({ erased: id }) : print('Everything of this visitor is erased.');
   }
+  if (options.forget !== undefined) return forget(context, params, options.forget);
+  if (options.out !== undefined) {
+    const all = await client.call('exportVisitor', { params });
+    await writeFile(options.out, `${JSON.stringify(all, null, 2)}\n`);
+    return asJson ? json({ out: options.out }) : print(`Everything of this visitor stands in ${options.out}.`);
+  }
   if (asJson) return json(kept);
-  print(`${kept.name ?? 'A visitor'} ${kept.by === 'key' ? 'of web chat' : 'on a messenger'}, since ${moment(kept.firstAt)}`);
+  print(`${kept.name ?? 'A visitor'} (${BY[kept.by]}), since ${moment(kept.firstAt)}`);
   for (const [name, value] of Object.entries(kept.values)) print(`  ${name}: ${JSON.stringify(value)}`);
+  for (const f of kept.known) {
+    print(`  fact ${f.about}: ${f.says} (since ${moment(f.at)})`);
+    for (const w of f.was ?? []) print(`    before: ${w.says} (until ${moment(w.until)})`);
+  }
+  if (kept.summary) print(`  in short: ${kept.summary.says}`);
+  if (kept.exchanges > 0) print(`  ${count(kept.exchanges, 'exchange')} for models to recall`);
+  if (kept.files > 0) print(`  ${count(kept.files, 'file')}`);
   if (kept.webhooks > 0) print(`  ${count(kept.webhooks, 'webhook')}`);
   if (kept.rows > 0) print(`  ${count(kept.rows, 'row')} of tables`);
   for (const c of kept.items)

@@ -5,13 +5,17 @@ import {
   differenceKind,
   endsFlow,
   isCall,
+  memoryNoteWords,
   plainText,
   problemSentence,
   takenWords,
   textOf,
+  wentWrong,
+  workWords,
   type PassedOver,
   type Performed,
   type Value,
+  type WorkItem,
   typeOf,
   type LookupCall,
 } from '@primrose/core';
@@ -68,7 +72,12 @@ function performedText(performed: Performed): string[] {
     if (result.outcome === 'failed') return [`model ${request.profile}: ${result.code}: ${result.reason}`];
     const { tokens } = result;
     const used = tokens === null ? `about ${request.estimate} tokens in` : `${tokens.in} tokens in, ${tokens.out} out`;
-    return [`model ${request.profile}, ${used}`, `      ${cut(result.text.replace(/\s+/g, ' '))}`];
+    const wants = (result.calls ?? []).map((c) => c.name);
+    const came = [
+      ...(result.text === '' ? [] : [result.text.replace(/\s+/g, ' ')]),
+      ...(wants.length > 0 ? [`wants ${wants.join(', ')}`] : []),
+    ];
+    return [`model ${request.profile}, ${used}`, ...came.map((c) => `      ${cut(c)}`)];
   }
   if (isCall('lookup', performed)) return lookupText(performed);
   const { request, result } = performed;
@@ -103,6 +112,21 @@ function wayOf({ kind, exit, note }: TurnRecord['sheet']['path'][number]): strin
   return endsFlow(kind) ? `ends the ${note === 'failed' ? 'flow as failed' : note}` : note;
 }
 
+/** One thing that an agent did, with what it was given and what came of it. */
+function workText(item: WorkItem): string[] {
+  const words = `${wentWrong(item) ? '! ' : '· '}${workWords(item)}`;
+  if (item.did === 'asked') return [item.tokens ? `${words} (${item.tokens.in} tokens in, ${item.tokens.out} out)` : words];
+  if (item.did === 'asked-first') return item.says === '' ? [words] : [words, `    “${cut(item.says)}”`];
+  if (item.did === 'checked') return [words, ...item.claims.map((c) => `    “${cut(c.says, 80)}”: ${c.why}`)];
+  if (item.did === 'stopped') return [words];
+  const given = Object.entries(item.given).map(([name, v]) => `${name} ${shown(v, 40)}`);
+  return [
+    item.reason === undefined ? words : `${words}: ${cut(item.reason, 80)}`,
+    ...(given.length > 0 ? [`    with ${cut(given.join(', '))}`] : []),
+    ...(item.gave === undefined || item.gave === null ? [] : [`    gave ${shown(item.gave, 90)}`]),
+  ];
+}
+
 /** The turn sheet as text: nodes with what they read, calls, changes, problems. */
 export function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
   const out = [`     ── turn ${number}, ${Math.round(ms)} ms ${'─'.repeat(40)}`];
@@ -118,9 +142,11 @@ export function sheetText({ number, ms, sheet, timings }: TurnRecord): string {
     );
     for (const v of step.values.filter((r) => r.field.startsWith('/') && r.field !== '/shows'))
       out.push(`           ${cut(v.source, 48)} = ${shown(v.value, 70)}`);
+    for (const item of step.work ?? []) out.push(...workText(item).map((l) => `           ${l}`));
   }
   for (const performed of sheet.effects) out.push(...performedText(performed).map((l) => `     ${l}`));
   for (const c of sheet.changes) out.push(`     set   ${c.name}: ${shown(c.before, 40)} -> ${shown(c.after, 60)}`);
+  for (const m of sheet.memory ?? []) out.push(`     mind  ${memoryNoteWords(m)}`);
   for (const p of sheet.problems) out.push(`     !     ${problemSentence(p)}`);
   return out.join('\n');
 }

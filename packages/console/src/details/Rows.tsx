@@ -23,9 +23,11 @@ export function Rows({ label, add, onAdd, onMove, children }: RowsProps) {
     <div className="fld">
       <div className="lab">{label}</div>
       {onMove ? <MovableRows onMove={onMove}>{Children.toArray(children)}</MovableRows> : children}
-      <button className="bare note" type="button" onClick={onAdd}>
-        + {add}
-      </button>
+      {add !== '' && (
+        <button className="bare note" type="button" onClick={onAdd}>
+          + {add}
+        </button>
+      )}
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { correctionsFrom, derivedReads, nodeKinds, TARGET_PATTERN, type FlowNode } from '@primrose/core';
+import { correctionsFrom, derivedReads, nodeKinds, TARGET_PATTERN, waits as nodeWaits, type FlowNode } from '@primrose/core';
 import { useMemo, useState } from 'react';
 import { useDraftHandle } from '../draft/context.js';
 import { Habits } from '../parts/Habits.js';
@@ -13,7 +13,7 @@ interface TalkPartProps {
 
 /** How a conversation is led at a node: what can be corrected from there, on what it depends, which habits the bot has there. */
 export function TalkPart({ flowId, nodeId, node, set }: TalkPartProps) {
-  const waits = nodeKinds.get(node.kind)?.waits === true;
+  const waits = nodeWaits(node);
   return (
     <section>
       <details>

@@ -1,4 +1,4 @@
-import { linesOf, nodeKinds, readClip, type Flow, type FlowLayout } from '@primrose/core';
+import { linesOf, nodeKinds, readClip, readyMade, type Flow, type FlowLayout } from '@primrose/core';
 import { useEffect, useId, useRef, useState, type ClipboardEvent, type CSSProperties, type KeyboardEvent } from 'react';
 import { Prose } from '../parts/Prose.js';
 import { countCopied, lastCopied } from './copied.js';
@@ -158,7 +158,13 @@ function entriesFor(offer: Offer, typed: string): Entry[] {
   const kinds = [...nodeKinds.values()]
     .filter((k) => k.kind.startsWith(typed) || (typed.length > 2 && k.about.includes(typed)))
     .map((k): Entry => ({ key: `kind-${k.kind}`, head: k.kind, about: k.about, group: 'kind', pick: () => offer.onAdd(k.kind) }));
-  return [...(typed === '' ? [] : paste), ...kinds, ...(typed === '' ? paste : []), ...links(offer, typed)];
+  const made = [...readyMade]
+    .filter(
+      ([id, r]) =>
+        typed !== '' && (r.name.startsWith(typed) || id.startsWith(typed) || (typed.length > 2 && r.about.includes(typed))),
+    )
+    .map(([id, r]): Entry => ({ key: `made-${id}`, head: r.name, about: r.about, group: 'kind', pick: () => offer.onAdd(id) }));
+  return [...(typed === '' ? [] : paste), ...kinds, ...made, ...(typed === '' ? paste : []), ...links(offer, typed)];
 }
 
 function links({ flow, layout, language, after, onLink }: Offer, typed: string): Entry[] {

@@ -43,6 +43,8 @@ export interface FlowMapProps {
   /** Node ids in the order in which the last turn came by. */
   readonly visited: readonly string[];
   readonly problems: ReadonlyMap<string, number>;
+  /** By node: how often each tool that hangs on it was called in the conversation that is shown. */
+  readonly called: ReadonlyMap<string, string>;
   /** Questions that a visitor can correct while the chosen node waits. */
   readonly reach: ReadonlySet<string>;
   readonly outline: boolean;
@@ -61,8 +63,23 @@ const NOTHING: Drawn = { rails: [], widen: new Map(), width: 0, height: 0 };
 
 /** A flow as a score: three bands, numbered beats, rails between them. It lays itself out. */
 export function FlowMap(props: FlowMapProps) {
-  const { flow, layout, language, selected, marked, found, reach, stale, visited, problems, outline, coverage, flowId, acts } =
-    props;
+  const {
+    flow,
+    layout,
+    language,
+    selected,
+    marked,
+    found,
+    reach,
+    stale,
+    visited,
+    problems,
+    called,
+    outline,
+    coverage,
+    flowId,
+    acts,
+  } = props;
   const nodes = useFirstThenAll(layout, selected);
   const scroll = useRef<HTMLDivElement>(null);
   const score = useRef<HTMLDivElement>(null);
@@ -143,6 +160,7 @@ export function FlowMap(props: FlowMapProps) {
               room={drawn.widen.get(placed.beat) ?? 0}
               times={coverage?.nodes[`${flowId}/${placed.id}`]}
               untaken={coverage && untakenExits(coverage, flowId, placed)}
+              called={called.get(placed.id)}
             />
           ))}
           {open && (

@@ -1,4 +1,4 @@
-import { chipLines, nodeKinds, type FlowNode, type PlacedChip, type PlacedNode } from '@primrose/core';
+import { chipLines, MOST_HUNG, nodeKinds, type FlowNode, type PlacedChip, type PlacedNode } from '@primrose/core';
 import { memo } from 'react';
 import { Petal } from '../parts/Petal.js';
 import { Prose } from '../parts/Prose.js';
@@ -24,14 +24,31 @@ interface NodeCardProps {
   readonly times: number | undefined;
   /** Its exits that no rehearsal took, with spaces between. */
   readonly untaken: string | undefined;
+  /** How often each thing that hangs on it was called in this conversation: `name 2`, parted by lines. */
+  readonly called: string | undefined;
 }
 
 const COLUMN = { visitor: 2, bot: 3, outside: 4 } as const;
 
 /** One node as it stands on the Map: its words, its kind, its exits. The Map listens for what is done to it. */
 export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
-  const { placed, node, language, selected, marked, found, stale, visit, problems, reach, openExit, room, times, untaken } =
-    props;
+  const {
+    placed,
+    node,
+    language,
+    selected,
+    marked,
+    found,
+    stale,
+    visit,
+    problems,
+    reach,
+    openExit,
+    room,
+    times,
+    untaken,
+    called,
+  } = props;
   const kind = node && nodeKinds.get(node.kind);
   if (!node || !kind) return null;
   const prose = kind.prose(node, language);
@@ -77,11 +94,30 @@ export const NodeCard = memo(function NodeCard(props: NodeCardProps) {
         {reach && <em>correctable</em>}
         {times !== undefined && <em>{times === 0 ? 'never rehearsed' : `${times} times`}</em>}
       </p>
+      <Hung names={kind.hangs?.(node) ?? []} called={called} />
       {inside.length > 0 && <div className="outs inside">{inside.map(chip)}</div>}
       {edge.length > 0 && <div className="outs edge">{edge.map(chip)}</div>}
     </article>
   );
 });
+
+/** What hangs on a node as a list, with how often it was called. */
+function Hung({ names, called }: { readonly names: readonly string[]; readonly called: string | undefined }) {
+  if (names.length === 0) return null;
+  const counts = new Map((called ?? '').split('\n').map((line) => [line.replace(/ \d+$/, ''), line.split(' ').at(-1) ?? '']));
+  const shown = names.length > MOST_HUNG ? names.slice(0, MOST_HUNG - 1) : names;
+  return (
+    <ul className="hung" aria-label="Tools">
+      {shown.map((name) => (
+        <li key={name}>
+          {name}
+          {counts.has(name) && <b title="calls in this conversation"> {counts.get(name)}×</b>}
+        </li>
+      ))}
+      {shown.length < names.length && <li>and {names.length - shown.length} more</li>}
+    </ul>
+  );
+}
 
 /** The node as a screen reader says it before its words. */
 function spoken({ placed, node, marked, stale, reach, visit, problems, times }: NodeCardProps, kind: string): string {

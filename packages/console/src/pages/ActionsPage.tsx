@@ -1,5 +1,5 @@
 import type { ConnectionState } from '@primrose/contract';
-import { isActionSample, isHookSample, isModelSample, type Value } from '@primrose/core';
+import { isActionSample, isHookSample, isMcpSample, isModelSample, type Value } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
@@ -7,6 +7,8 @@ import { useDraftHandle } from '../draft/context.js';
 import { Shown } from '../parts/Shown.js';
 import { Alarm } from '../parts/Alarm.js';
 import { ActionTabs } from '../parts/Tabs.js';
+import { McpTools } from './McpTools.js';
+import { NewConnection } from './NewConnection.js';
 
 /** Connections of the bot, their addresses on this installation, and what can be asked of them. */
 export default function ActionsPage() {
@@ -21,12 +23,13 @@ export default function ActionsPage() {
       {connections.error && <Alarm>{errorText(connections.error)}</Alarm>}
       {connections.data?.items.length === 0 && (
         <div className="empty">
-          <p>This bot calls nothing outside yet. Connections and actions are described in its files, under connections/.</p>
+          <p>This bot calls nothing outside yet. Add its first connection below.</p>
         </div>
       )}
       {connections.data?.items.map((c) => (
         <ConnectionPart key={c.name} connection={c} />
       ))}
+      <NewConnection />
       <KeptSamples />
     </main>
   );
@@ -67,9 +70,11 @@ function KeptSamples() {
                   ? sample.answers
                   : isModelSample(sample)
                     ? `model ${sample.writes}`
-                    : isHookSample(sample)
-                      ? `the start ${sample.came}`
-                      : 'a message'}
+                    : isMcpSample(sample)
+                      ? `the tool ${sample.tool}`
+                      : isHookSample(sample)
+                        ? `the start ${sample.came}`
+                        : 'a message'}
               </td>
               <td>
                 <Shown value={sample as Value} what={id} folded />
@@ -164,6 +169,7 @@ function ConnectionPart({ connection }: { readonly connection: ConnectionState }
           </tbody>
         </table>
       )}
+      {connection.actions.length === 0 && <McpTools connection={connection.name} />}
     </section>
   );
 }

@@ -192,6 +192,7 @@ function Drawn(props: DrawnProps) {
     return found;
   }, [problems]);
   const { visited, stale } = useTried(flowId);
+  const called = useCalled(flowId);
   const { selected } = props;
   const reach = useMemo(
     () => new Set(selected === undefined ? [] : correctionsFrom(document, flowId, selected).reached),
@@ -208,6 +209,7 @@ function Drawn(props: DrawnProps) {
       visited={coverage ? NOT_VISITED : visited}
       coverage={coverage}
       problems={counts}
+      called={called}
       reach={reach}
     />
   );
@@ -282,6 +284,23 @@ function focusNode(id: string | undefined): void {
 }
 
 /** Where the chosen turn came by, and which nodes refer to something that has changed since they were tried. */
+/** How often agents of a flow called each of their tools in the conversation of the simulator, by node. */
+function useCalled(flowId: string): ReadonlyMap<string, string> {
+  const { turns } = useSimulation();
+  return useMemo(() => {
+    const counts = new Map<string, Map<string, number>>();
+    for (const step of turns.flatMap((t) => t.sheet.path)) {
+      if (step.flow !== flowId) continue;
+      for (const item of step.work ?? []) {
+        if (item.did !== 'called' || item.outcome === 'refused' || item.outcome === 'began') continue;
+        const own = counts.get(step.node) ?? new Map<string, number>();
+        counts.set(step.node, own.set(item.tool, (own.get(item.tool) ?? 0) + 1));
+      }
+    }
+    return new Map([...counts].map(([node, own]) => [node, [...own].map(([tool, n]) => `${tool} ${n}`).join('\n')]));
+  }, [turns, flowId]);
+}
+
 function useTried(flowId: string): { visited: readonly string[]; stale: ReadonlySet<string> } {
   const { document } = useDraftHandle();
   const { shown, paused, tried } = useSimulation();

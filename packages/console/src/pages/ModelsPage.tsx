@@ -3,6 +3,7 @@ import { problemSentence, type ModelProfile, idOf } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Link } from 'react-router';
 import { call, errorText } from '../api.js';
+import { DurationField } from '../details/DurationInput.js';
 import { ShapedInput, TextInput } from '../details/fields.js';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
@@ -53,6 +54,7 @@ function Profile({ name, profile, connections }: ProfileProps) {
   const { document, edit } = useDraftHandle();
   const problems = useProblems(document).filter((p) => p.field?.startsWith(`/models/${name}`));
   const put = (next: ModelProfile | undefined) => edit((d) => putPart(d, 'models', name, next));
+  const [models, setModels] = useState<readonly string[]>([]);
   return (
     <section aria-label={`Model profile ${name}`}>
       <h3>
@@ -82,10 +84,11 @@ function Profile({ name, profile, connections }: ProfileProps) {
           code
           value={profile.model}
           form={/\S/}
+          list={models}
           wrong="Write the model’s name."
           onChange={(model) => put({ ...profile, model })}
         />
-        <Limits profile={profile} onChange={put} />
+        <Limits name={name} profile={profile} onChange={put} />
         <Price profile={profile} onChange={put} />
       </div>
       {problems.map((p, i) => (
@@ -93,6 +96,7 @@ function Profile({ name, profile, connections }: ProfileProps) {
           {problemSentence(p)}
         </p>
       ))}
+      <ConnectionTest connection={profile.connection} onModels={setModels} />
       <Try name={name} />
     </section>
   );
@@ -123,31 +127,103 @@ function NumberField({ value, onChange, ...rest }: NumberFieldProps) {
   );
 }
 
-/** How freely and how much it writes. */
-function Limits({ profile: { temperature, most, ...rest }, onChange }: PartProps) {
-  const write = (limits: { readonly temperature: number | undefined; readonly most: number | undefined }) =>
-    onChange({
-      ...rest,
-      ...(limits.temperature === undefined ? {} : { temperature: Math.min(2, limits.temperature) }),
-      ...(limits.most === undefined ? {} : { most: Math.max(1, Math.round(limits.most)) }),
-    });
+/** How freely, how much and how long it writes, and who stands in for it. */
+function Limits({ name, profile, onChange }: PartProps & { readonly name: string }) {
+  const { document } = useDraftHandle();
+  const others = Object.keys(document.models ?? {}).filter((m) => m !== name);
+  const write = <K extends keyof ModelProfile>(field: K, value: ModelProfile[K] | undefined) => {
+    const { [field]: _old, ...rest } = profile;
+    onChange((value === undefined ? rest : { ...rest, [field]: value }) as ModelProfile);
+  };
+  const whole = (n: number | undefined, least: number) => (n === undefined ? undefined : Math.max(least, Math.round(n)));
   return (
     <>
       <NumberField
         label="Temperature, 0 to 2"
-        value={temperature}
+        value={profile.temperature}
         placeholder="the service’s own"
         wrong="A number from 0 to 2."
-        onChange={(v) => write({ temperature: v, most })}
+        onChange={(v) => write('temperature', v === undefined ? undefined : Math.min(2, v))}
+      />
+      <NumberField
+        label="Top-p, 0 to 1"
+        value={profile['top-p']}
+        placeholder="the service’s own"
+        wrong="A number from 0 to 1."
+        onChange={(v) => write('top-p', v === undefined || v <= 0 ? undefined : Math.min(1, v))}
       />
       <NumberField
         label="Writes at most, in tokens"
-        value={most}
+        value={profile.most}
         placeholder="the service’s own"
         wrong="A whole number."
-        onChange={(v) => write({ temperature, most: v })}
+        onChange={(v) => write('most', whole(v, 1))}
       />
+      <NumberField
+        label="Context size, in tokens"
+        value={profile.context}
+        placeholder="not known: nothing is trimmed"
+        wrong="A whole number, 500 at least."
+        onChange={(v) => write('context', whole(v, 500))}
+      />
+      <TextInput
+        label="Ends where it would write, parted by |"
+        value={(profile.stop ?? []).join('|')}
+        placeholder="by itself"
+        onChange={(v) => write('stop', v === '' ? undefined : v.split('|').filter(Boolean).slice(0, 4))}
+      />
+      <DurationField label="Waits at most" usual="30s" value={profile.timeout} onChange={(v) => write('timeout', v)} />
+      <div className="fld">
+        <label htmlFor={`fallback-${name}`}>Asked instead where it gives no answer</label>
+        <select
+          id={`fallback-${name}`}
+          className="form-select"
+          value={profile.fallback ?? ''}
+          onChange={(e) => write('fallback', e.target.value === '' ? undefined : e.target.value)}
+        >
+          <option value="">nobody</option>
+          {others.map((o) => (
+            <option key={o}>{o}</option>
+          ))}
+        </select>
+      </div>
     </>
+  );
+}
+
+/** Tries the connection: whether it is reached, and which models it offers. */
+function ConnectionTest({
+  connection,
+  onModels,
+}: {
+  readonly connection: string;
+  readonly onModels: (models: readonly string[]) => void;
+}) {
+  const { bot, flush } = useDraftHandle();
+  const [said, setSaid] = useState<{ readonly ok: boolean; readonly words: string }>();
+  const [busy, setBusy] = useState(false);
+  const go = () => {
+    setBusy(true);
+    flush()
+      .then(() => call('testConnection', { params: { bot, connection } }))
+      .then((t) => {
+        onModels(t.models);
+        const some = t.models.slice(0, 12).join(', ');
+        setSaid({
+          ok: t.outcome === 'works',
+          words: `${t.says}${some === '' ? '' : ` ${some}${t.models.length > 12 ? ' …' : ''}`}`,
+        });
+      })
+      .catch((error: unknown) => setSaid({ ok: false, words: errorText(error) }))
+      .finally(() => setBusy(false));
+  };
+  return (
+    <p className="note" role="status">
+      <button type="button" className="bare note" disabled={busy} onClick={go}>
+        {busy ? 'trying…' : `try the connection ${connection}`}
+      </button>{' '}
+      {said && <span className={said.ok ? '' : 'plum'}>{said.words}</span>}
+    </p>
   );
 }
 

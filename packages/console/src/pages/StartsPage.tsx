@@ -118,8 +118,13 @@ function OneStart({
   readonly state: StartState | undefined;
   readonly problem: string | undefined;
 }) {
-  const { edit } = useDraftHandle();
-  const put = (next: Start | undefined) => edit((d) => putPart(d, 'starts', name, next));
+  const { edit, flush } = useDraftHandle();
+  const put = (next: Start | undefined) => {
+    edit((d) => putPart(d, 'starts', name, next));
+    // Whether the sender can be known is another question then.
+    if (next?.by === 'hook' && start.by === 'hook' && next.secured !== start.secured)
+      void flush().then(() => invalidate('listStarts'));
+  };
   /** The input into which a value that is picked from a body goes. */
   const [input, setInput] = useState<string>();
   const pick = (path: string) => {

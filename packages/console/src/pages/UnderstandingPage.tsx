@@ -7,6 +7,7 @@ import { NewName } from '../parts/NewName.js';
 import { UnderstandingTabs } from '../parts/Tabs.js';
 import { plainName } from '../parts/words.js';
 import { IntentEditor } from '../understanding/IntentEditor.js';
+import { FactEditor, factNote, withFact } from '../understanding/FactEditor.js';
 import { ContextEditor, EntityEditor, OutOfScopeEditor, withPart } from '../understanding/OtherEditors.js';
 import { TryIt } from '../understanding/TryIt.js';
 
@@ -30,6 +31,7 @@ export default function UnderstandingPage() {
         )}
         {part === 'entity' && shown !== undefined && <EntityEditor key={shown} name={shown} onRemoved={away} />}
         {part === 'context' && shown !== undefined && <ContextEditor key={shown} name={shown} onRemoved={away} />}
+        {part === 'fact' && shown !== undefined && <FactEditor key={shown} name={shown} onRemoved={away} />}
         {part === 'out-of-scope' && <OutOfScopeEditor />}
       </main>
       <aside className="side">
@@ -46,11 +48,12 @@ interface ListsProps {
 
 function Lists(props: ListsProps) {
   return (
-    <nav className="lists" aria-label="Intents, entities and contexts">
+    <nav className="lists" aria-label="Intents, entities, contexts and facts">
       <UnderstandingTabs />
       <Intents {...props} />
       <Entities {...props} />
       <Contexts {...props} />
+      <Facts {...props} />
     </nav>
   );
 }
@@ -171,6 +174,35 @@ function Contexts({ part, name }: ListsProps) {
         ))}
       </ul>
       <NewName label="New context" onAdd={(w) => add('context', w)} />
+    </>
+  );
+}
+
+/** What is kept about visitors. */
+function Facts({ part, name }: ListsProps) {
+  const { document, bot, edit } = useDraftHandle();
+  const navigate = useNavigate();
+  const facts = Object.entries(document.memory?.facts ?? {});
+  const add = (words: string) => {
+    const id = idOf(words, '_');
+    if (id === '') return;
+    edit((d) => (d.memory?.facts?.[id] ? d : withFact(d, id, { about: words.trim() })));
+    void navigate(`/bots/${bot}/understanding/fact/${id}`);
+  };
+  return (
+    <>
+      <h2>
+        Facts <span className="note">{facts.length}</span>
+      </h2>
+      <ul>
+        {facts.map(([id, kind]) => (
+          <Item key={id} at={`fact/${id}`} current={part === 'fact' && name === id}>
+            <span className="it">{plainName(id)}</span>
+            <span className="note">{factNote(kind)}</span>
+          </Item>
+        ))}
+      </ul>
+      <NewName label="New fact" onAdd={add} />
     </>
   );
 }

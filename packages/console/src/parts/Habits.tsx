@@ -8,6 +8,7 @@ const ABOUT: Readonly<Record<TalkHabit, string>> = {
   'follow-ups': 'goes on from what was asked: “and on Sunday?”',
   'ways-out': 'lets visitors leave, go back, start over, ask again',
   misses: 'helps when it does not understand',
+  memory: 'keeps what visitors say of themselves in mind, tells what it knows, and forgets when asked',
   tone: 'opens the way to a person to who is angry or in distress',
 };
 

@@ -1,4 +1,4 @@
-import { nodeKinds } from '@primrose/core';
+import { nodeKinds, workWords } from '@primrose/core';
 import { useDraftHandle } from '../draft/context.js';
 import { Prose } from '../parts/Prose.js';
 import { duration } from '../parts/words.js';
@@ -14,6 +14,7 @@ export function LiveTurnPart({ live, onStop }: { readonly live: LiveTurn; readon
       {live.said.map((message, i) => (
         <SaidMessage key={i} message={message} first={i === 0} off buttons onChoice={() => undefined} />
       ))}
+      {live.doing !== '' && <p className="line bot provisional note">{live.doing}</p>}
       {live.words !== '' && (
         <div className="line bot provisional">
           <b>writes</b>
@@ -33,6 +34,18 @@ export function LiveTurnPart({ live, onStop }: { readonly live: LiveTurn; readon
             </li>
           );
         })}
+        {Object.values(live.work)
+          .flat()
+          .flatMap((item, i) =>
+            item.did === 'called' || item.did === 'stopped' || (item.did === 'checked' && item.claims.length > 0)
+              ? [
+                  <li key={`work-${i}`} className="outside call">
+                    <span className="pr">{workWords(item)}</span>
+                    <span className="ms" />
+                  </li>,
+                ]
+              : [],
+          )}
         {live.calls.map((c) => (
           <li key={c.path} className="outside call">
             <span className="pr">

@@ -1,3 +1,4 @@
+import { SentPictures } from '../parts/SentPictures.js';
 import type { TurnRecord } from '@primrose/contract';
 import { compareTurns, differenceKind, type Message } from '@primrose/core';
 import { memo } from 'react';
@@ -97,13 +98,14 @@ function CameIn({ turn: { sheet } }: { readonly turn: TurnRecord }) {
     );
   if (heard.type === 'hand-back') return <p className="handed">handed back</p>;
   if (heard.type !== 'message') return null;
-  const files = [...(heard.files ?? []).map((f) => f.name), ...(heard.pictures ?? []).map(() => 'a picture')];
+  const files = (heard.files ?? []).map((f) => f.name);
   return (
     <div className="line visitor">
       <b dir="auto">{heard.name ?? 'Visitor'}</b>
       <div dir="auto">
         {heard.text ?? heard.choice}
         {files.length > 0 && <span className="note"> with {files.join(', ')}</span>}
+        <SentPictures pictures={heard.pictures ?? []} />
       </div>
     </div>
   );

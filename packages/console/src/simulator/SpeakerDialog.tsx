@@ -27,6 +27,8 @@ interface Chosen {
   readonly at: string;
   /** What is kept of a made-up visitor, as it is typed. */
   readonly variables: Readonly<Record<string, string>>;
+  /** What is known about them, as it is typed. */
+  readonly facts: Readonly<Record<string, string>>;
 }
 
 interface PartProps {
@@ -47,6 +49,7 @@ function chosenAtFirst(settings: Simulation | undefined): Chosen {
     clock: clock ? (clock.runs ? 'runs' : 'stands') : 'now',
     at: localForm(clock?.at ?? new Date().toISOString()),
     variables: {},
+    facts: {},
   };
 }
 
@@ -56,7 +59,7 @@ function useSpeaker(chosen: Chosen, set: PartProps['set'], onClose: () => void) 
   const { change } = useSimulation();
   const visitors = useCall('listMadeUpVisitors', { params: { bot } });
   const [problem, setProblem] = useState<string>();
-  const { visitor, name, channel, buttons, language, zone, clock, at, variables } = chosen;
+  const { visitor, name, channel, buttons, language, zone, clock, at, variables, facts } = chosen;
   const made = visitors.data?.items.find((v) => v.id === visitor);
   const said = (work: Promise<unknown>) => void work.catch((error: unknown) => setProblem(errorText(error)));
   const keep = async (): Promise<string | null> => {
@@ -64,7 +67,14 @@ function useSpeaker(chosen: Chosen, set: PartProps['set'], onClose: () => void) 
     const kept: Record<string, Value> = { ...(made?.variables ?? {}) };
     for (const [key, text] of Object.entries(variables)) kept[key] = readValue(text);
     const fields = { language: language || null, zone: zone || null, channel };
-    const body = { name: made?.name ?? name, ...fields, variables: kept };
+    const known: Record<string, Value> = { ...(made?.facts ?? {}) };
+    for (const [about, text] of Object.entries(facts)) known[about] = readValue(text);
+    const body = {
+      name: made?.name ?? name,
+      ...fields,
+      variables: kept,
+      ...(Object.keys(facts).length > 0 ? { facts: known } : {}),
+    };
     const { id } = await call('keepMadeUpVisitor', { params: { bot }, body });
     invalidate('listMadeUpVisitors');
     return id;
@@ -259,7 +269,8 @@ function WhichClock({ chosen, set }: PartProps) {
 function WhatIsKept({ chosen, set, made }: PartProps & { readonly made: MadeUpVisitor }) {
   const { document } = useDraftHandle();
   const held = Object.keys(document.variables?.visitor ?? {});
-  if (held.length === 0) return null;
+  const kinds = Object.keys(document.memory?.facts ?? {});
+  if (held.length + kinds.length === 0) return null;
   return (
     <fieldset className="mt-3">
       <legend className="caps soft">What is kept of {made.name}</legend>
@@ -269,6 +280,14 @@ function WhatIsKept({ chosen, set, made }: PartProps & { readonly made: MadeUpVi
           name={`visitor.${key}`}
           text={chosen.variables[key] ?? writeHeld(made.variables[key])}
           onChange={(text) => set({ variables: { ...chosen.variables, [key]: text } })}
+        />
+      ))}
+      {kinds.map((about) => (
+        <HeldField
+          key={about}
+          name={`facts.${about}`}
+          text={chosen.facts[about] ?? writeHeld(made.facts[about])}
+          onChange={(text) => set({ facts: { ...chosen.facts, [about]: text } })}
         />
       ))}
     </fieldset>

@@ -84,12 +84,16 @@ function useTurns(bot: string, { latest, act }: Talk, stepping: { readonly curre
     [act, forget],
   );
   const perform = useCallback(
-    async (event: SimulatedEvent, anew = false, from?: string | null, step = stepping.current) => {
+    async (event: SimulatedEvent, anew = false, from?: string | null, step = stepping.current, recorded = () => {}) => {
       const id = await ensure(anew);
       act({ did: 'begin' });
       const after = from === undefined ? latest().head : from;
       const body = { id: crypto.randomUUID(), after, event, step };
-      await stream('runTurn', { params: { bot, conversation: id }, body }, onEvent);
+      await stream('runTurn', { params: { bot, conversation: id }, body }, (live) => {
+        // What waits to be said stands in the turn from here on, in the same picture.
+        if (live.event === 'turn') recorded();
+        onEvent(live);
+      });
     },
     [bot, ensure, act, latest, onEvent, stepping],
   );
@@ -108,12 +112,18 @@ function useSaying({ enqueue }: Jobs, { latest }: Talk, perform: ReturnType<type
       const words = text === '' ? 'a file' : text;
       setPending((before) => [...before, words]);
       enqueue(async () => {
+        let waits = true;
+        const recorded = () => {
+          if (waits) setPending((before) => before.slice(1));
+          waits = false;
+        };
         try {
           // The first words open the conversation: the bot greets, then hears them.
           if (!isBegun(latest())) await perform({ type: 'open' }, false, null, false);
-          await perform({ type: 'message', ...(text === '' ? {} : { text }), ...more });
+          const message = { type: 'message', ...(text === '' ? {} : { text }), ...more } as const;
+          await perform(message, false, undefined, undefined, recorded);
         } finally {
-          setPending((before) => before.slice(1));
+          recorded();
         }
       });
     },

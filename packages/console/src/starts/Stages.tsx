@@ -49,6 +49,7 @@ function Stage({ name, stage, staged, start }: StageProps) {
   const failed = (error: unknown) => setProblem(errorText(error));
   const needsToken = start.by === 'call' || (start.by === 'hook' && start.secured === 'token');
   const needsKey = start.by === 'hook' && start.secured === 'signature';
+  const shown = needsToken ? token : undefined;
   return (
     <div className={`startstage${staged.on ? '' : ' off'}`}>
       <div className="stageline">
@@ -81,9 +82,9 @@ function Stage({ name, stage, staged, start }: StageProps) {
           </button>
         )}
       </div>
-      {token !== undefined && (
+      {shown !== undefined && (
         <p className="token" role="status">
-          <code>{token}</code> <Copy text={token} what="the token" /> <span className="note">It is shown this once.</span>
+          <code>{shown}</code> <Copy text={shown} what="the token" /> <span className="note">It is shown this once.</span>
         </p>
       )}
       {needsKey && (
@@ -92,7 +93,7 @@ function Stage({ name, stage, staged, start }: StageProps) {
           onKeep={(signing) => void call('setStart', { params, body: { signing } }).then(done, failed)}
         />
       )}
-      {(needsToken || needsKey) && !staged.secret && token === undefined && (
+      {(needsToken || needsKey) && !staged.secret && shown === undefined && (
         <p className="mistake mild">
           Nobody is known here yet: {needsKey ? 'keep the secret' : 'make a token'}, or everything is refused.
         </p>

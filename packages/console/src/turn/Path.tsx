@@ -6,6 +6,7 @@ import { Petal } from '../parts/Petal.js';
 import { Prose } from '../parts/Prose.js';
 import { Shown } from '../parts/Shown.js';
 import { duration } from '../parts/words.js';
+import { Work } from './Work.js';
 
 /** Round lengths of time for the axis, in ms. */
 const TICKS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000, 60_000];
@@ -35,7 +36,7 @@ export function Path({ turn }: { readonly turn: TurnRecord }) {
               <span>
                 <Petal size={20} mark={i + 1} />
               </span>
-              <span className="pr">
+              <span className="pr" style={{ paddingInlineStart: 12 * (step.within?.length ?? 0) }}>
                 <Link to={`/bots/${bot}/map/${step.flow}/${step.node}`} title={`${step.node}, on the Map`}>
                   <Prose {...prose} />
                 </Link>
@@ -57,6 +58,7 @@ export function Path({ turn }: { readonly turn: TurnRecord }) {
                   </div>
                 ))}
               </details>
+              {step.work && <Work items={step.work} timing={timing} share={share} depth={step.within?.length ?? 0} />}
             </div>
           );
         })}

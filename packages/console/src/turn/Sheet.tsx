@@ -15,10 +15,12 @@ import type { ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { useDraftHandle } from '../draft/context.js';
 import { Markdown } from '../parts/Markdown.js';
+import { SentPictures } from '../parts/SentPictures.js';
 import { Shown } from '../parts/Shown.js';
 import { duration, plainName, timeOfDay } from '../parts/words.js';
 import { costOf, tokensOf, withKeptEvent } from './costs.js';
 import { EffectPart } from './effects.js';
+import { KeptInMind } from './KeptInMind.js';
 import { Path } from './Path.js';
 import { Contexts, TakenAs, Understood } from './Understood.js';
 
@@ -62,6 +64,7 @@ export function Sheet(props: SheetProps) {
           </Plum>
           <Path turn={turn} />
           <Changes sheet={sheet} />
+          <KeptInMind sheet={sheet} />
           <Held sheet={sheet} />
         </div>
         <div>
@@ -72,6 +75,7 @@ export function Sheet(props: SheetProps) {
               effect={effect}
               ms={timeOf(turn, effect.request.path)}
               sample={turn.samples[effect.request.path]}
+              all={sheet.effects}
               cited={sheet.messages.flatMap((m) => m.cites ?? []).map((c) => c.quote)}
             />
           ))}
@@ -173,6 +177,7 @@ function HeardPart({ sheet }: { readonly sheet: TurnSheet }) {
         )}
       </h2>
       <Heard sheet={sheet} />
+      {sheet.heard.type === 'message' && <SentPictures pictures={sheet.heard.pictures ?? []} />}
       {sheet.handed && <p className="note">Handed over to staff: {sheet.handed.reason}</p>}
       {sheet.stopped && <p className="note">Stopped before it was done. This is how far it came.</p>}
     </section>
@@ -245,7 +250,8 @@ function Heard({ sheet: { heard, understood } }: { readonly sheet: TurnSheet }) 
 
 /** How long the node took that made a call. */
 function timeOf({ sheet, timings }: TurnRecord, path: string): number {
-  return timings[sheet.path.findIndex((s) => s.effects.includes(path))]?.ms ?? 0;
+  const timing = timings[sheet.path.findIndex((s) => s.effects.includes(path))];
+  return timing?.calls?.[path]?.ms ?? timing?.ms ?? 0;
 }
 
 /** What differs from the turn that this one repeats, before and after side by side. */

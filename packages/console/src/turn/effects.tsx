@@ -7,6 +7,7 @@ import {
   type ActionCall,
   type ActionResult,
   type LookupCall,
+  type McpCall,
   type ModelCall,
   type NoticeCall,
   type TableCall,
@@ -18,6 +19,8 @@ import { useDraftHandle } from '../draft/context.js';
 import { Copy, Shown } from '../parts/Shown.js';
 import { duration, scoreText } from '../parts/words.js';
 import { costOf } from './costs.js';
+import { WantedCalls } from './WantedCalls.js';
+import { RunAlone } from './RunAlone.js';
 
 interface PartProps<T> {
   readonly effect: T;
@@ -26,6 +29,8 @@ interface PartProps<T> {
   readonly sample?: string | undefined;
   /** Quotes that the bot's messages cite. */
   readonly cited?: readonly string[];
+  /** All calls of the turn. */
+  readonly all?: readonly Performed[];
 }
 
 /** What a turn asked of the outside or of the knowledge, and what came back. */
@@ -34,6 +39,7 @@ export function EffectPart(props: PartProps<Performed>) {
   if (isCall('action', effect)) return <ApiCall {...props} effect={effect} />;
   if (isCall('model', effect)) return <ModelPart {...props} effect={effect} />;
   if (isCall('table', effect)) return <TablePart {...props} effect={effect} />;
+  if (isCall('mcp', effect)) return <McpPart {...props} effect={effect} />;
   if (isCall('notice', effect)) return <NoticePart {...props} effect={effect} />;
   return isCall('lookup', effect) ? <LookupPart {...props} effect={effect} /> : null;
 }
@@ -152,7 +158,8 @@ function suggested(effect: Performed): string {
   return isCall('model', effect) ? `${effect.request.profile} wrote` : '';
 }
 
-function ModelPart({ effect, ms, sample }: PartProps<ModelCall>) {
+function ModelPart({ effect, ms, sample, all = [] }: PartProps<ModelCall>) {
+  const [again, setAgain] = useState<ModelCall>();
   const { document } = useDraftHandle();
   const { request, result } = effect;
   const tokens = result.outcome === 'written' ? result.tokens : null;
@@ -172,14 +179,22 @@ function ModelPart({ effect, ms, sample }: PartProps<ModelCall>) {
       <Prompt effect={effect} />
       {result.outcome === 'written' && (
         <div className="rep">
-          <Shown value={result.text} what="what the model wrote" />
+          {result.text !== '' && <Shown value={result.text} what="what the model wrote" />}
+          <WantedCalls calls={result.calls ?? []} />
           <span className="note">
             {result.stopped === 'length' && 'cut, '}
             {tokens?.out}
           </span>
         </div>
       )}
-      <KeepSample effect={effect} there={sample} />
+      {request.instead !== undefined && <p className="note">Asked because {request.instead} gave no answer.</p>}
+      {(request.trimmed ?? []).map((t, i) => (
+        <p key={i} className="note">
+          Left out, as the context is full: {t.what}, about {t.tokens} tokens.
+        </p>
+      ))}
+      <RunAlone effect={effect} all={all} onCame={setAgain} />
+      <KeepSample key={again === undefined ? 'came' : 'again'} effect={again ?? effect} there={again ? undefined : sample} />
     </section>
   );
 }
@@ -300,6 +315,35 @@ function TablePart({ effect: { request, result }, ms }: PartProps<TableCall>) {
           {result.outcome === 'rows' && result.more && <p className="note">and more</p>}
         </div>
       </div>
+    </section>
+  );
+}
+
+/** A call of a tool of an MCP server. */
+function McpPart({ effect, ms, sample }: PartProps<McpCall>) {
+  const { request, result } = effect;
+  return (
+    <section className="sec" aria-label={`Tool ${request.tool} of ${request.connection}`}>
+      <h2>
+        Tool{' '}
+        <span className="note">
+          {request.tool} of {request.connection}, {duration(ms)}
+          <FromSample sample={sample} />
+        </span>
+      </h2>
+      {result.outcome === 'failed' && <p className="plum">{result.reason}</p>}
+      {result.outcome === 'gave' && result.wrong && <p className="plum">The tool says of itself that it failed.</p>}
+      <div className="rr">
+        <div>
+          <h3>Given</h3>
+          <Json value={request.given} what="what it was given" />
+        </div>
+        <div>
+          <h3>Came back</h3>
+          <Json value={result.outcome === 'gave' ? result.content : null} what="what came back" />
+        </div>
+      </div>
+      <KeepSample effect={effect} there={sample} />
     </section>
   );
 }

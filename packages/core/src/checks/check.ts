@@ -5,6 +5,7 @@ import { typeName, type FlowNode } from '../document/shapes.js';
 import { VALUE_TYPES } from '../document/variables.js';
 import { compileExpression, type ExpressionProblem, type Reading } from '../expressions/expression.js';
 import { compileTemplate } from '../expressions/template.js';
+import { variablesOf } from '../editing/references.js';
 import { nearest } from '../text/nearest.js';
 import type { AnyKind, Use } from '../engine/kind.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
@@ -16,10 +17,11 @@ import { actionTexts, actionTypeProblems } from './connections.js';
 import { languageProblems } from './languages.js';
 import { partProblems } from './parts.js';
 import { rehearsalProblems } from './rehearsals.js';
+import { memoryProblems } from './memory.js';
 import { startProblems } from './starts.js';
 import { tableProblems } from './tables.js';
 
-const TURN_FACTS = ['text', 'channel', 'language', 'name', 'first_name', 'pictures', 'files', 'intent', 'failure'];
+const TURN_FACTS = ['text', 'reply', 'channel', 'language', 'name', 'first_name', 'pictures', 'files', 'intent', 'failure'];
 const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone'];
 
 interface Names {
@@ -50,13 +52,24 @@ export function checkBot(document: BotDocument): Problem[] {
   }
   const everWritten = new Set(Object.values(document.flows).flatMap(writes));
   problems.push(...declaredTypes(document), ...partProblems(document), ...actionProblems(document, everWritten));
-  problems.push(...tableProblems(document), ...startProblems(document), ...rehearsalProblems(document));
+  problems.push(
+    ...tableProblems(document),
+    ...memoryProblems(document),
+    ...startProblems(document),
+    ...rehearsalProblems(document),
+  );
   for (const id of Object.keys(document.flows)) problems.push(...checkFlow(document, id, everWritten));
   return [...problems, ...circleProblems(document), ...languageProblems(document)];
 }
 
 function suggest(name: string, known: Iterable<string>): { name: string; suggestion: string | null } {
   return { name, suggestion: nearest(name, known) ?? null };
+}
+
+/** Variables of a flow that its nodes read; what a variable is called inside it. */
+function readsOf(flow: Flow): ReadonlySet<string> {
+  const read = Object.values(flow.nodes).flatMap((n) => [...variablesOf(n).reads]);
+  return new Set(read.flatMap((r) => (r.startsWith('flow.') ? [r.slice('flow.'.length)] : [])));
 }
 
 function writes(flow: Flow): string[] {
@@ -87,7 +100,8 @@ function checkFlow(document: BotDocument, flowId: string, everWritten: ReadonlyS
   }
   const names = namesOf(document, flow, everWritten);
   const variables = names.known.get('flow') ?? new Set<string>();
-  const place = { document, flow, variables, asksVisitor: (called: string) => asksVisitor(document, called) };
+  const reads = readsOf(flow);
+  const place = { document, flow, variables, reads, asksVisitor: (called: string) => asksVisitor(document, called) };
   for (const [nodeId, node] of Object.entries(flow.nodes)) {
     const kind = nodeKinds.get(node.kind);
     if (!kind) continue;
@@ -175,6 +189,7 @@ function namesOf(document: BotDocument, flow: Flow, everWritten: ReadonlySet<str
     ['turn', new Set(TURN_FACTS)],
     ['clock', new Set(CLOCK_FACTS)],
     ['context', new Set(Object.keys(document.contexts ?? {}))],
+    ['facts', new Set(Object.keys(document.memory?.facts ?? {}))],
   ]);
   const valued = (table: typeof session, scope: string) =>
     Object.entries(table).flatMap(([key, type]) =>

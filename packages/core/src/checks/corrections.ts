@@ -1,5 +1,6 @@
 import type { Problem } from '../document/problem.js';
 import type { BotDocument, Flow } from '../document/schema.js';
+import { waitsAt } from '../engine/kind.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
 import { isStill } from '../engine/refers.js';
 
@@ -13,7 +14,7 @@ export interface Reach {
 function isQuestion(flow: Flow, id: string): boolean {
   const node = flow.nodes[id];
   const kind = node && nodeKinds.get(node.kind);
-  if (!node || !kind?.waits || node.off || kind.toPerson) return false;
+  if (!node || !kind || !waitsAt(kind, node) || node.off || kind.toPerson) return false;
   return kind.uses(node).some((u) => u.as === 'target') || Object.keys(kind.types?.(node) ?? {}).length > 0;
 }
 

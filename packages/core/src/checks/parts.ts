@@ -1,6 +1,7 @@
 import { pointer, type Problem } from '../document/problem.js';
 import type { BotDocument, Entity, KnowledgeDocument } from '../document/schema.js';
 import { splitDocument } from '../knowledge/split.js';
+import { circlesOf } from './circles.js';
 import { referencesOf } from '../engine/refers.js';
 import { nearest } from '../text/nearest.js';
 import { EVERYDAY } from '../understanding/everyday.js';
@@ -136,12 +137,22 @@ function contextProblems(document: BotDocument): Problem[] {
 
 function modelProblems({ models = {}, connections = {} }: BotDocument): Problem[] {
   const known = Object.keys(connections);
-  return Object.entries(models)
+  const profiles = Object.keys(models);
+  const fallbacks = Object.entries(models).flatMap(([name, { fallback }]) => {
+    if (fallback === undefined || profiles.includes(fallback)) return [];
+    const facts = { name: fallback, suggestion: nearest(fallback, profiles) ?? null };
+    return [problem('unknown-fallback', 'error', ['models', name, 'fallback'], facts)];
+  });
+  const circles = circlesOf(profiles, (name) => profiles.filter((p) => p === models[name]?.fallback)).map((circle) =>
+    problem('fallback-circle', 'warning', ['models', circle[0] ?? '', 'fallback'], { models: circle }),
+  );
+  const connected = Object.entries(models)
     .filter(([, { connection }]) => !known.includes(connection))
     .map(([name, { connection }]) => {
       const facts = { name: connection, suggestion: nearest(connection, known) ?? null };
       return problem('unknown-connection', 'error', ['models', name, 'connection'], facts);
     });
+  return [...connected, ...fallbacks, ...circles];
 }
 
 /** Splitting a long document takes milliseconds, and checks run as one types: each document is looked at once. */

@@ -120,14 +120,55 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'unknown-context': (f) => `There is no context "${t(f['name'])}".${meant(f) || ' Declare it on the Understanding page.'}`,
   'not-carried': (f) => `The context "${t(f['context'])}" does not carry "${t(f['name'])}".${meant(f) || ' Declare it there.'}`,
   'never-opened': (f) => `Nothing opens the context "${t(f['name'])}". Open it in a set node, or remove it.`,
+  'too-many-facts': (f) =>
+    `There are ${t(f['count'])} kinds of facts; at most ${t(f['most'])} are kept. Take out those that matter least.`,
+  'fills-nothing': (f) =>
+    `"${t(f['fact'])}" fills "${t(f['name'])}", which no flow takes or asks for.${meant(f) || ' Name a variable of a flow.'}`,
+  'fact-unheard': (f) =>
+    `Nothing finds the fact "${t(f['name'])}". Give it words, a variable that it fills, or a model that proposes facts.`,
+  'fact-names': (f) => `${t(f['name'])} is not known here: the text of a fact can name its value only, as {{ value }}.`,
+  'no-memory-key': (f) =>
+    `The key ${t(f['key'])} is empty, so nothing was recalled and nothing is kept. Set it before this node, or take the key out.`,
+  'recall-failed': (f) =>
+    `What is kept under "${t(f['key'])}" could not be read: ${t(f['reason'])}. The model was asked without it.`,
   'unknown-model': (f) =>
     f['name'] === ''
       ? 'No model is chosen. Choose one of the bot’s profiles.'
       : `There is no model profile "${t(f['name'])}".${meant(f)}`,
+  'unknown-fallback': (f) => `There is no model profile "${t(f['name'])}" to fall back to.${meant(f)}`,
+  'fallback-circle': (f) =>
+    `These profiles fall back to each other in a circle: ${t(f['models'])}. Let the last one stand alone.`,
+  'limit-without-price': (f) =>
+    `Money is limited, and "${t(f['model'])}" has no price, so nothing is ever counted. Give the profile a price, or limit tokens.`,
+  'unknown-tool': (f) =>
+    `The server has no tool "${t(f['name'])}" among those that were chosen.${meant(f) || ' List its tools anew on the Actions page.'}`,
+  'no-tools-listed': (f) =>
+    `No tools of "${t(f['name'])}" are chosen yet. List them on the Actions page and keep those that are to be used.`,
+  'tool-without-about': (f) =>
+    `The tool "${t(f['name'])}" does not say what it is for, so the model knows its name only. Describe it in a sentence.`,
+  'many-tools': (f) =>
+    `The agent has ${t(f['count'])} tools; with more than ${t(f['few'])} models choose worse. Give some of them to a specialist, a flow with an agent of its own.`,
+  'tools-alike': (f) =>
+    `"${t(f['one'])}" and "${t(f['other'])}" can hardly be told apart: their texts are ${t(f['percent'])} % alike${Number(f['wishes']) > 0 ? `, and of ${t(f['wishes'])} kept wishes for them ${t(f['unclear'])} could be for either` : ''}. Say of each when it is to be used, and when not.`,
+  'unused-input': (f) =>
+    `The flow takes "${t(f['name'])}", and nothing in it reads that: the agent does not know of it. Put it into a part of the prompt, or take it away.`,
+  'pictures-left': (f) =>
+    `${t(f['count'])} pictures were not shown to the model: they are too large, too many, or have no address.`,
+  'agent-stopped': (f) =>
+    `The agent came to its limit of ${t(f['limit'])} for one ${t(f['of'])}: ${t(f['used'])} of ${t(f['most'])}.`,
   'unknown-connection': (f) => `There is no connection "${t(f['name'])}".${meant(f) || ' Describe it under connections/.'}`,
   'empty-prompt': () => 'The prompt is empty. Say what the model should do.',
+  'plain-fields': () =>
+    'Only a text can be plain, and this model gives fields. Take the fields away, or do not ask for plain text.',
+  'answer-nowhere': () =>
+    'The answer is neither kept nor said. Choose a variable for it, have it said aloud, or give the model ways to choose.',
+  'too-many-fields': (f) =>
+    `The answer has more than ${t(f['most'])} fields, or stands too deep. A model fills in a few well: keep those that are used.`,
+  'no-ways': () => 'There is no way to choose. Add one and say when it is meant, or take the ways out.',
+  'too-many-ways': (f) => `There are more than ${t(f['most'])} ways. Let the model choose among a few, and go on from there.`,
+  'reserved-way': (f) => `A way cannot be called "${t(f['name'])}": that is the name of another exit. Choose another name.`,
   'aloud-fields': () =>
-    'Only a text can be said aloud, and this model gives fields. Take the fields away, or do not say them aloud.',
+    'Only a text can be said aloud, and this model gives fields or chooses a way. Take those away, or do not say it aloud.',
   'words-as-instruction': (f) =>
     `The part "${t(f['part'])}" gives what the visitor wrote as an instruction. Mark the part as input, so that nobody can order the model about.`,
   'unknown-knowledge': (f) =>
@@ -149,7 +190,7 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'table-without-key': (f) => `${t(f['table'])} has no key, so no row can be changed by it. Give the table a key, or add.`,
   'all-rows': (f) => `Without a condition all rows of ${t(f['table'])} are meant. Say which ones.`,
   'nothing-changed': (f) => `It says of no column of ${t(f['table'])} what it is to hold. Give at least one value.`,
-  'found-for-nothing': () => 'What it finds is kept nowhere. Say into which variable it goes.',
+  'found-for-nothing': () => 'What it finds or hands on is kept nowhere. Say into which variable it goes.',
   'no-columns': (f) => `The table ${t(f['table'])} has no columns. Add the first one.`,
   'too-many-columns': (f) => `The table ${t(f['table'])} has more than ${t(f['most'])} columns. Make two tables of it.`,
   'column-name': (f) => `"${t(f['name'])}" is what every row has already. Give the column another name.`,

@@ -32,6 +32,7 @@ const TABLE_FILES = {
   contexts: 'contexts.yaml',
   models: 'models.yaml',
   starts: 'starts.yaml',
+  memory: 'memory.yaml',
 } as const satisfies Partial<Record<keyof BotDocument, string>>;
 const TABLES = Object.entries(TABLE_FILES) as [keyof typeof TABLE_FILES, string][];
 const FORMS = { markdown: 'md', text: 'txt', html: 'html' } as const;

@@ -10,6 +10,7 @@ export {
   isActionSample,
   isEventSample,
   isHookSample,
+  isMcpSample,
   isModelSample,
   WAYS_IN,
   type ActionSample,
@@ -34,6 +35,8 @@ export {
   type Intent,
   type KnowledgeBase,
   type KnowledgeDocument,
+  mcpTool,
+  type McpTool,
   type ModelProfile,
 } from './schema.js';
 export {
@@ -54,6 +57,7 @@ export {
   type Immutable,
   type Text,
   type TypeDeclaration,
+  type TypeObject,
   type Value,
 } from './shapes.js';
 export { FORMAT_VERSION, withPresentPaths } from './upgrade.js';
@@ -68,5 +72,6 @@ export {
   type ColumnDeclaration,
   type TableDeclaration,
 } from './tables.js';
+export { FACTS_LAST, MOST_FACT_KINDS, type FactKind, type MemoryDeclaration } from './memory.js';
 export { MAX_NESTING, sizeOf } from './size.js';
 export { applyChanges, fitsType } from './variables.js';

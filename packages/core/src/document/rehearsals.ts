@@ -36,7 +36,23 @@ export const modelSample = z.strictObject({
   named,
   asked: words.optional(),
   text: z.string().max(100_000).optional(),
+  /** Tools that it asks for. */
+  calls: z
+    .array(z.strictObject({ name: z.string().max(100), given: value.optional() }))
+    .max(64)
+    .optional(),
   tokens: z.strictObject({ in: z.number().int().min(0), out: z.number().int().min(0) }).optional(),
+  fails: z.enum(FAILURES).optional(),
+});
+
+/** What a tool of an MCP server gave. `asked` narrows it to calls with these parameters. */
+export const mcpSample = z.strictObject({
+  about,
+  /** The tool, as `connection.tool`. */
+  tool: z.string().max(190),
+  named,
+  asked: z.record(z.string(), value).optional(),
+  gave: value.optional(),
   fails: z.enum(FAILURES).optional(),
 });
 
@@ -65,9 +81,10 @@ export const eventSample = z.strictObject({
 });
 
 /** A kept incoming event or outside result, reused so that nothing outside is called. */
-export const sample = z.union([actionSample, modelSample, hookSample, eventSample]);
+export const sample = z.union([actionSample, modelSample, mcpSample, hookSample, eventSample]);
 export type ActionSample = z.infer<typeof actionSample>;
 export type ModelSample = z.infer<typeof modelSample>;
+export type McpSample = z.infer<typeof mcpSample>;
 export type HookSample = z.infer<typeof hookSample>;
 export type EventSample = z.infer<typeof eventSample>;
 export type Sample = z.infer<typeof sample>;
@@ -78,11 +95,14 @@ export function isActionSample(kept: Sample): kept is ActionSample {
 export function isModelSample(kept: Sample): kept is ModelSample {
   return 'writes' in kept;
 }
+export function isMcpSample(kept: Sample): kept is McpSample {
+  return 'tool' in kept;
+}
 export function isHookSample(kept: Sample): kept is HookSample {
   return 'came' in kept;
 }
 export function isEventSample(kept: Sample): kept is EventSample {
-  return !isActionSample(kept) && !isModelSample(kept) && !isHookSample(kept);
+  return !isActionSample(kept) && !isModelSample(kept) && !isMcpSample(kept) && !isHookSample(kept);
 }
 
 const oneOrMore = <T extends z.ZodType>(of: T) => z.union([of, z.array(of)]);
@@ -107,8 +127,18 @@ export const expectation = z.strictObject({
   taken: z.enum(TAKEN_AS).optional(),
   /** What variables hold afterwards; null for empty. */
   values: z.record(target, value).optional(),
+  /** What is known of the visitor afterwards, by kind of fact; null for nothing. */
+  facts: z.record(name, value).optional(),
+  /** The way that a model chose, by node as flow/node. */
+  chose: z.record(place, id).optional(),
   /** What is done outside, in this order and nothing else: `connection.action`, `model profile`, `lookup base`. */
   effects: z.array(z.string().max(200)).optional(),
+  /** Tools that an agent called, in this order, each with some of its parameters; others may have been called between. */
+  called: z.array(z.strictObject({ tool: z.string().max(100), with: z.record(z.string(), value).optional() })).optional(),
+  /** Tools that no agent called. */
+  'not-called': oneOrMore(z.string().max(100)).optional(),
+  /** What a reply claimed that was not so: `nothing`, or `something` where the bot is to be caught at it. */
+  claimed: z.enum(['nothing', 'something']).optional(),
   /** The words of the buttons, in this order. */
   choices: z.array(z.string().max(500)).optional(),
   /** What the flow that a start began gives. */
@@ -166,6 +196,8 @@ export const rehearsal = z.strictObject({
       channel: z.string().max(40).optional(),
       /** What the visitor's kept variables hold at first. */
       kept: z.record(name, value).optional(),
+      /** What is known of them at first, by kind of fact. */
+      facts: z.record(name, value).optional(),
     })
     .optional(),
   /** The moment of the first turn (ISO 8601, UTC). */

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { memory } from './memory.js';
 import { rehearsal, sample } from './rehearsals.js';
 import { start } from './starts.js';
 import { table } from './tables.js';
@@ -78,8 +79,18 @@ export const modelProfile = z.strictObject({
   connection: id,
   model: z.string().min(1).max(200),
   temperature: z.number().min(0).max(2).optional(),
+  /** Only the likeliest tokens that make up this share are chosen from. */
+  'top-p': z.number().gt(0).max(1).optional(),
+  /** It ends its answer where it would write one of these. */
+  stop: z.array(z.string().min(1).max(100)).max(4).optional(),
   /** The most tokens that it may write. */
   most: z.number().int().min(1).max(100_000).optional(),
+  /** How many tokens it takes in all, what it writes included; what is beyond is trimmed. */
+  context: z.number().int().min(500).max(10_000_000).optional(),
+  /** How long an answer may take where a node says nothing else. */
+  timeout: duration.optional(),
+  /** The profile that is asked where this one gives no answer. */
+  fallback: id.optional(),
   /** Price of a million tokens, in and out, in a currency of the designer's. */
   price: z.strictObject({ in: z.number().min(0), out: z.number().min(0), currency: z.string().max(10).optional() }).optional(),
 });
@@ -118,10 +129,22 @@ export const action = z.strictObject({
   gives: z.record(name, value).optional(),
   /** What kind of value each field of `gives` has: an answer that does not fit is no answer. */
   types: z.record(name, typeDeclaration).optional(),
+  /** Words by which a reply claims that it was done, by language. */
+  claims: z.record(language, z.array(z.string().min(2).max(60)).max(30)).optional(),
   /** The service takes the idempotency key: doing it twice is the same as doing it once. */
   repeatable: z.boolean().optional(),
 });
 export type Action = z.infer<typeof action>;
+
+/** A tool of an MCP server, as the server describes it. */
+export const mcpTool = z.strictObject({
+  about: z.string().max(2000).optional(),
+  /** The JSON Schema of what it takes. */
+  takes: value.optional(),
+  /** It changes nothing: the visitor need not be asked. */
+  reads: z.boolean().optional(),
+});
+export type McpTool = z.infer<typeof mcpTool>;
 
 /**
  * An outside service: its usual address, how we show it who we are, by the secret that is kept for it, and what can be asked
@@ -132,6 +155,8 @@ export const connection = z.strictObject({
   address: z.string().optional(),
   auth: z.union([z.enum(['bearer', 'basic']), z.strictObject({ header: z.string().regex(/^[A-Za-z0-9-]+$/) })]).optional(),
   actions: z.record(id, action),
+  /** Tools of an MCP server that were chosen from its list, by their names there. */
+  tools: z.record(z.string().min(1).max(100), mcpTool).optional(),
 });
 export type Connection = z.infer<typeof connection>;
 
@@ -165,6 +190,7 @@ export const botDocument = z.strictObject({
   models: z.record(id, modelProfile).optional(),
   knowledge: z.record(id, knowledgeBase).optional(),
   tables: z.record(id, table).optional(),
+  memory: memory.optional(),
   starts: z.record(id, start).optional(),
   samples: z.record(id, sample).optional(),
   rehearsals: z.record(id, rehearsal).optional(),

@@ -47,7 +47,7 @@ export function durationMs(text: string): number {
 }
 
 /** What a bot does of itself in a conversation; each can be switched off for a bot, a flow or a node. */
-export const TALK_HABITS = ['corrections', 'wishes', 'between', 'follow-ups', 'ways-out', 'misses', 'tone'] as const;
+export const TALK_HABITS = ['corrections', 'wishes', 'between', 'follow-ups', 'ways-out', 'misses', 'tone', 'memory'] as const;
 export type TalkHabit = (typeof TALK_HABITS)[number];
 export const talkHabits = z.partialRecord(z.enum(TALK_HABITS), z.boolean());
 export type TalkHabits = z.infer<typeof talkHabits>;
@@ -66,24 +66,46 @@ export const TAKEN_AS = [
   'offer',
   'distress',
   'denial',
+  'memory',
   'miss',
 ] as const;
 export type TakenAs = (typeof TAKEN_AS)[number];
 
 const typeWord = z.string().regex(/^[a-z][a-z0-9_]*\??$/);
 
+/** A declared type with more than its name. */
+export interface TypeObject {
+  type: string;
+  /** Of a list: what kind of value its items are. */
+  of?: string | undefined;
+  /** Of an object, or of a list of objects: what they hold. */
+  fields?: Record<string, TypeDeclaration> | undefined;
+  /** The only texts that it may be. */
+  one_of?: string[] | undefined;
+  name?: string | undefined;
+  about?: string | undefined;
+  /** A value such as it may hold, for whoever fills it in. */
+  example?: Value | undefined;
+  value?: Value | undefined;
+}
+export type TypeDeclaration = string | TypeObject;
+
 /** What kind of value a variable holds; `?` behind the name means that it may stay empty. */
-export const typeDeclaration = z.union([
-  typeWord,
-  z.strictObject({
-    type: typeWord,
-    of: typeWord.optional(),
-    name: z.string().optional(),
-    about: z.string().optional(),
-    value: value.optional(),
-  }),
-]);
-export type TypeDeclaration = z.infer<typeof typeDeclaration>;
+export const typeDeclaration: z.ZodType<TypeDeclaration> = z.lazy(() =>
+  z.union([
+    typeWord,
+    z.strictObject({
+      type: typeWord,
+      of: typeWord.optional(),
+      fields: z.record(name, typeDeclaration).optional(),
+      one_of: z.array(z.string().min(1).max(200)).min(1).max(60).optional(),
+      name: z.string().optional(),
+      about: z.string().optional(),
+      example: value.optional(),
+      value: value.optional(),
+    }),
+  ]),
+);
 
 /** The name of a declared type, with its `?` when the value may stay empty; '' where nothing is declared. */
 export function typeName(declaration: TypeDeclaration | undefined): string {

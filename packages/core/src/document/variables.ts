@@ -1,5 +1,5 @@
 import type { BotDocument } from './schema.js';
-import { typeName, type TypeDeclaration, type Value } from './shapes.js';
+import { isTable, typeName, type TypeDeclaration, type TypeObject, type Value } from './shapes.js';
 
 /** How a variable is changed. Operations, so that two changes at once are both kept. */
 export type ChangeOperation = 'set' | 'add' | 'remove';
@@ -60,6 +60,14 @@ export const VALUE_TYPES: readonly string[] = Object.keys(PLAIN);
 export function fitsType(document: BotDocument, declaration: TypeDeclaration, value: Value): boolean {
   if (value === null) return true;
   const type = typeName(declaration).replace(/\?$/, '');
+  const { fields, one_of: among, of } = typeof declaration === 'string' ? ({} as TypeObject) : declaration;
+  if (among && !(typeof value === 'string' && among.includes(value))) return false;
+  if (Array.isArray(value) && (fields || of)) {
+    const items = fields ? { type: 'object', fields } : (of ?? 'any');
+    return type === 'list' && value.every((item: Value) => fitsType(document, items, item));
+  }
+  if (isTable(value) && fields)
+    return type === 'object' && Object.entries(fields).every(([name, inner]) => fitsType(document, inner, value[name] ?? null));
   const plain = PLAIN[type];
   if (plain) return plain(value);
   const entity = document.entities?.[type];

@@ -34,3 +34,5 @@ export {
   type Callers,
 } from './nodes.js';
 export { referredTo, valueAt, variablesOf, withValueAt } from './references.js';
+export { fieldsFromExample, type FieldsFromExample } from './from-example.js';
+export { readyMade, type ReadyMade } from './ready-made.js';

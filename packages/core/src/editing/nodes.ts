@@ -1,3 +1,4 @@
+import { readyMade } from './ready-made.js';
 import type { BotDocument, Flow } from '../document/schema.js';
 import type { FlowNode } from '../document/shapes.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
@@ -81,7 +82,15 @@ export interface After {
 /** Adds a node of a kind behind an exit (or as the first of its flow). What the exit led to comes behind the new node. */
 export function addNode(document: BotDocument, flowId: string, kind: string, after?: After): Added {
   const found = nodeKinds.get(kind);
+  const ready = readyMade.get(kind);
+  if (ready) return calling(addMade(ready.into(document), flowId, { kind: 'flow', calls: kind }, after), flowId);
   return found ? addMade(document, flowId, { kind, ...found.blank() }, after) : { document, node: '' };
+}
+
+/** A call of a flow that cannot fail: whatever it comes to, the walk goes on. */
+function calling({ document, node }: Added, flowId: string): Added {
+  const to = document.flows[flowId]?.nodes[node]?.exits?.['done'];
+  return { document: to === undefined ? document : linkExit(document, flowId, node, 'failed', to), node };
 }
 
 function addMade(document: BotDocument, flowId: string, made: FlowNode, after?: After): Added {

@@ -1,15 +1,18 @@
 import { durationMs } from '../document/shapes.js';
 import type { BotDocument } from '../document/schema.js';
+import type { Memory } from '../memory/index.js';
 import type { IncomingEvent } from './event.js';
-import { Turn, type CompiledBot, type TurnOptions } from './turn.js';
+import { Turn, type CompiledBot } from './turn.js';
+import type { TurnOptions } from './turn-options.js';
 import type { Observer, Session, TurnResult, Values, Walking } from './types.js';
 import { hear } from './hear.js';
+import { askAboutFacts, keepExchange } from './talk/memory.js';
 import { walk } from './walk.js';
 
 const DEFAULT_IDLE_MS = 86_400_000;
 
 /** The state of a conversation in which nothing has happened yet. */
-export function openSession(bot: CompiledBot, visitor: Values, language?: string): Session {
+export function openSession(bot: CompiledBot, visitor: Values, language?: string, memory?: Memory): Session {
   const { languages } = bot.document;
   const wanted = language?.toLowerCase();
   const own = languages.find((l) => l.toLowerCase() === wanted) ?? languages.find((l) => l === wanted?.split('-')[0]);
@@ -23,6 +26,7 @@ export function openSession(bot: CompiledBot, visitor: Values, language?: string
     waiting: null,
     over: false,
     at: null,
+    ...(memory ? { memory } : {}),
   };
 }
 
@@ -52,16 +56,19 @@ export function advance(bot: CompiledBot, session: Session, event: IncomingEvent
 export interface RunningTurn {
   readonly steps: Walking<TurnResult>;
   readonly soFar: () => TurnResult;
+  /** How much may be shown of words that a model is still writing. */
+  readonly shows: (text: string) => string;
 }
 
 /** The same as `advance`, with a way to look at the turn before it is done. */
 export function beginTurn(bot: CompiledBot, session: Session, event: IncomingEvent, options: TurnOptions = {}): RunningTurn {
   // Words after the end, or after the idle time, begin a new conversation: what belonged to the old one is not in it.
   const over = event.type !== 'go-on' && (session.over || wasIdle(session, bot.document, event.at));
-  const before = over ? { ...session, session: {}, contexts: {}, over } : session;
+  const before = over ? anew(session, over) : session;
   const turn = new Turn(bot, before, event, options);
   return {
     steps: run(turn),
+    shows: (text) => turn.sieve?.(text) ?? text,
     soFar: () => {
       turn.stopped = true;
       const result = turn.result();
@@ -71,9 +78,18 @@ export function beginTurn(bot: CompiledBot, session: Session, event: IncomingEve
   };
 }
 
+/** A session without what belonged to the conversation before. */
+function anew({ work: _work, facts: _facts, ...session }: Session, over: boolean): Session {
+  return { ...session, session: {}, contexts: {}, over };
+}
+
 function* run(turn: Turn): Walking<TurnResult> {
   yield* hear(turn);
   const alone = turn.incoming.type === 'start' && turn.incoming.start.only === true;
-  if (!alone) yield* walk(turn);
+  if (!alone) {
+    yield* walk(turn);
+    askAboutFacts(turn);
+    keepExchange(turn);
+  }
   return turn.result();
 }

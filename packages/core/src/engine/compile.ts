@@ -3,14 +3,25 @@ import { typeName, type FlowNode, type TypeDeclaration, type Value } from '../do
 import { listensForIntents } from '../understanding/teaching.js';
 import type { CompiledFlow, CompiledNode } from './compiled.js';
 import { Compiler } from './compiler.js';
-import type { AnyKind, NodeKinds } from './kind.js';
+import { waitsAt, type AnyKind, type NodeKinds } from './kind.js';
+import { preparedFacts } from './facts.js';
 import { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 import { nodeKinds } from './nodes/registry.js';
 import { flowTalk } from './talk/slots.js';
 import type { CompiledBot, Turn } from './turn.js';
 
 /** What the nodes of a flow are compiled from besides the flow itself. */
-const SHARED_PARTS = ['connections', 'entities', 'languages', 'intents', 'contexts', 'models', 'knowledge'] as const;
+const SHARED_PARTS = [
+  'connections',
+  'entities',
+  'languages',
+  'intents',
+  'contexts',
+  'models',
+  'knowledge',
+  'tables',
+  'memory',
+] as const;
 
 /** What a document is compiled with: the kinds that its nodes may be of, and what its turns may come to. */
 export interface CompileOptions {
@@ -45,11 +56,20 @@ export function compile(document: BotDocument, before?: CompiledBot, options: Co
     emptySession: declared(session),
     emptyVisitor: declared(visitor),
     emptyContexts: Object.fromEntries(Object.keys(document.contexts ?? {}).map((key) => [key, null])),
+    facts: preparedFacts({ document, text: (field, text) => compiler.text(field, text) }),
     listens: listensForIntents(document),
     listed: {
       ...listedOf(document, Object.entries(session ?? {}), 'session.'),
       ...listedOf(document, Object.entries(visitor ?? {}), 'visitor.'),
     },
+    holdsWords: Object.values(document.flows).some((f) =>
+      Object.values(f.nodes).some((n) => kinds.get(n.kind)?.holdsWords === true),
+    ),
+    recalls:
+      document.memory?.by !== undefined ||
+      Object.values(document.flows).some((f) =>
+        Object.values(f.nodes).some((n) => kinds.get(n.kind)?.recalls?.(n) === 'visitor'),
+      ),
     limits,
   };
 }
@@ -105,13 +125,14 @@ function nameOf(text: string, as: string, compiler: Compiler): string[] {
 
 function compileNode(flow: string, id: string, node: FlowNode, kind: AnyKind, compiler: Compiler): CompiledNode<Turn> {
   const [first] = kind.exits(node);
+  const prepared = kind.prepare(node, compiler);
   return {
-    ...kind.prepare(node, compiler),
+    ...prepared,
     flow,
     id,
     kind: node.kind,
-    waits: kind.waits ?? false,
-    ...(node.talk ? { talk: node.talk } : {}),
+    waits: waitsAt(kind, node),
+    ...(node.talk || prepared.talk ? { talk: { ...prepared.talk, ...node.talk } } : {}),
     exits: node.exits ?? {},
     ...(node.off ? { passesBy: first?.name ?? '' } : {}),
   };

@@ -4,6 +4,7 @@ import type { Compiler } from './compiler.js';
 import type { IncomingEvent } from './event.js';
 import type { EngineLimits } from './limits.js';
 import type { FlowTalk } from './talk/flow-talk.js';
+import type { PreparedFact } from './prepared.js';
 import type { OfferedChoice, Values, Waiting, Walking } from './types.js';
 
 /*
@@ -16,6 +17,8 @@ export type Outcome =
   | { readonly wait: Waiting }
   | { readonly calls: string; readonly values: Values }
   | { readonly rests: true }
+  /** It has noted what it heard, and runs with that at once. */
+  | { readonly again: string }
   | { readonly ends: 'flow' | 'failed' | 'conversation' };
 
 /** What a node does, asking for effects on the way or not. */
@@ -25,6 +28,8 @@ export type Running = Outcome | Walking<Outcome>;
 export interface Reading {
   readonly sure: number;
   readonly as: string;
+  /** It is for whatever its own flow is for: what sounds like a wish for that is an answer. */
+  readonly own?: true;
   readonly take: () => Running;
 }
 
@@ -51,6 +56,8 @@ export interface Prepared<Turn> {
   readonly refuses?: (turn: Turn, value: Value) => string | undefined;
   /** The value that words would be to it; undefined where they are none. */
   readonly valueIn?: (turn: Turn, said: string) => Value | undefined;
+  /** Habits of conversation that are otherwise at such a node, where the designer says nothing of them. */
+  readonly talk?: TalkHabits;
   /** What it offers now; undefined for a node that offers nothing. */
   readonly offers?: (turn: Turn) => readonly OfferedChoice[];
 }
@@ -62,8 +69,6 @@ export interface CompiledNode<Turn> extends Prepared<Turn> {
   readonly exits: Readonly<Record<string, string>>;
   /** It waits for somebody. */
   readonly waits: boolean;
-  /** Habits of conversation that are otherwise here than in the flow. */
-  readonly talk?: TalkHabits;
   /** Set on a node that is switched off: the exit through which the walk passes it. */
   readonly passesBy?: string;
 }
@@ -90,9 +95,15 @@ export interface CompiledBot<Turn> {
   readonly emptyVisitor: Readonly<Record<string, Value>>;
   /** Every declared context, closed. */
   readonly emptyContexts: Readonly<Record<string, Value>>;
+  /** What is said of facts, by kind. */
+  readonly facts: ReadonlyMap<string, PreparedFact>;
   readonly listens: boolean;
   /** The same of the variables that outlive a flow, as `session.x` and `visitor.x`. */
   readonly listed: Readonly<Record<string, string>>;
+  /** It has nodes whose words are held against what was done. */
+  readonly holdsWords: boolean;
+  /** What is said is kept for turns to come: a node is shown the past of its visitor, or somebody sums it up. */
+  readonly recalls: boolean;
   /** What its turns may come to. */
   readonly limits: EngineLimits;
 }

@@ -27,7 +27,7 @@ export function everyPerformer(perform: (effect: Effect) => Result | Promise<Res
 }
 
 /** Performs an effect by the performer of its type; each takes just the requests of its own, which the compiler cannot see. */
-function performedBy(performers: Performers, effect: Effect): Result | typeof PAUSE | Promise<Result> {
+export function performedBy(performers: Performers, effect: Effect): Result | typeof PAUSE | Promise<Result> {
   const perform = performers[effect.type] as (request: Effect) => Result | typeof PAUSE | Promise<Result>;
   return perform(effect);
 }

@@ -1,3 +1,4 @@
+import { withFacts } from './facts.js';
 import type { Turn } from './turn.js';
 import type { Values } from './types.js';
 
@@ -11,6 +12,7 @@ export function enter(turn: Turn, flowId: string, values: Values): void {
     turn.problem('no-way-on', { flow: flowId });
     return;
   }
-  turn.begin(flowId, flow.begin, values);
+  const { takes } = turn.bot.document.flows[flowId] ?? {};
+  turn.begin(flowId, flow.begin, takes ? withFacts(turn, takes, values) : values);
   turn.showFrame(flow);
 }

@@ -9,7 +9,13 @@ export const variableValues = z.strictObject({ flow: values, session: values, vi
 export type VariableValues = Immutable<z.infer<typeof variableValues>>;
 
 /** A file that came along: what it is called, its media type, its size in bytes and where it can be fetched. */
-const file = z.strictObject({ name: z.string(), type: z.string(), size: z.number(), address: z.string() });
+const file = z.strictObject({
+  name: z.string(),
+  type: z.string(),
+  size: z.number(),
+  address: z.string(),
+  text: z.string().optional().describe('what stands in it, where it is a text; its beginning, where it is long'),
+});
 export type SentFile = Immutable<z.infer<typeof file>>;
 
 /** A node at which a conversation is to begin, with what variables hold there. `only`: it runs by itself, and nothing after it. */

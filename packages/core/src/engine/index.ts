@@ -1,9 +1,29 @@
+export { AGENT_SAYINGS, agentWords } from './agent/words.js';
+export {
+  agentSchema,
+  agentTool,
+  MOST_TOOLS,
+  OWN_TOOLS,
+  toolName,
+  type AgentLimits,
+  type AgentNode,
+  type AgentTool,
+} from './agent/declared.js';
+export { changesOutside } from './agent/checks.js';
+export { alikeTools, type Alike } from './agent/likeness.js';
+export { DEFAULT_STEPS, DEFAULT_TIME_MS } from './agent/limits.js';
+export { FINISH, readyAgent, type ReadyAgent } from './agent/ready.js';
+export { type ReadyTool } from './agent/tools.js';
+export { workItem, type CalledItem, type CallOutcome, type WorkItem } from './agent/work.js';
+export { wentWrong, workWords } from './agent/work-words.js';
 export { advance, beginTurn, wasIdle, openSession, waitingAt, type RunningTurn } from './advance.js';
 export { compile } from './compile.js';
+export { Compiler } from './compiler.js';
 export {
   drive,
   everyPerformer,
   PAUSE,
+  performedBy,
   performWith,
   type Driven,
   type Noted,
@@ -20,8 +40,10 @@ export {
   type ModelEffect,
   type ModelMessage,
   type ModelResult,
+  type ModelTool,
   type PromptPart,
   type ToolCall,
+  type Trimmed,
 } from './effects/model.js';
 export {
   effectTypes,
@@ -34,7 +56,9 @@ export {
   type Effect,
   type EffectName,
   type EffectOf,
+  type DrawCall,
   type LookupCall,
+  type McpCall,
   type ModelCall,
   type NoticeCall,
   type TableCall,
@@ -43,6 +67,8 @@ export {
   type Result,
   type ResultOf,
 } from './effects/registry.js';
+export { type McpEffect, type McpResult } from './effects/mcp.js';
+export { NOTHING_SPENT, spending, type Spending, type SpentEffect, type SpentResult } from './effects/spent.js';
 export { type NoticeEffect, type NoticeResult } from './effects/notice.js';
 export { TABLE_DOES, type TableDoes, type TableEffect, type TableResult } from './effects/table.js';
 export { type StepEffect, type StepResult } from './effects/step.js';
@@ -70,8 +96,11 @@ export { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 export { message, type Citation, type Message } from './message.js';
 export { missedIn, type MissedMessage } from './missed.js';
 export { createMind, knowledgeIndex, type Encode, type Hearer, type Mind } from './mind.js';
+export { profileSettings } from './prompt/ask-model.js';
+export { promptPart, type PartDeclaration } from './prompt/parts.js';
 export { nodeKinds } from './nodes/registry.js';
-export { columnSources, rowValue } from './nodes/table.js';
+export { columnSources } from './nodes/table.js';
+export { rowValue } from './row-value.js';
 export { asksVisitor, calledFlows, endsFlow, isStill, referencesOf, usesOf, waits } from './refers.js';
 export {
   PASSED_OVER,
@@ -86,10 +115,12 @@ export {
   type Taken,
   type TurnProblem,
   type TurnSheet,
+  type MemoryNote,
 } from './sheet.js';
 export { derivedReads } from './talk/slots.js';
 export { consideredWords, takenWords } from './talk/taken-words.js';
-export { type CompiledBot, type Turn, type TurnOptions } from './turn.js';
+export { type CompiledBot, type Turn } from './turn.js';
+export { type TurnOptions } from './turn-options.js';
 export {
   type EffectBatch,
   type Frame,
@@ -103,6 +134,10 @@ export {
   type Waiting,
   type Walking,
 } from './types.js';
+export { memoryNoteWords } from './memory-words.js';
+export { type RecallDeclaration } from './prompt/recall.js';
+export { type DrawEffect, type DrawResult } from './effects/draw.js';
+export { SUM_AFTER, summedUp, summingRequest } from './summing.js';
 export { MAX_DEPTH } from './enter.js';
 export { MAX_NODE_RUNS, perform, performAll } from './walk.js';
 export { sampleText } from '../document/texts.js';

@@ -42,6 +42,8 @@ export interface Place {
   readonly flow: Flow;
   /** The variables that the flow has: what it takes, and what its nodes write. */
   readonly variables: ReadonlySet<string>;
+  /** Variables of the flow that its nodes read. */
+  readonly reads: ReadonlySet<string>;
   /** The first node that waits for somebody in a flow or in one that it calls; undefined where none does. */
   readonly asksVisitor: (flowId: string) => { readonly asks: string; readonly node: string } | undefined;
 }
@@ -72,15 +74,21 @@ export interface NodeKind<N> {
   readonly blank: () => Readonly<Record<string, unknown>>;
   readonly exits: (node: N) => readonly Exit[];
   readonly prose: (node: N, language: string) => Prose;
+  /** What hangs on the node as a list: the tools of an agent. */
+  readonly hangs?: (node: N) => readonly string[];
   readonly uses: (node: N) => readonly Use[];
   readonly refers?: (node: N) => readonly Reference[];
   /** It waits for somebody: no branch may come to it, and a loop through it ends. */
-  readonly waits?: true;
+  readonly waits?: true | ((node: N) => boolean);
+  /** Whose past it is shown: that of the visitor who speaks, or of a key. */
+  readonly recalls?: (node: N) => 'visitor' | 'key' | undefined;
+  /** Its words are held against what was done in the conversation. */
+  readonly holdsWords?: true;
   /** It is only there to be read: no walk comes to it, and it needs no links. */
   readonly still?: true;
   /** It ends the flow in which it stands, so it stays there when nodes around it become a flow of their own. */
   readonly ends?: true;
-  /** It changes something outside, which nothing takes back. */
+  /** It changes something outside, which nothing takes back, and asks nobody itself. */
   readonly changes?: (node: N, document: BotDocument) => boolean;
   /** It gives the conversation to a person. */
   readonly toPerson?: true;
@@ -95,6 +103,11 @@ export interface NodeKind<N> {
 /** A kind as the registry holds it: for nodes whose shape `schema` has accepted. */
 export type AnyKind = NodeKind<FlowNode>;
 export type NodeKinds = ReadonlyMap<string, AnyKind>;
+
+/** True for a node of a kind that waits for somebody. */
+export function waitsAt(kind: AnyKind | undefined, node: FlowNode): boolean {
+  return typeof kind?.waits === 'function' ? kind.waits(node) : kind?.waits === true;
+}
 
 /**
  * Files a kind under the general type. A node reaches these functions only after its own schema accepted it

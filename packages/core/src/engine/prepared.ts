@@ -29,3 +29,9 @@ export interface PreparedAction {
   /** The declared types of what it gives. */
   readonly types: Readonly<Record<string, TypeDeclaration>>;
 }
+
+/** The texts of a kind of fact, ready to be said. */
+export interface PreparedFact {
+  readonly says: PreparedText | undefined;
+  readonly used: PreparedText | undefined;
+}

@@ -1,6 +1,6 @@
 import type { BotDocument } from '../document/schema.js';
 import type { FlowNode } from '../document/shapes.js';
-import type { Reference, Use } from './kind.js';
+import { waitsAt, type Reference, type Use } from './kind.js';
 import { nodeKinds } from './nodes/registry.js';
 
 /** The texts of a node that hold or write values. */
@@ -30,7 +30,7 @@ export function endsFlow(kind: string): boolean {
 
 /** True for a node that waits for somebody. */
 export function waits(node: FlowNode): boolean {
-  return nodeKinds.get(node.kind)?.waits === true;
+  return waitsAt(nodeKinds.get(node.kind), node);
 }
 
 /** The first node that waits for somebody in a flow or in one that it calls; undefined where none does. */

@@ -3,7 +3,9 @@ import { TAKEN_AS, value as jsonValue, type Immutable } from '../document/shapes
 import { understood } from './effects/understand.js';
 import { effectTypes, SHOWN, type Performed } from './effects/registry.js';
 import { incomingEvent, variableValues } from './event.js';
+import { workItem } from './agent/work.js';
 import { message } from './message.js';
+import { FACT_SOURCES } from '../memory/memory.js';
 
 /*
  * The record of a turn, for people and programs. One schema: the engine's types come from it, the API documents it, and a
@@ -40,6 +42,9 @@ const step = z
     effects: z.array(z.string()).describe('paths of the calls that it made'),
     set: values.optional().describe('variables changed by hand before it ran'),
     said: z.strictObject({ from: z.int(), to: z.int() }).optional().describe('which of the messages it said'),
+    chose: z.string().optional().describe('the way that a model chose among those described to it'),
+    work: z.array(workItem).optional().describe('what an agent did on its way, in order'),
+    within: z.array(z.string()).optional().describe('agents that had called the flow in which it ran, as flow/node'),
   })
   .describe('one run of a node');
 export type Step = Immutable<z.infer<typeof step>>;
@@ -124,9 +129,33 @@ export const TURN_PROBLEMS = [
   'state-too-large',
   'turn-too-large',
   'message-cut',
+  'pictures-left',
+  'agent-stopped',
+  'no-memory-key',
+  'recall-failed',
 ] as const;
 const turnProblem = z.strictObject({ code: z.enum(TURN_PROBLEMS), flow: z.string(), node: z.string(), facts: values });
 export type TurnProblem = Immutable<z.infer<typeof turnProblem>>;
+
+const memoryNote = z
+  .discriminatedUnion('did', [
+    z.strictObject({
+      did: z.literal('kept'),
+      about: z.string(),
+      says: z.string(),
+      lasts: z.enum(['always', 'now']),
+      by: z.enum(FACT_SOURCES),
+      before: z.string().optional().describe('what it takes the place of'),
+    }),
+    z.strictObject({ did: z.literal('proposed'), about: z.string(), says: z.string(), by: z.enum(FACT_SOURCES) }),
+    z.strictObject({ did: z.literal('used'), about: z.string(), says: z.string(), into: z.string() }),
+    z.strictObject({ did: z.literal('forgot'), about: z.string(), says: z.string() }),
+    z.strictObject({ did: z.literal('forgot-all') }),
+    z.strictObject({ did: z.literal('told') }),
+    z.strictObject({ did: z.literal('refused'), says: z.string(), why: z.enum(['no-kind', 'never', 'order']) }),
+  ])
+  .describe('what was kept about the visitor, used, told or forgotten');
+export type MemoryNote = Immutable<z.infer<typeof memoryNote>>;
 
 const change = z.strictObject({ name: z.string(), before: jsonValue, after: jsonValue });
 export type Change = Immutable<z.infer<typeof change>>;
@@ -162,6 +191,13 @@ const shape = z.strictObject({
     .array(z.strictObject({ flow: z.string(), values, failed: z.literal(true).optional() }))
     .optional()
     .describe('flows that were left, with what they held then'),
+  memory: z.array(memoryNote).optional().describe('what became of facts; left out where nothing did'),
+  known: z
+    .array(
+      z.strictObject({ about: z.string(), says: z.string(), value: jsonValue, lasts: z.enum(['always', 'now']), at: moment }),
+    )
+    .optional()
+    .describe('what is known of the visitor after the turn; left out where nothing is'),
   stopped: z.boolean().optional().describe('somebody stopped it: this is how far it came'),
   rests: z.boolean().optional().describe('it goes on in another turn, without anybody saying anything'),
 });

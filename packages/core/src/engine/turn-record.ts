@@ -1,6 +1,8 @@
+import { sameValue } from '../document/merge.js';
 import { recorded, sizeOf } from '../document/size.js';
 import type { Value } from '../document/shapes.js';
 import { readMarkdown } from '../text/markdown.js';
+import type { WorkItem } from './agent/work.js';
 import { storedRequest, type Performed } from './effects/registry.js';
 import { RECORDED_SIZE } from './limits.js';
 import type { Citation, Message } from './message.js';
@@ -13,6 +15,15 @@ type OpenStep = { -readonly [Key in keyof Step]: Step[Key] } & { values: Resolve
 export interface Extent {
   size: number;
   readonly most: number;
+}
+
+/** What a record begins with. */
+interface RecordSetting {
+  /** What its places begin with; only a branch has one. */
+  readonly prefix: string;
+  readonly wait: number;
+  readonly extent: Extent;
+  readonly work: ((place: string, item: WorkItem) => void) | undefined;
 }
 
 /** About what the record of a node's run comes to besides its values. */
@@ -30,16 +41,21 @@ export class TurnRecord {
   readonly #steps: OpenStep[] = [];
   #step: OpenStep | undefined;
   #opened = 0;
+  #reserved = 0;
   #handedOver = 0;
   #wait: number;
   #paused = '';
   #pauses = 0;
   #byHand: Values | undefined;
   readonly #extent: Extent;
+  readonly #within: () => readonly string[];
+  readonly #tellWork: ((place: string, item: WorkItem) => void) | undefined;
 
-  /** `wait` is a pause that nothing was said behind yet, in ms. */
-  constructor(observe: Observer, prefix: string, wait: number, extent: Extent) {
+  /** `within` tells the nodes that had called the flow which is under way, and go on when it is left. `wait` is a pause that nothing was said behind yet, in ms. */
+  constructor(observe: Observer, within: () => readonly string[], { prefix, wait, extent, work }: RecordSetting) {
     this.#observe = observe;
+    this.#within = within;
+    this.#tellWork = work;
     this.#extent = extent;
     this.#prefix = prefix;
     this.#wait = wait;
@@ -101,7 +117,8 @@ export class TurnRecord {
     const place = `${this.#prefix}${this.#opened++}`;
     const set = this.#byHand ? { set: this.#byHand } : {};
     this.#byHand = undefined;
-    this.#step = { place, flow, node, kind, values: [], effects: [], ...set };
+    const within = this.#within();
+    this.#step = { place, flow, node, kind, values: [], effects: [], ...set, ...(within.length > 0 ? { within } : {}) };
     this.#steps.push(this.#step);
     this.#extent.size += STEP_SIZE;
     return place;
@@ -125,15 +142,35 @@ export class TurnRecord {
     this.#byHand = values;
   }
 
-  /** A field of the node that runs read as a value. */
+  /** A field of the node that runs read as a value; read again as the same it is told once. */
   read(field: string, source: string, value: Value): void {
     const shown = recorded(value, this.full ? 0 : RECORDED_SIZE);
+    if (this.#step?.values.some((v) => v.field === field && v.source === source && sameValue(v.value, shown))) return;
     this.#extent.size += field.length + source.length + sizeOf(shown);
     this.#step?.values.push({ field, source, value: shown });
   }
 
+  /** A model chose a way. */
+  chose(way: string): void {
+    if (this.#step) this.#step.chose = way;
+  }
+
+  /** An agent did something on its way. */
+  work(item: WorkItem): void {
+    const step = this.#step;
+    if (!step) return;
+    step.work = [...(step.work ?? []), item];
+    this.#extent.size += sizeOf(item);
+    this.#tellWork?.(step.place, item);
+  }
+
   effectPath(): string {
     return `${this.place}/${this.#step?.effects.length ?? 0}`;
+  }
+
+  /** A place for an effect that is begun together with others, before any of them is recorded. */
+  reserve(): string {
+    return `${this.place}/t${this.#reserved++}`;
   }
 
   performed(performed: Performed): void {

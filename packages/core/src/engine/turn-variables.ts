@@ -18,6 +18,8 @@ export interface View {
   visitor: Record<string, Value>;
   readonly settings: Values;
   readonly turn: Record<string, Value>;
+  /** What is known about the visitor, by kind of fact. */
+  readonly facts: Record<string, Value>;
   readonly context: Record<string, Value>;
   readonly clock: Values;
   [local: string]: unknown;

@@ -74,6 +74,11 @@ export class TurnWords {
     return this.#bot.listed[`${root}.${field}`];
   }
 
+  /** A value of a list entity in its own words. */
+  listed(entity: string, id: string): string {
+    return this.#wordOf(entity, id);
+  }
+
   #wordOf(entity: string, id: string): string {
     const { entities = {}, languages } = this.#bot.document;
     const words = entities[entity]?.values?.[id];

@@ -17,36 +17,19 @@ import type { Citation, Message } from './message.js';
 import type { PreparedText, PreparedValue } from './prepared.js';
 import type { HandedOver, Heard, PassedOver, TurnProblem, TurnSheet } from './sheet.js';
 import type { Left } from './compiled.js';
-import { changedSomething, closed, dayTalkedOf, onlyLike, opened, passBy, type OpenFrame } from './talk/trail.js';
+import { changedSomething, closed, dayTalkedOf, leftInto, opened, passBy, type OpenFrame } from './talk/trail.js';
 import { keptValues, TurnTalk } from './talk/turn-talk.js';
 import { TurnContexts } from './turn-contexts.js';
 import { TurnRecord, type Extent } from './turn-record.js';
 import { clockFacts, held, heldBy, recordedVariables, StateGauge, TurnVariables, type View } from './turn-variables.js';
+import type { Inside, TurnOptions } from './turn-options.js';
 import { TurnWords } from './turn-words.js';
-import type { Observer, OfferedChoice, Session, TurnResult, Values, Waiting } from './types.js';
+import { TurnMemory } from './turn-memory.js';
+import { TurnWork } from './turn-work.js';
+import type { Session, TurnResult, Values, Waiting } from './types.js';
 
 /** A bot whose nodes run on a turn. */
 export type CompiledBot = Compiled<Turn>;
-
-export interface TurnOptions {
-  readonly observe?: Observer;
-  /** Asks for a step before each node. */
-  readonly stepping?: boolean;
-  /**
-   * Whether the turn may rest before a node runs: `asked` where that node wants to. `runs` counts the nodes that ran. Where it
-   * may not, the node simply runs again. A turn never rests inside a branch.
-   */
-  readonly rests?: (asked: boolean, runs: number) => boolean;
-}
-
-/** Where a branch runs: what its places begin with, and how many flows it stands in. */
-interface Inside {
-  readonly prefix: string;
-  readonly depth: number;
-  /** Its share of what expressions may still cost, and of how large the record may become. */
-  readonly steps: Steps;
-  readonly extent: Extent;
-}
 
 /**
  * One turn while it runs: what nodes read and write, and the record of it. Everything it changes is its own copy;
@@ -76,12 +59,16 @@ export class Turn {
   over: boolean;
   nodeRuns: number;
   stopped = false;
-  #answered = false;
-  #did = false;
   /** It rests here: an internal event goes on with it. */
   resting = false;
   /** How the flow was left that was left last. */
   left: Left | undefined;
+  /** What agents did and spent. */
+  readonly work: TurnWork;
+  /** What is known about the visitor. */
+  readonly memory: TurnMemory;
+  /** How much may be shown of words that a model is still writing; all of it where nobody holds any back. */
+  sieve: ((text: string) => string) | undefined;
   /** Languages of the visitor's that the bot has not, and has said so. */
   #toldOf: readonly string[];
   readonly #session: Session;
@@ -115,12 +102,15 @@ export class Turn {
     this.handed = session.handed;
     this.heard = resting?.heard;
     this.nodeRuns = resting?.nodeRuns ?? 0;
+    this.memory = new TurnMemory(bot.document, session, event.at);
+    this.work = new TurnWork(session.work, resting?.agentSteps ?? inside?.agentSteps ?? 0);
     this.waiting = session.waiting;
     this.over = session.over;
     this.#toldOf = session.toldOf ?? [];
     const sight = { language, flow: () => this.frame?.flow, held: (r: string, f: string) => this.view[r as 'flow'][f] ?? null };
     this.words = new TurnWords(bot, { ...session.wordings }, sight);
-    this.record = new TurnRecord(options.observe ?? (() => undefined), inside?.prefix ?? '', resting?.wait ?? 0, this.#extent);
+    const recording = { prefix: inside?.prefix ?? '', wait: resting?.wait ?? 0, extent: this.#extent, work: options.work };
+    this.record = new TurnRecord(options.observe ?? (() => undefined), () => this.#callers, recording);
     this.#gauge = new StateGauge(this.#limits, heldBy(session), ({ code, ...facts }) => this.problem(code, facts));
     this.#contexts = new TurnContexts(bot.document.contexts, session.contexts, this.at, resting?.fresh ?? []);
     this.#variables = new TurnVariables(bot.document, this.#firstView(session), this.#gauge, () => this.frame);
@@ -139,15 +129,17 @@ export class Turn {
       settings: bot.settings,
       turn: {
         text: wordsIn(event),
+        reply: (session.resting?.talk?.said ?? session.talk?.said ?? []).at(-1)?.text ?? null,
         channel: spoken?.channel ?? null,
         language: session.language,
         name: spoken?.name ?? null,
         first_name: spoken?.firstName ?? null,
         pictures: message?.pictures ?? [],
-        files: (message?.files ?? []).map(({ name, type, size, address }) => ({ name, type, size, address })),
+        files: (message?.files ?? []).map(({ name, type, size, address, text = null }) => ({ name, type, size, address, text })),
         intent: null,
         failure: null,
       },
+      facts: this.memory.view(),
       context: { ...bot.emptyContexts, ...Object.fromEntries(this.#contexts.carried) },
       clock: clockFacts(this.at, this.zone),
     };
@@ -156,6 +148,11 @@ export class Turn {
   /** Everything that expressions can name now. */
   get view(): View {
     return this.#variables.view;
+  }
+
+  /** Nodes that called the flow on top, keep what they were at, and go on when it is left. */
+  get #callers(): readonly string[] {
+    return this.frames.slice(0, -1).flatMap((f) => (f.memo === undefined ? [] : [`${f.flow}/${f.node}`]));
   }
 
   get messages(): readonly Message[] {
@@ -214,8 +211,7 @@ export class Turn {
   goOn(exit: string, to: string): void {
     const { frame } = this;
     if (!frame) return;
-    passBy(frame, exit, this.#answered, this.#did);
-    this.#answered = this.#did = false;
+    passBy(frame, exit);
     frame.node = to;
     if (frame.memo !== undefined) delete frame.memo;
   }
@@ -251,27 +247,7 @@ export class Turn {
 
   /** The node that is about to be left was answered by somebody. */
   answered(): void {
-    this.#answered = true;
-  }
-
-  /** By which exit the node is left that was answered before a correction which does not touch it; undefined for any other. */
-  stays(): { exit: string; note: string } | undefined {
-    const { frame } = this;
-    const exit = frame?.stays?.[frame.node];
-    if (!frame?.stays || exit === undefined) return undefined;
-    const { [frame.node]: _gone, ...stays } = frame.stays;
-    frame.stays = stays;
-    this.#answered = true;
-    return { exit, note: 'as before' };
-  }
-
-  /** Something that stands among what is offered and that somebody has chosen or talked about; it counts once. */
-  takeMeant(choices: readonly OfferedChoice[]): OfferedChoice | undefined {
-    const { frame } = this;
-    const found = frame?.means?.map((m) => onlyLike(choices, m)).find((c) => c !== undefined);
-    if (frame?.means && choices.some((c) => c.value !== undefined)) delete frame.means;
-    this.#answered ||= found !== undefined;
-    return found;
+    if (this.frame) this.frame.answered = true;
   }
 
   #overOf: TurnResult['over'];
@@ -279,7 +255,8 @@ export class Turn {
   /** Takes the run of a flow on top off the stack; what its variables held stands in the record. */
   leave(failed = false): OpenFrame | undefined {
     const gone = this.frames.pop();
-    const did = this.#did || (gone?.trail.some((p) => p.did) ?? false);
+    const did = gone !== undefined && (gone.did === true || gone.trail.some((p) => p.did));
+    if (this.frame && gone && !gone.interrupts) leftInto(this.frame, gone, did);
     if (gone) this.record.leftFlow(gone.flow, held(gone.values), failed);
     if (gone && this.frames.length === 0) this.#overOf = { flow: gone.flow, values: held(gone.values), failed };
     if (gone?.wish)
@@ -358,6 +335,7 @@ export class Turn {
       depth: this.depth,
       steps: this.#steps.share(of),
       extent: { size: 0, most: (most - size) / of },
+      agentSteps: this.work.asked,
     };
     const child = new Turn(this.bot, begun, this.incoming, this.options, inside);
     Object.assign(child.view.turn, this.view.turn);
@@ -368,16 +346,20 @@ export class Turn {
   merge(child: Turn, branch: string, ended: boolean): void {
     this.nodeRuns += this.record.merge(child.record, branch, ended);
     this.#steps.spend(child.#steps.spent);
+    this.work.mergeAsked(child.work);
     if (child.view.turn['failure']) this.view.turn['failure'] = child.view.turn['failure'];
     if (!ended) return;
     Object.assign(this.words.wordings, child.words.wordings);
     this.#variables.merge(child.#variables);
+    this.memory.merge(child.memory);
+    this.refreshFacts();
     this.#contexts.merge(
       child.#contexts,
       (name, values) => this.openContext(name, values),
       (name) => this.closeContext(name),
     );
     this.over ||= child.over;
+    this.work.merge(child.work);
   }
 
   problem(code: TurnProblem['code'], facts: TurnProblem['facts']): void {
@@ -464,6 +446,7 @@ export class Turn {
     const asks = step !== undefined && this.bot.flows.get(step.flow)?.nodes.get(step.node)?.waits === true;
     const text = this.talk.led(words, asks);
     if (text.length > most) this.problem('message-cut', { size: text.length, most });
+    if (text.trim() !== '') this.view.turn['reply'] = text;
     this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, choices, cites);
   }
 
@@ -514,7 +497,8 @@ export class Turn {
 
   recordEffect(performed: Performed): void {
     this.record.performed(performed);
-    this.#did ||= changedSomething(performed);
+    if (this.frame && changedSomething(performed)) this.frame.did = true;
+    if (this.bot.holdsWords) this.work.did(this.bot.document, performed);
   }
 
   /** How many turns of their life the contexts have used up: a message counts once it is answered. */
@@ -527,6 +511,7 @@ export class Turn {
     return {
       event: this.event,
       nodeRuns: this.nodeRuns,
+      ...(this.work.asked > 0 ? { agentSteps: this.work.asked } : {}),
       size: this.record.size,
       wait: this.record.pendingWait,
       fresh: this.#contexts.fresh,
@@ -552,6 +537,8 @@ export class Turn {
       talk: this.talk.state(this.messages),
       ...(this.#toldOf.length > 0 ? { toldOf: this.#toldOf } : {}),
       ...(this.resting ? { resting: this.#rest() } : {}),
+      ...this.work.kept(),
+      ...this.memory.state(),
     };
   }
 
@@ -571,6 +558,8 @@ export class Turn {
       changes: this.#variables.changed(),
       problems,
       messages,
+      ...(this.memory.notes.length > 0 ? { memory: this.memory.notes } : {}),
+      ...this.memory.recorded(),
       ended: this.over,
       variables: recordedVariables(this.variables()),
       language: this.language,
@@ -584,11 +573,18 @@ export class Turn {
     return {
       session: this.session(),
       visitorChanges: this.#variables.visitorChanges,
+      memoryChanges: this.memory.changes,
       messages: this.messages,
       sheet: this.sheet(),
       rests: this.resting,
       ...(this.#overOf ? { over: this.#overOf } : {}),
+      spent: this.work.spentHere,
     };
+  }
+
+  /** Puts what is known about the visitor in view; to be called whenever it has changed. */
+  refreshFacts(): void {
+    Object.assign(this.view.facts, this.memory.view());
   }
 
   /** What variables hold now; empty ones are left out. */

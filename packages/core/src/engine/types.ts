@@ -1,8 +1,11 @@
 import type { Value } from '../document/shapes.js';
+import type { Deed } from '../honesty/index.js';
 import type { Completed, Effect } from './effects/registry.js';
+import type { Spending } from './effects/spent.js';
 import type { IncomingEvent } from './event.js';
 import type { Message } from './message.js';
 import type { HandedOver, Heard, OpenContext, Step, TurnSheet } from './sheet.js';
+import type { Fact, KeyedChange, Memory, Proposal, SessionFacts } from '../memory/index.js';
 
 export type Values = Readonly<Record<string, Value>>;
 
@@ -14,6 +17,9 @@ export interface Frame {
   readonly reached: readonly string[];
   /** What the node that stands there keeps for itself until it is left. */
   readonly memo?: Value;
+  /** Somebody has answered the node that stands there, and it has changed something outside. */
+  readonly answered?: boolean;
+  readonly did?: boolean;
   /** It came between: when it is left, the node below it runs again. */
   readonly interrupts?: boolean;
   /** The nodes that it came by, the oldest first. */
@@ -71,7 +77,8 @@ export type Way =
   | { readonly to: 'wish'; readonly intent: string; readonly text: string; readonly values: Values }
   | { readonly to: 'person' }
   | { readonly to: 'correct'; readonly target: string; readonly value: Value }
-  | { readonly to: 'anew'; readonly flow: string; readonly values: Values; readonly text: string };
+  | { readonly to: 'anew'; readonly flow: string; readonly values: Values; readonly text: string }
+  | { readonly to: 'fact'; readonly proposal: Proposal; readonly lasts: Fact['lasts'] };
 
 /** A button of the bot itself. It counts for the next message only. */
 export interface OfferedWay {
@@ -123,6 +130,8 @@ export interface Resting {
   readonly heard?: Heard;
   readonly failure?: Value;
   readonly nodeRuns: number;
+  /** How often agents asked a model so far. Left out where none did. */
+  readonly agentSteps?: number;
   /** What the record of the parts before came to, in characters. Left out in states of older versions. */
   readonly size?: number;
   /** A pause that nothing was said behind yet, in ms. */
@@ -152,8 +161,14 @@ export interface Session {
   /** Languages of the visitor's that the bot has not, and has said so. Left out while there is none. */
   readonly toldOf?: readonly string[];
   readonly talk?: TalkState;
+  /** What was done in it and what agents have spent. Left out in bots without agents. */
+  readonly work?: { readonly deeds: readonly Deed[]; readonly spent: Readonly<Record<string, Spending>> };
   /** Set while a node rests: a `go-on` event takes it up. */
   readonly resting?: Resting;
+  /** What is kept about the visitor, across conversations. Left out while nothing is. */
+  readonly memory?: Memory;
+  /** Facts for this conversation only, and those to be asked about. Left out while there are none. */
+  readonly facts?: SessionFacts;
 }
 
 /**
@@ -163,6 +178,8 @@ export interface Session {
 export interface EffectBatch {
   readonly effects: readonly Effect[];
   readonly said: readonly Message[];
+  /** What is under way, in words for the visitor. */
+  readonly doing?: string;
 }
 
 /** A part of a turn that asks for effects while it runs. */
@@ -180,10 +197,14 @@ export interface VisitorChange {
 export interface TurnResult {
   readonly session: Session;
   readonly visitorChanges: readonly VisitorChange[];
+  /** How what is kept about the visitor, or under keys, has changed. */
+  readonly memoryChanges: readonly KeyedChange[];
   readonly messages: readonly Message[];
   readonly sheet: TurnSheet;
   /** It is to go on by an internal event, once this much is stored. */
   readonly rests: boolean;
+  /** What agents have spent in it, by flow/node. */
+  readonly spent: Readonly<Record<string, Spending>>;
   /** The outermost flow that was left, and all that its variables held then; undefined where none was. */
   readonly over?: { readonly flow: string; readonly values: Values; readonly failed: boolean };
 }

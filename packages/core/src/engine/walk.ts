@@ -2,6 +2,8 @@ import type { CompiledNode as Compiled, Hearing, Left, Outcome, Running } from '
 import type { Effect, EffectName, EffectOf, Result, ResultOf } from './effects/registry.js';
 import { typeOf } from './effects/registry.js';
 import { enter, MAX_DEPTH } from './enter.js';
+import { proposeFrom } from './facts.js';
+import { leftAsBefore } from './talk/trail.js';
 import { beginLater, comeBackTo, type Place } from './talk/wishes.js';
 import type { Turn } from './turn.js';
 import type { Values, Waiting, Walking } from './types.js';
@@ -106,7 +108,7 @@ function* runNode(turn: Turn, node: CompiledNode): Walking<void> {
     turn.nodeRuns++;
     const place = turn.record.open(node.flow, node.id, node.kind);
     turn.record.tell(place, 'begins');
-    const stays = node.waits ? turn.stays() : undefined;
+    const stays = node.waits ? leftAsBefore(turn.frame) : undefined;
     const ran: Running = stays ?? (node.passesBy === undefined ? node.run(turn) : { exit: node.passesBy, note: 'off' });
     // Not by `arrive`, and an exit not by `settle`: two generators less for each node that only goes on.
     const outcome: Outcome = isWalking(ran) ? yield* ran : ran;
@@ -168,10 +170,15 @@ function* settleOne(turn: Turn, { node, outcome }: Settling): Walking<Settling |
     turn.resting = turn.mayRest(true);
     return undefined;
   }
+  if ('again' in outcome) {
+    turn.record.close(undefined, outcome.again);
+    return undefined;
+  }
   if ('calls' in outcome) return callFlow(turn, node, outcome.calls, outcome.values);
   if ('ends' in outcome) {
     turn.record.close(undefined, outcome.ends);
     if (outcome.ends !== 'conversation') return yield* leave(turn, outcome.ends === 'failed');
+    for (const frame of turn.frames) proposeFrom(turn, frame);
     turn.over = true;
     turn.frames = [];
     return undefined;
@@ -193,6 +200,7 @@ function callFlow(turn: Turn, node: CompiledNode, flow: string, values: Values):
 /** Leaves the flow on top. The node that called it goes on; where it is gone, its flow starts again. */
 function* leave(turn: Turn, failed: boolean): Walking<Settling | undefined> {
   const left: Left = { values: turn.frame?.values ?? {}, failed };
+  if (turn.frame && !failed) proposeFrom(turn, turn.frame);
   const gone = turn.leave(failed);
   turn.left = left;
   const { frame } = turn;
@@ -206,7 +214,14 @@ function* leave(turn: Turn, failed: boolean): Walking<Settling | undefined> {
   // The walk finds that it is gone, and begins its flow again.
   if (!caller) return undefined;
   turn.nodeRuns++;
-  turn.record.open(caller.flow, caller.id, caller.kind);
-  if (caller.back) return { node: caller, outcome: yield* arrive(caller.back(turn, left)) };
+  // What the caller does now is its own time, and not that of the node by which the flow was left.
+  turn.record.tell(turn.record.place, 'ends');
+  const place = turn.record.open(caller.flow, caller.id, caller.kind);
+  if (caller.back) {
+    turn.record.tell(place, 'begins');
+    const outcome = yield* arrive(caller.back(turn, left));
+    turn.record.tell(place, 'ends');
+    return { node: caller, outcome };
+  }
   return yield* restartFlow(turn);
 }

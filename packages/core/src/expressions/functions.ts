@@ -1,5 +1,6 @@
 import { Environment } from '@marcbachmann/cel-js';
 import type { Value } from '../document/shapes.js';
+import { wellFormed } from '../text/well-formed.js';
 
 /** Our own functions beside CEL's, with the line that completion and docs show. */
 export const FUNCTIONS: Readonly<Record<string, string>> = {
@@ -9,6 +10,7 @@ export const FUNCTIONS: Readonly<Record<string, string>> = {
   lower: 'lower(text): in small letters',
   trim: 'trim(text): without spaces at both ends',
   replace: 'replace(text, what, by): every place where `what` stands',
+  ending: 'ending(text, most): its last so many characters, from the beginning of a line where there is one',
   join: 'join(list, between): one text of a list',
   first: 'first(list): its first item, or nothing',
   last: 'last(list): its last item, or nothing',
@@ -153,6 +155,8 @@ export function createEnvironment(today: () => string | undefined = () => undefi
   one('lower(string): string', (s: string) => s.toLowerCase());
   one('trim(string): string', (s: string) => s.trim());
   one('replace(string, string, string): string', replaceAll);
+  one('ending(string, int): string', (s: string, most: bigint) => ending(s, num(most)));
+  one('ending(string, double): string', ending);
   one('join(list, string): string', joined);
   one('first(list): dyn', (list: unknown[]) => list[0] ?? null);
   one('last(list): dyn', (list: unknown[]) => list.at(-1) ?? null);
@@ -167,6 +171,14 @@ export function createEnvironment(today: () => string | undefined = () => undefi
   );
   one('longDate(string, string): string', (date: string, language: string) => longDate(date, language, today()));
   return env;
+}
+
+/** The end of a text that is no longer than so many characters, from the beginning of a line where there is one. */
+function ending(text: string, most: number): string {
+  if (text.length <= most) return text;
+  const cut = wellFormed(text.slice(text.length - Math.max(0, Math.floor(most))));
+  const line = cut.indexOf('\n');
+  return line < 0 ? cut : cut.slice(line + 1);
 }
 
 const MAX_TEXT = 100_000;

@@ -1,7 +1,7 @@
 import type { Flow } from '../document/schema.js';
 import type { Band } from '../engine/kind.js';
 import { BANDS } from './layout.js';
-import { drawingOf, HEAD_HEIGHT, textWidth, type DrawingOptions, type DrawnChip, type DrawnNode } from './measure.js';
+import { drawingOf, HEAD_HEIGHT, HUNG_LINE, textWidth, type DrawingOptions, type DrawnChip, type DrawnNode } from './measure.js';
 
 export interface SvgOptions extends DrawingOptions {
   readonly theme?: 'light' | 'dark';
@@ -105,7 +105,7 @@ function columnOf(band: Band, { left, right }: { left: number; right: number }, 
 }
 
 function nodeOf(node: DrawnNode, p: Palette): string {
-  const { placed, left, top, width, lines, code, kind, name, off } = node;
+  const { placed, left, top, width, lines, hangs, code, kind, name, off } = node;
   const { ink, edge } = p.bands[placed.band];
   const start = left + (placed.band === 'visitor' ? 14 : 11);
   const prose = lines.map((line, i) => {
@@ -127,6 +127,9 @@ function nodeOf(node: DrawnNode, p: Palette): string {
     ...prose,
     text(start, kindTop, caps, { size: 10.5, fill: off ? p.soft : ink, face: 'sans', weight: 600, width: capsWidth }),
     text(start + capsWidth + 6, kindTop, off ? `${label}, off` : label, { size: 11.5, fill: p.soft, face: 'sans' }),
+    ...hangs.map((line, i) =>
+      text(start + 10, kindTop + 17 + i * HUNG_LINE, `· ${line}`, { size: 11.5, fill: p.soft, face: 'sans' }),
+    ),
     ...node.chips.map((chip) => chipOf(chip, edge, p)),
   ].join('');
 }

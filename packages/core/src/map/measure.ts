@@ -20,6 +20,8 @@ export interface DrawnNode {
   readonly code: boolean;
   readonly off: boolean;
   readonly lines: readonly string[];
+  /** What hangs on it as a list, cut to its width. */
+  readonly hangs: readonly string[];
   readonly left: number;
   readonly top: number;
   readonly width: number;
@@ -53,6 +55,9 @@ const PROSE_LINE = 18;
 const PROSE_SIZE = 14;
 const KIND_HEIGHT = 17;
 const PAD_TOP = 7;
+/** So many things that hang on a node are listed. */
+export const MOST_HUNG = 6;
+export const HUNG_LINE = 15;
 const CHIP_HEIGHT = 21;
 const CHIP_SIZE = 11.5;
 const CHIP_GAP = 3;
@@ -144,7 +149,11 @@ function cardOf(flow: Flow, placed: PlacedNode, bands: Drawing['bands'], languag
   const left = (column.left + column.right - width) / 2;
   const padding = placed.band === 'visitor' ? 14 : 11;
   const lines = breakLines(plainProse(prose.text), width - 25, PROSE_SIZE, MOST_LINES);
-  const textBottom = PAD_TOP + lines.length * PROSE_LINE + KIND_HEIGHT;
+  const hung = (node && kind?.hangs?.(node)) ?? [];
+  const hangs = (
+    hung.length > MOST_HUNG ? [...hung.slice(0, MOST_HUNG - 1), `and ${hung.length - MOST_HUNG + 1} more`] : hung
+  ).map((h) => fitted(h, width - 40, CHIP_SIZE));
+  const textBottom = PAD_TOP + lines.length * PROSE_LINE + KIND_HEIGHT + (hangs.length === 0 ? 0 : hangs.length * HUNG_LINE + 4);
   const { inside, edge } = chipLines(placed.chips);
   const within = setChips(inside, { left: left + padding - 4, right: left + width - 2, top: textBottom + 6 }, true);
   const insideBottom = within.length === 0 ? textBottom : Math.max(...within.map((c) => c.top)) + CHIP_HEIGHT;
@@ -157,6 +166,7 @@ function cardOf(flow: Flow, placed: PlacedNode, bands: Drawing['bands'], languag
     code: prose.code === true,
     off: node?.off === true,
     lines,
+    hangs,
     left,
     top: 0,
     width,

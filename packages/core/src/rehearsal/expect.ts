@@ -3,6 +3,7 @@ import { sameValue } from '../document/merge.js';
 import { expectation, type Expectation } from '../document/rehearsals.js';
 import { value as jsonValue, type Immutable, type Value } from '../document/shapes.js';
 import { waitingAt } from '../engine/advance.js';
+import type { CallOutcome } from '../engine/agent/work.js';
 import type { TurnSheet } from '../engine/sheet.js';
 import type { Session } from '../engine/types.js';
 import type { PracticeTables } from '../tables/practice.js';
@@ -32,6 +33,9 @@ export function missesOf(expected: Expectation, sheet: TurnSheet, after: Session
     ...valueMisses(expected, sheet),
     ...givenMisses(expected, sheet),
     ...rowMisses(expected, tables),
+    ...agentMisses(expected, sheet),
+    ...factMisses(expected, sheet),
+    ...choiceMisses(expected, sheet),
   ];
 }
 
@@ -108,6 +112,64 @@ function rowMisses({ rows = {} }: Expectation, tables: PracticeTables | undefine
   });
 }
 
+/** What is known of the visitor afterwards, as the sheet has it. */
+function factMisses({ facts = {} }: Expectation, { known = [] }: TurnSheet): Miss[] {
+  return Object.entries(facts).flatMap(([about, wanted]): Miss[] => {
+    const values = known.filter((f) => f.about === about).map((f) => f.value);
+    const fits =
+      wanted === null
+        ? values.length === 0
+        : Array.isArray(wanted)
+          ? sameValue(wanted, values)
+          : values.some((v) => sameValue(v, wanted));
+    return fits
+      ? []
+      : [{ kind: 'facts', name: about, expected: wanted, found: values.length === 1 ? (values[0] ?? null) : values }];
+  });
+}
+
+/** The ways that models chose, as flow/node with the way. */
+export function chosenWays({ path }: TurnSheet): Record<string, string> {
+  return Object.fromEntries(path.flatMap((s) => (s.chose === undefined ? [] : [[`${s.flow}/${s.node}`, s.chose] as const])));
+}
+
+function choiceMisses({ chose = {} }: Expectation, sheet: TurnSheet): Miss[] {
+  const ways = chosenWays(sheet);
+  return Object.entries(chose).flatMap(([node, wanted]): Miss[] =>
+    ways[node] === wanted ? [] : [{ kind: 'chose', name: node, expected: wanted, found: ways[node] ?? null }],
+  );
+}
+
+/** What becomes of a call that was run, or may have been. */
+const RUN: readonly CallOutcome[] = ['done', 'failed', 'began'];
+
+/** What agents called and claimed in a turn. */
+function agentMisses({ called = [], 'not-called': never, claimed }: Expectation, sheet: TurnSheet): Miss[] {
+  const work = sheet.path.flatMap((s) => s.work ?? []);
+  const calls = work.flatMap((w) => (w.did === 'called' && RUN.includes(w.outcome) ? [w] : []));
+  const found = calls.map((c): Value => ({ tool: c.tool, with: c.given }));
+  const named = (tool: string, of: (typeof calls)[number]) => of.tool === tool || of.runs === tool;
+  let from = 0;
+  const missing = called.find((wanted) => {
+    const at = calls.findIndex((c, i) => i >= from && named(wanted.tool, c) && holdsAll(c.given, wanted.with ?? {}));
+    from = at + 1;
+    return at < 0;
+  });
+  const claims = work.flatMap((w) => (w.did === 'checked' ? w.claims.map((c) => c.says) : []));
+  const caught = claims.length > 0 ? 'something' : 'nothing';
+  return [
+    ...(missing ? [{ kind: 'called', expected: { tool: missing.tool, with: missing.with ?? {} }, found } as const] : []),
+    ...list(never).flatMap((tool): Miss[] =>
+      calls.some((c) => named(tool, c)) ? [{ kind: 'not-called', expected: tool, found }] : [],
+    ),
+    ...(claimed === undefined || claimed === caught ? [] : [{ kind: 'claimed', expected: claimed, found: claims } as const]),
+  ];
+}
+
+function holdsAll(given: Readonly<Record<string, Value>>, wanted: Readonly<Record<string, Value>>): boolean {
+  return Object.entries(wanted).every(([key, v]) => sameValue(given[key] ?? null, v));
+}
+
 /** A name that is known to be text. */
 const name = (value: Value): string => (typeof value === 'string' ? value : JSON.stringify(value));
 
@@ -149,6 +211,18 @@ export function missSentence({ kind, name: variable, expected, found }: Miss): s
       return expected === true
         ? 'The conversation should be handed over to staff; it is not.'
         : 'The conversation should not be handed over to staff; it is.';
+    case 'called':
+      return `An agent should call ${brief(expected)}; called was ${(found as Value[]).length === 0 ? 'nothing' : brief(found)}.`;
+    case 'not-called':
+      return `No agent should call ${name(expected)}; it was called: ${brief(found)}.`;
+    case 'claimed':
+      return expected === 'nothing'
+        ? `No agent should claim what was not done; it claimed ${brief(found)}.`
+        : 'An agent should be caught claiming what was not done; it claimed nothing of the kind.';
+    case 'facts':
+      return `Known of the visitor as ${variable} should be ${brief(expected)}; it is ${brief(found)}.`;
+    case 'chose':
+      return `${variable} should choose ${brief(expected)}; it chose ${brief(found)}.`;
     case 'came-in':
       return `${name(expected)}; ${name(found)}.`;
     default:

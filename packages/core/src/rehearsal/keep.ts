@@ -15,7 +15,7 @@ import { choiceIn, spokenEvent, wordsIn } from '../engine/event.js';
 import type { TurnSheet } from '../engine/sheet.js';
 import type { Values } from '../engine/types.js';
 import { effectName, wordsOf } from './difference.js';
-import { heldAfter } from './expect.js';
+import { chosenWays, heldAfter } from './expect.js';
 import { sampleFor, sampleOf, type Samples } from './samples.js';
 
 /** Messages that are taken as one of these are kept as such: how else they might have been taken is what matters in them. */
@@ -66,8 +66,10 @@ export function keepConversation(
     ...(Object.keys(kept).length > 0 ? { kept } : {}),
   };
   const rows = rowsMet(turns);
+  const made = turns.map(({ sheet }) => sheet.effects.flatMap((e) => keepResult(id, e, present, samples)));
+  const all = { ...present, ...samples };
   const list = turns.map(({ sheet, waitsAt }, i): RehearsedTurn => {
-    const named = sheet.effects.flatMap((e) => keepResult(id, e, present, samples));
+    const named = pinned(sheet, made[i] ?? [], all);
     const before = turns[i - 1]?.sheet.heard.at;
     const gap = before === undefined ? 0 : Date.parse(sheet.heard.at) - Date.parse(before);
     return {
@@ -108,6 +110,22 @@ function rowsMet(turns: readonly KeptTurn[]): Record<string, Values[]> {
   return Object.fromEntries([...met].flatMap(([table, rows]) => (rows.size > 0 ? [[table, [...rows.values()]]] : [])));
 }
 
+/** The samples that a turn names: those that were made for it, and those that another one would go before now. */
+function pinned({ effects }: TurnSheet, named: readonly string[], all: Samples): string[] {
+  const names = [...named];
+  for (const performed of effects) {
+    const fresh = sampleOf(performed, true);
+    const found = fresh && sampleFor(all, performed.request, [names]);
+    const there = found && all[found.sample];
+    if (!fresh || (there && sameResult(there, fresh))) continue;
+    const right = Object.entries(all).find(
+      ([name, kept]) => sameResult(kept, fresh) && sampleFor({ [name]: kept }, performed.request),
+    );
+    if (right && !names.includes(right[0])) names.push(right[0]);
+  }
+  return names;
+}
+
 /** Keeps what a call came to, unless a sample there answers it the same; the name of a sample that has to go first. */
 function keepResult(id: string, performed: Performed, present: Samples, made: Record<string, Sample>): string[] {
   const fresh = sampleOf(performed, true);
@@ -115,7 +133,10 @@ function keepResult(id: string, performed: Performed, present: Samples, made: Re
   const all = { ...present, ...made };
   const found = sampleFor(all, performed.request);
   const there = found && all[found.sample];
-  if (there && sameResult(there, fresh)) return [];
+  // A call that goes on with a transcript is asked with all that stood there before, and another sample would fit that better.
+  const goesOn = performed.request.type === 'model' && performed.request.earlier !== undefined;
+  const wide = there && isModelSample(there) && there.asked === undefined;
+  if (there && sameResult(there, fresh) && !(goesOn && wide)) return [];
   const name = freeId(all, `${id}-${Object.keys(made).length + 1}`);
   made[name] = fresh;
   return [name];
@@ -146,7 +167,26 @@ function cameIn({ heard }: TurnSheet): RehearsedTurn {
   return choice === undefined ? { says: words } : { presses: words === '' ? choice : words };
 }
 
+/**
+ * Whether models were asked the same in so many words and answered differently: samples know a call by its words, so the turn cannot
+ * be played again as it was.
+ */
+function isAmbiguous({ effects }: TurnSheet): boolean {
+  const answers = new Map<string, string>();
+  return effects.some((performed) => {
+    const kept = sampleOf(performed, true);
+    if (!kept || !isModelSample(kept)) return false;
+    const { writes, asked = '', ...came } = kept;
+    const key = JSON.stringify([writes, asked]);
+    const answer = JSON.stringify(came);
+    const before = answers.get(key);
+    answers.set(key, answer);
+    return before !== undefined && before !== answer;
+  });
+}
+
 function expectationOf(sheet: TurnSheet, waitsAt: KeptTurn['waitsAt']): Expectation {
+  if (isAmbiguous(sheet)) return sheet.understood?.took === undefined ? {} : { intent: sheet.understood.took };
   const words = wordsOf(sheet).filter((w) => w !== '');
   const written = sheet.effects.some(({ request }) => typeOf(request).varies);
   // Lists and objects are what a call brought; they would be expected to the letter and say little.
@@ -159,6 +199,7 @@ function expectationOf(sheet: TurnSheet, waitsAt: KeptTurn['waitsAt']): Expectat
     ...(sheet.understood?.took === undefined ? {} : { intent: sheet.understood.took }),
     ...(sheet.taken && STEERED.has(sheet.taken.as) ? { taken: sheet.taken.as } : {}),
     ...(Object.keys(set).length > 0 && !written ? { values: set } : {}),
+    ...(Object.keys(chosenWays(sheet)).length > 0 ? { chose: chosenWays(sheet) } : {}),
     ...(sheet.effects.length > 0 ? { effects: sheet.effects.map(effectName) } : {}),
     ...(sheet.ended ? { ended: true } : {}),
     ...(sheet.handed ? { handed: true } : {}),

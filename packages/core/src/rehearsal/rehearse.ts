@@ -2,6 +2,7 @@ import { durationMs, type Value } from '../document/shapes.js';
 import type { Expectation, Firing, Rehearsal, RehearsedTurn } from '../document/rehearsals.js';
 import type { BotDocument } from '../document/schema.js';
 import { firedBy } from '../starts/firing.js';
+import { manyOf, memoryOf, PracticeMemories } from '../memory/index.js';
 import { PracticeTables } from '../tables/practice.js';
 import { beginTurn, openSession, waitingAt } from '../engine/advance.js';
 import { drive, everyPerformer, type Performers } from '../engine/drive.js';
@@ -45,7 +46,10 @@ export async function rehearse(
   at: string,
 ): Promise<RehearsalOutcome> {
   const { visitor = {}, clock = at, turns } = rehearsal;
-  let session = openSession(bot, visitor.kept ?? {}, visitor.language);
+  const many = manyOf(bot.document);
+  const memories = new PracticeMemories();
+  const known = visitor.facts === undefined ? undefined : memoryOf(visitor.facts, bot.document, clock);
+  let session = openSession(bot, visitor.kept ?? {}, visitor.language, known);
   let moment = Date.parse(clock);
   const outcomes: TurnOutcome[] = [];
   const tables = new PracticeTables(bot.document, rehearsal.rows);
@@ -57,7 +61,8 @@ export async function rehearse(
     const first = [turn.samples ?? [], rehearsal.samples ?? []];
     // A run has a state of its own; the conversation beside it goes on as it was.
     const before = fired ? openSession(bot, {}) : session;
-    const ran = await runTurn(bot, before, event, { mind, samples: bot.document.samples ?? {}, first, tables });
+    const ran = await runTurn(bot, before, event, { mind, samples: bot.document.samples ?? {}, first, tables, memories });
+    memories.change(ran.memoryChanges, many);
     const pressed = fired ? fired.misses : pressMiss(session, turn, event);
     if (!fired) session = ran.session;
     outcomes.push({
@@ -133,7 +138,7 @@ export function byScope(values: Readonly<Record<string, Value>>): VariableValues
 
 /** The button that bears these words, or this id. */
 function choiceBy(session: Session, wanted: string) {
-  const choices = session.waiting?.choices ?? [];
+  const choices = [...(session.waiting?.choices ?? []), ...(session.talk?.offers ?? [])];
   return choices.find((c) => c.id === wanted) ?? choices.find((c) => normalise(c.says) === normalise(wanted));
 }
 
@@ -159,10 +164,16 @@ interface Setting {
   readonly samples: Samples;
   readonly first: readonly (readonly string[])[];
   readonly tables: PracticeTables;
+  readonly memories: PracticeMemories;
 }
 
 /** One turn, every effect answered at once. Time passes only where nothing else is left to come. */
-async function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent, { mind, samples, first, tables }: Setting) {
+async function runTurn(
+  bot: CompiledBot,
+  session: Session,
+  event: IncomingEvent,
+  { mind, samples, first, tables, memories }: Setting,
+) {
   const used: string[] = [];
   const timers: Completed[] = [];
   const sampled = (effect: Effect): Result => {
@@ -174,6 +185,9 @@ async function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent,
     ...everyPerformer(sampled),
     ...mind,
     table: (effect) => tables.perform(effect),
+    // Nothing is drawn in a rehearsal; that it would be is what counts.
+    draw: () => ({ outcome: 'drawn', address: 'https://pictures.invalid/rehearsed.png', media: 'image/png', size: 1 }),
+    recall: ({ key }) => ({ outcome: 'recalled', memory: memories.of(key) }),
     // Nothing is sent from a rehearsal; that it would be is what counts.
     notice: () => ({ outcome: 'queued', notice: 'rehearsed' }),
     step: () => ({ outcome: 'go-on' }),
@@ -183,5 +197,5 @@ async function runTurn(bot: CompiledBot, session: Session, event: IncomingEvent,
     },
   };
   const { result } = await drive(beginTurn(bot, session, event), { performers, idle: () => timers.shift() });
-  return { session: result.session, sheet: result.sheet, used };
+  return { session: result.session, sheet: result.sheet, memoryChanges: result.memoryChanges, used };
 }

@@ -50,6 +50,10 @@ export interface Refusals {
   'chat-off': Nothing;
   'chat-unreleased': Nothing;
   'no-such-choice': { readonly choice: string };
+  'file-too-large': { readonly size: number; readonly most: number };
+  'file-type': { readonly reason: string };
+  'files-enough': Nothing;
+  'no-such-file': Nothing;
   'visitor-unknown': Nothing;
   'no-conversation-yet': Nothing;
   'no-start': { readonly start: string };
@@ -66,6 +70,7 @@ export interface Refusals {
   'no-table': { readonly table: string };
   'table-elsewhere': { readonly reason: string };
   'no-row': Nothing;
+  'no-tools-listed': { readonly reason: string };
   'row-conflict': { readonly reason: string };
   'import-crossed': Nothing;
   'table-full': { readonly most: number };

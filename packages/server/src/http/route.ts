@@ -100,7 +100,7 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
 function bodyReader(e: Endpoint) {
   if (e.open) return (_req: Request, _res: Response, next: NextFunction) => next();
   const known = e.access === 'person';
-  if (e.upload) return express.raw({ type: [...e.upload], limit: known ? BODY_LIMIT : HOOK_LIMIT });
+  if (e.upload) return express.raw({ type: [...e.upload], limit: e.uploadMost ?? (known ? BODY_LIMIT : HOOK_LIMIT) });
   return express.json({ limit: known ? BODY_LIMIT : PUBLIC_LIMIT });
 }
 

@@ -173,10 +173,29 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     says: ({ waiting }) => `${waiting} runs of rehearsals wait already. Run these when one of them is done.`,
   },
   'no-chat': { as: 'not-found', says: () => 'There is no chat at this address. Ask for a new link.' },
+  'file-too-large': {
+    as: 'too-large',
+    says: ({ size, most }) =>
+      `The file has ${(size / 1e6).toFixed(1)} MB; at most ${most / 1e6} MB are taken. Send a smaller one, or a part of it.`,
+  },
+  'file-type': {
+    as: 'invalid-input',
+    says: ({ reason }) => `The file is not taken: ${reason}. Send a picture (PNG, JPEG, GIF, WebP), a text, or a PDF.`,
+  },
+  'files-enough': { as: 'too-many', says: () => 'You have sent a lot within the last hour. Please send the rest later.' },
+  'no-such-file': {
+    as: 'invalid-input',
+    says: () => 'One of these files was not sent by you here, or is not kept any more. Send it again first.',
+  },
   'chat-off': { as: 'channel-off', says: () => 'This chat is switched off for now. Please come back later.' },
   'chat-unreleased': {
     as: 'no-release',
     says: () => 'This bot has not been released yet. Release it, then open the chat again.',
+  },
+  'no-tools-listed': {
+    as: 'outside-failed',
+    says: ({ reason }) =>
+      `The tools of this server cannot be listed: ${reason}. Check the address of the connection and its secret.`,
   },
   'no-such-choice': {
     as: 'invalid-input',

@@ -9,6 +9,10 @@ export interface Call {
   readonly headers: Readonly<Record<string, string>>;
   readonly body?: string;
   readonly timeoutMs: number;
+  /** The time that was given to all tries, where this is one of several. */
+  readonly wholeMs?: number;
+  /** Ends the call when it is aborted: somebody stopped it. */
+  readonly stop?: AbortSignal;
   /** It changes something there: when the line is cut after it was sent, nobody knows whether it was done. */
   readonly changes: boolean;
 }
@@ -77,7 +81,7 @@ async function send<T>(dispatcher: Dispatcher, call: Call, read: (answer: Answer
     method: call.method as 'GET',
     headers: call.headers,
     ...(call.body === undefined ? {} : { body: call.body }),
-    signal: AbortSignal.timeout(call.timeoutMs),
+    signal: call.stop ? AbortSignal.any([AbortSignal.timeout(call.timeoutMs), call.stop]) : AbortSignal.timeout(call.timeoutMs),
   });
   return read({ status: response.statusCode, headers: response.headers, body: response.body });
 }
@@ -87,15 +91,21 @@ const CUT = new Set(['UND_ERR_SOCKET', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'UND_
 const TOO_SLOW = new Set(['UND_ERR_CONNECT_TIMEOUT', 'UND_ERR_HEADERS_TIMEOUT', 'UND_ERR_BODY_TIMEOUT']);
 
 /** The one table of what can go wrong on the way to a service and back, by code and by how far the call had come. */
-function explain(error: unknown, { url, timeoutMs, changes }: Call, come: Come, maxAnswerBytes: number): Failure {
+function explain(
+  error: unknown,
+  { url, timeoutMs, wholeMs = timeoutMs, changes, stop }: Call,
+  come: Come,
+  maxAnswerBytes: number,
+): Failure {
   const { name = '', code = '' } = error as { name?: string; code?: string };
   const { host, href } = url;
+  if (stop?.aborted) return failureOf('stopped', `somebody stopped the turn while ${host} was asked`, href);
   if (error instanceof RefusedAddress) return failureOf('refused', refusedReason(url.hostname), href);
   if (error instanceof BadAnswer) return failureOf('bad-answer', `${host} ${error.message}`, href);
   if (name === 'TimeoutError' || TOO_SLOW.has(code))
     return failureOf(
       'timeout',
-      `${host} ${come === 'answered' ? 'was not done' : 'did not answer'} within ${timeoutMs / 1000} s`,
+      `${host} ${come === 'answered' ? 'was not done' : 'did not answer'} within ${wholeMs / 1000} s`,
       href,
     );
   if (error instanceof SyntaxError)
@@ -103,11 +113,28 @@ function explain(error: unknown, { url, timeoutMs, changes }: Call, come: Come, 
   if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE')
     return failureOf('bad-answer', `${host} answered with more than ${maxAnswerBytes / 1e6} MB`, href);
   if (come === 'nowhere')
-    return failureOf('unreachable', `${host} cannot be reached (${code || name || 'no reason given'})`, href);
+    return failureOf('unreachable', `${host} cannot be reached (${code || name || 'no reason given'})${unreachable(code)}`, href);
   const when = come === 'answered' ? 'in the middle of its answer' : 'before it answered';
   const what = CUT.has(code) ? `broke off ${when}` : `sent an answer that cannot be read as HTTP (${code || name})`;
   if (come === 'sent' && changes) return failureOf('unknown-outcome', `${host} ${what}; whether it was done is not known`, href);
   return failureOf('bad-answer', `${host} ${what}`, href);
+}
+
+/** Why nothing came to a service at all, by the code of it. */
+export function troubleOf(code: string): 'name' | 'tls' | 'refused' | 'other' {
+  if (/^(?:ENOTFOUND|EAI_)/.test(code)) return 'name';
+  if (/CERT|TLS|SSL|^EPROTO$|^UNABLE_TO_|SIGNATURE/.test(code)) return 'tls';
+  return code === 'ECONNREFUSED' ? 'refused' : 'other';
+}
+
+function unreachable(code: string): string {
+  const says = {
+    name: 'no machine of this name is known',
+    tls: 'its certificate or its encryption is not accepted',
+    refused: 'nothing listens at this address',
+    other: '',
+  }[troubleOf(code)];
+  return says === '' ? '' : `: ${says}`;
 }
 
 /** True for an answer that is a web page. */

@@ -1,5 +1,14 @@
 import { z } from 'zod';
-import { failureOf, messagesOf, type ModelEffect, type ModelMessage, type ModelResult, type ToolCall } from '@primrose/core';
+import {
+  failureOf,
+  messagesOf,
+  type Failure,
+  type ModelEffect,
+  type ModelMessage,
+  type ModelResult,
+  type ToolCall,
+} from '@primrose/core';
+import { sleep, type Clock } from '../base/clock.js';
 import type { AllowedAddresses } from './agent.js';
 import { addressIn, BadAnswer, createCaller, isJson, type Answer } from './call.js';
 import type { Reach } from './reach.js';
@@ -8,19 +17,27 @@ import { redacted } from './redact.js';
 const MAX_ANSWER_BYTES = 4_000_000;
 /** Words that were told so far are told again at most this often. */
 const WORDS_EVERY_MS = 60;
+/** Words that end a sentence are told at once: they may be what is waited for. */
+const ENDS_SENTENCE = /[.!?…:;。！？\n]/;
 /** Tools that a model may ask for in one answer. */
 const MOST_CALLS = 64;
 
 /** Told the text so far while a model writes; each call holds all of it. */
 export type OnWords = (text: string) => void;
 
-/** Asks a model. Never throws: what goes wrong is a result with a reason. */
-export type PerformModel = (effect: ModelEffect, reach: Reach, onWords?: OnWords) => Promise<ModelResult>;
+/** Asks a model. Never throws: what goes wrong is a result with a reason. `stop` ends the asking, with the failure `stopped`. */
+export type PerformModel = (effect: ModelEffect, reach: Reach, onWords?: OnWords, stop?: AbortSignal) => Promise<ModelResult>;
 
-/** Makes the caller of model services: any server of the chat-completions form, streamed as server-sent events. */
-export function createChatCompletions(allowed: AllowedAddresses): { perform: PerformModel; close: () => Promise<void> } {
+/**
+ * Makes the caller of model services: any server of the chat-completions form, streamed as server-sent events. Who is told to come
+ * back later (429, 5xx) or is cut off in mid-answer asks again, as often as `MOST_TRIES` and as long as the time of the effect.
+ */
+export function createChatCompletions(
+  allowed: AllowedAddresses,
+  clock: Clock,
+): { perform: PerformModel; close: () => Promise<void> } {
   const { call, close } = createCaller(allowed, MAX_ANSWER_BYTES);
-  const perform: PerformModel = async (effect, reach, onWords) => {
+  const perform: PerformModel = async (effect, reach, onWords, stop) => {
     if (!reach.ok) return failureOf('not-configured', reach.reason);
     const url = addressIn(`${reach.address.replace(/\/$/, '')}/chat/completions`);
     if (!url)
@@ -30,15 +47,73 @@ export function createChatCompletions(allowed: AllowedAddresses): { perform: Per
       );
     const headers = { accept: 'text/event-stream, application/json', 'content-type': 'application/json', ...reach.headers };
     const body = JSON.stringify(bodyOf(effect));
-    // Asking again costs money but changes nothing, so a line that is cut leaves no doubt of what was done.
-    const asked = { url, method: 'POST', headers, body, timeoutMs: effect.timeoutMs, changes: false };
-    return redacted(await call(asked, (answer) => read(answer, onWords)), reach.secrets);
+    const until = clock.tick() + effect.timeoutMs;
+    for (let tries = 1; ; tries++) {
+      const again: Again = {};
+      // Asking again costs money but changes nothing, so a line that is cut leaves no doubt of what was done.
+      const timeoutMs = Math.max(1, Math.ceil(until - clock.tick()));
+      const asked = {
+        url,
+        method: 'POST',
+        headers,
+        body,
+        timeoutMs,
+        wholeMs: effect.timeoutMs,
+        changes: false,
+        ...(stop ? { stop } : {}),
+      };
+      const came = await call(asked, (answer) => read(answer, { again, now: clock.now().getTime() }, onWords));
+      const waitMs =
+        tries < MOST_TRIES && came.outcome === 'failed' && !stop?.aborted ? waitBefore(came, again, tries) : undefined;
+      if (waitMs === undefined || clock.tick() + waitMs >= until) {
+        const count = tries === 1 ? {} : { tries };
+        return redacted(came.outcome === 'failed' ? withTries(came, tries) : { ...came, ...count }, reach.secrets);
+      }
+      onWords?.('');
+      await Promise.race([sleep(clock, waitMs).done, aborted(stop)]);
+    }
   };
   return { perform, close };
 }
 
+/** So often is a service asked in all. */
+const MOST_TRIES = 3;
+const FIRST_WAIT_MS = 250;
+
+/** What is known of a refusal or a cut: whether asking again may help, and after how long the service says so. */
+interface Again {
+  worth?: boolean;
+  afterMs?: number;
+}
+
+/** How long to wait before asking again, in ms; undefined where that would not help. */
+function waitBefore({ code }: Failure, { worth, afterMs }: Again, tries: number): number | undefined {
+  if (!worth || code !== 'bad-answer') return undefined;
+  return afterMs ?? FIRST_WAIT_MS * 3 ** (tries - 1);
+}
+
+function withTries(came: Failure, tries: number): Failure {
+  return tries === 1 ? came : { ...came, reason: `${came.reason}; it was asked ${tries} times` };
+}
+
+/** Resolves when somebody stops; never, where nobody can. */
+function aborted(stop: AbortSignal | undefined): Promise<void> {
+  return new Promise((resolve) => {
+    if (stop?.aborted) resolve();
+    else stop?.addEventListener('abort', () => resolve(), { once: true });
+  });
+}
+
+/** The wait that a Retry-After header asks for (RFC 9110, 10.2.3: seconds, or a date), in ms. */
+function retryAfter(header: string | undefined, now: number): number | undefined {
+  if (header === undefined || header.trim() === '') return undefined;
+  const seconds = Number(header);
+  const ms = Number.isFinite(seconds) ? seconds * 1000 : Date.parse(header) - now;
+  return Number.isFinite(ms) && ms >= 0 ? ms : undefined;
+}
+
 function bodyOf(effect: ModelEffect): unknown {
-  const { model, schema, temperature, most, tools = [] } = effect;
+  const { model, schema, temperature, topP, stop, most, tools = [] } = effect;
   return {
     model,
     messages: messagesOf(effect).map(wireMessage),
@@ -46,6 +121,8 @@ function bodyOf(effect: ModelEffect): unknown {
     stream_options: { include_usage: true },
     ...(tools.length > 0 ? { tools: tools.map(wireTool) } : {}),
     ...(temperature === undefined ? {} : { temperature }),
+    ...(topP === undefined ? {} : { top_p: topP }),
+    ...(stop === undefined ? {} : { stop }),
     ...(most === undefined ? {} : { max_tokens: most }),
     ...(schema === undefined ? {} : { response_format: { type: 'json_schema', json_schema: { name: 'answer', schema } } }),
   };
@@ -54,6 +131,10 @@ function bodyOf(effect: ModelEffect): unknown {
 /** A message as the chat-completions form writes it. */
 function wireMessage(message: ModelMessage): unknown {
   if (message.role === 'tool') return { role: 'tool', tool_call_id: message.call, content: message.content };
+  if ('pictures' in message && message.pictures && message.pictures.length > 0) {
+    const shown = message.pictures.map((url) => ({ type: 'image_url', image_url: { url } }));
+    return { role: message.role, content: [{ type: 'text', text: message.content }, ...shown] };
+  }
   if (message.role !== 'assistant' || !message.calls) return { role: message.role, content: message.content };
   const calls = message.calls.map(({ id, name, given }) => ({ id, type: 'function', function: { name, arguments: given } }));
   return { role: 'assistant', content: message.content, tool_calls: calls };
@@ -63,10 +144,24 @@ function wireTool({ name, about, takes }: NonNullable<ModelEffect['tools']>[numb
   return { type: 'function', function: { name, description: about, parameters: takes } };
 }
 
-async function read(answer: Answer, onWords?: OnWords): Promise<ModelResult> {
+/** Where it is noted whether asking again may help, and the moment of the answer (ms since 1970). */
+interface Reading {
+  readonly again: Again;
+  readonly now: number;
+}
+
+async function read(answer: Answer, { again, now }: Reading, onWords?: OnWords): Promise<ModelResult> {
   const type = String(answer.headers['content-type'] ?? '');
-  if (answer.status >= 400) throw new BadAnswer(refusal(answer.status, await answer.body.text(), isJson(answer)));
-  if (/\bevent-stream\b/.test(type)) return readStream(answer.body, onWords);
+  if (answer.status >= 400) {
+    again.worth = answer.status === 429 || answer.status >= 500;
+    const wait = retryAfter(String(answer.headers['retry-after'] ?? ''), now);
+    if (wait !== undefined) again.afterMs = wait;
+    throw new BadAnswer(refusal(answer.status, await answer.body.text(), isJson(answer)));
+  }
+  // From here on what goes wrong is a cut line or nonsense: the first is worth another try.
+  if (/\bevent-stream\b/.test(type)) {
+    return readStream(answer.body, again, onWords);
+  }
   const text = await answer.body.text();
   if (!isJson(answer)) {
     const what = /html/.test(type) ? 'a web page' : `${type || 'something without a type'}`;
@@ -77,7 +172,7 @@ async function read(answer: Answer, onWords?: OnWords): Promise<ModelResult> {
 
 /** What a service says of its refusal, if it says something short. */
 function refusal(status: number, text: string, json: boolean): string {
-  const said = json ? /"message"\s*:\s*"((?:[^"\\]|\\.){1,300})"/.exec(text)?.[1] : undefined;
+  const said = json ? /"message"\s*:\s*"((?:[^"\\]|\\.){1,300})/.exec(text)?.[1] : undefined;
   return `refused with status ${status}${said === undefined ? '' : `: ${said}`}`;
 }
 
@@ -150,15 +245,19 @@ function written(text: string, calls: Calls, finish: string | null | undefined, 
 }
 
 /** Reads the stream to its end. One that breaks off before the service said why it stopped is no answer. */
-async function readStream(body: AsyncIterable<Buffer>, onWords?: OnWords): Promise<ModelResult> {
+async function readStream(body: AsyncIterable<Buffer>, again: Again, onWords?: OnWords): Promise<ModelResult> {
   let text = '';
   const calls = new Calls();
   let finish: string | null | undefined;
   let usage: WireAnswer['usage'];
   let told = 0;
-  for await (const data of eventsIn(body)) {
+  // A stream that is cut is worth another try; one that says something else than it should, or too much, is not.
+  again.worth = true;
+  for await (const data of eventsIn(bounded(body, again))) {
     if (data === '[DONE]') break;
+    again.worth = false;
     const chunk = readPiece(data);
+    again.worth = chunk.error !== undefined && chunk.error !== null;
     if (chunk.error !== undefined && chunk.error !== null)
       throw new BadAnswer(
         `broke off: ${typeof chunk.error === 'string' ? chunk.error : (chunk.error.message ?? 'no reason given')}`,
@@ -168,8 +267,9 @@ async function readStream(body: AsyncIterable<Buffer>, onWords?: OnWords): Promi
     calls.add(first?.delta?.tool_calls);
     finish = first?.finish_reason ?? finish;
     usage = chunk.usage ?? usage;
+    again.worth = true;
     const now = performance.now();
-    if (onWords && text !== '' && now - told > WORDS_EVERY_MS) {
+    if (onWords && text !== '' && (now - told > WORDS_EVERY_MS || ENDS_SENTENCE.test(first?.delta?.content ?? ''))) {
       told = now;
       onWords(text);
     }
@@ -177,6 +277,16 @@ async function readStream(body: AsyncIterable<Buffer>, onWords?: OnWords): Promi
   if (finish === undefined || finish === null) throw new BadAnswer('broke off in the middle of its answer');
   onWords?.(text);
   return written(text, calls, finish, usage);
+}
+
+/** A body whose reading tells when it was cut for its length. */
+async function* bounded(body: AsyncIterable<Buffer>, again: Again): AsyncGenerator<Buffer> {
+  try {
+    yield* body;
+  } catch (error) {
+    if ((error as { code?: string }).code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE') again.worth = false;
+    throw error;
+  }
 }
 
 /** The data of server-sent events, one by one. */

@@ -15,6 +15,8 @@ export const KINDS: Readonly<Record<RecordKind, Kind>> = {
   visitors: { about: 'what is kept of visitors who have no conversation any more', usual: 365 },
   webhooks: { about: 'webhooks and deliveries of messengers and starts, with their bodies; notices', usual: 14 },
   missed: { about: 'what visitors said that was not understood, taught or not', usual: 90 },
+  memory: { about: 'what is known about visitors and kept under keys, since it was last used', usual: 365 },
+  files: { about: 'pictures and files that visitors sent or bots drew', usual: 90 },
   simulations: { about: 'simulations, since they were last used', usual: 30 },
   history: { about: 'edits of the draft, as far as nothing newer is built upon them', usual: 365 },
 };

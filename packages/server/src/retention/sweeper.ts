@@ -3,6 +3,8 @@ import type { RecordKind } from '@primrose/contract';
 import { sleep, type Clock } from '../base/clock.js';
 import type { Db } from '../store/database.js';
 import { withLease } from '../store/leases.js';
+import { dropOldFiles } from '../store/files.js';
+import { dropOldMemories } from '../store/memories.js';
 import { dropOldMissed } from '../store/missed.js';
 import * as store from '../store/retention.js';
 import { CLASSIFIER_DAYS, daysOf, DELETED_BOT_DAYS, EXPIRED_DAYS, KINDS, readTimes } from './kinds.js';
@@ -56,6 +58,8 @@ const DROPS: Readonly<Record<RecordKind, Drop>> = {
   visitors: until(store.dropOldVisitors),
   webhooks: until(store.dropOldWebhooks),
   missed: until(dropOldMissed),
+  memory: until(dropOldMemories),
+  files: until(dropOldFiles),
   simulations: until(store.dropOldSimulations),
   history: until(store.dropOldHistory),
 };

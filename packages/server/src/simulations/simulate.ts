@@ -3,6 +3,7 @@ import {
   drive,
   everyPerformer,
   noSample,
+  NOTHING_SPENT,
   PAUSE,
   performWith,
   sampleFor,
@@ -22,7 +23,9 @@ import type { LiveEvent, OutsideMode } from '@primrose/contract';
 import type { Clock } from '../base/clock.js';
 import type { LoadedBot } from '../bots/loader.js';
 import type { PerformModel } from '../outside/chat-completions.js';
+import type { PerformDraw } from '../outside/drawing.js';
 import type { PerformAction } from '../outside/http-action.js';
+import type { PerformMcp } from '../outside/mcp.js';
 import type { FindReach } from '../outside/reach.js';
 import { createPerformers } from '../turns/performers.js';
 import { StopWatch, type Timing } from '../turns/stop-watch.js';
@@ -36,6 +39,8 @@ export interface Outside {
   /** Works on the rows of the simulation, practice rows unless somebody has said otherwise. */
   readonly table: Performers['table'];
   readonly notice: Performers['notice'];
+  readonly recall: Performers['recall'];
+  readonly draw: PerformDraw;
   /** Samples that answer before all others. */
   readonly samples: readonly string[];
   /** Results that are known already, from a turn that is repeated; they go before everything. */
@@ -76,6 +81,7 @@ export interface SimulatorParts {
   readonly clock: Clock;
   readonly action: PerformAction;
   readonly model: PerformModel;
+  readonly mcp: PerformMcp;
 }
 
 /**
@@ -90,16 +96,25 @@ export async function simulateTurn(parts: SimulatorParts, input: SimulationInput
   const results: Noted[] = [...input.results];
   const turn = beginTurn(loaded.bot, session, event, {
     stepping,
+    work: (place, item) => tell({ event: 'work', place, item }),
     observe: (place, phase, step) => {
       watch.observe(place, phase);
       tell({ event: 'step', phase, at: watch.ms(), step });
     },
   });
-  const { performers, end } = simulatedPerformers(parts, input, watch, samples);
+  const control = new AbortController();
+  void stopped.then(() => control.abort());
+  const { performers, end } = simulatedPerformers(parts, input, {
+    watch,
+    used: samples,
+    stop: control.signal,
+    shows: turn.shows,
+  });
   const driven = await drive(turn, {
-    performers,
+    performers: watch.over(performers),
     noted: input.results,
-    before: ({ said }) => {
+    before: ({ said, doing }) => {
+      if (doing !== undefined) tell({ event: 'doing', text: doing });
       if (said.length > 0) tell({ event: 'said', messages: said });
     },
     note: (request, result, seq) => {
@@ -114,22 +129,36 @@ export async function simulateTurn(parts: SimulatorParts, input: SimulationInput
   return { result, timings: watch.timings(result.sheet), ms: watch.ms(), samples, results, ...pausedAt };
 }
 
+/** What a simulated turn is performed with besides its parts. */
+interface Simulating {
+  readonly watch: StopWatch;
+  /** Which samples answered, by the path of the call. */
+  readonly used: Record<string, string>;
+  readonly stop: AbortSignal;
+  readonly shows: (text: string) => string;
+}
+
 /** Calls of the turn: from samples, at the stand-in, or for real; and a pause before each node that was not passed yet. */
 function simulatedPerformers(
-  { clock, action, model }: SimulatorParts,
+  { clock, action, model, mcp }: SimulatorParts,
   { loaded, outside, tell, mind, turnId, runsOn = false }: SimulationInput,
-  watch: StopWatch,
-  used: Record<string, string>,
+  { watch, used, stop, shows }: Simulating,
 ): { performers: Performers; end: () => void } {
   const real = createPerformers({
     clock,
     mind,
     turnId,
     action,
-    model: (effect, reach) => model(effect, reach, (text) => tell({ event: 'words', path: effect.path, text })),
+    mcp,
+    model: (effect, reach) =>
+      model(effect, reach, (text) => tell({ event: 'words', path: effect.path, text: effect.aloud ? shows(text) : text }), stop),
+    stop,
     onWords: () => undefined,
+    spent: () => ({ outcome: 'counted', visitor: NOTHING_SPENT, day: NOTHING_SPENT }),
     table: outside.table,
     notice: outside.notice,
+    recall: outside.recall,
+    draw: outside.draw,
     reach: (connection) => (outside.mode(connection) === 'real' ? outside.real(connection) : outside.standIn(connection)),
   });
   const kept = (effect: Effect, connection: string): Result | undefined => {

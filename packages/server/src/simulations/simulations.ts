@@ -1,5 +1,6 @@
 import {
   lineTo,
+  manyOf,
   missedIn,
   openSession,
   recordedResults,
@@ -16,6 +17,9 @@ import type { LiveEvent, OutsideMode, Paused, SimulatedEvent, TurnRecord } from 
 import { newId, type Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
 import type { BotLoader, LoadedBot } from '../bots/loader.js';
+import type { Files } from '../files/files.js';
+import type { AskDrawing } from '../outside/drawing.js';
+import type { PerformMcp } from '../outside/mcp.js';
 import type { PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
 import { createReach, createStandInReach } from '../outside/reach.js';
@@ -26,6 +30,7 @@ import type { Tables } from '../tables/tables.js';
 import * as columns from '../store/columns.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement } from '../store/hot.js';
+import { memoryAt, memoryColumn } from '../store/memories.js';
 import { insertMissed } from '../store/missed.js';
 import * as store from '../store/simulations.js';
 import type { Listeners } from '../understanding/listeners.js';
@@ -44,7 +49,10 @@ export interface SimulationsParts {
   readonly secrets: Secrets;
   readonly action: PerformAction;
   readonly model: PerformModel;
+  readonly mcp: PerformMcp;
   readonly tables: Tables;
+  readonly files: Files;
+  readonly drawing: AskDrawing;
 }
 
 export interface TurnWanted {
@@ -296,6 +304,7 @@ export class Simulations {
         ms: ran.ms,
         at,
         visitor: turn.again === null ? settings.speaker.visitor : null,
+        memories: { botId: simulation.bot_id, changes: ran.result.memoryChanges, many: manyOf(loaded.bot.document) },
       };
       try {
         await store.insertSimulatedTurn(db, stored);
@@ -346,15 +355,18 @@ export class Simulations {
     const made =
       speaker.visitor === null ? undefined : await store.madeUpVisitor(db, { bot_id: simulation.bot_id, id: speaker.visitor });
     const kept = made ? columns.variablesColumn.read(made.variables) : {};
+    const known = made?.memory ? memoryColumn.read(made.memory) : undefined;
     const language = spokenThen ?? speaker.language ?? made?.language ?? undefined;
-    if (parent === null) return { session: openSession(bot, first ?? kept, language), number: 1 };
+    if (parent === null) return { session: openSession(bot, first ?? kept, language, known), number: 1 };
     const row = await store.simulatedTurn(db, { simulation_id: simulation.id, id: parent });
     if (!row) throw new Refused('no-simulated-turn', {});
     const state = columns.stateColumn.read(row.state);
     const spoken = language === undefined ? state.language : openSession(bot, {}, language).language;
     // Whoever goes on sees what was changed of the visitor meanwhile; whoever goes back finds them as they were.
-    const visitor = made && again === null && parent === simulation.head ? kept : state.visitor;
-    return { session: { ...state, language: spoken, visitor }, number: row.number + 1 };
+    if (!made || again !== null || parent !== simulation.head)
+      return { session: { ...state, language: spoken }, number: row.number + 1 };
+    const { memory: _before, ...rest } = state;
+    return { session: { ...rest, language: spoken, visitor: kept, ...(known ? { memory: known } : {}) }, number: row.number + 1 };
   }
 
   async #lineTo(simulationId: string, turnId: string): Promise<store.SimulatedTurnRow[]> {
@@ -369,7 +381,7 @@ export class Simulations {
     { outside, samples, rows, speaker }: SimulationSettings,
     { realm, turnId }: { readonly realm: string; readonly turnId: string },
   ): Promise<Outside> {
-    const { db, secrets, tables } = this.#parts;
+    const { db, secrets, tables, files, drawing } = this.#parts;
     const real = rows === 'real';
     const modes = await this.modes(botId, bot.document, outside);
     return {
@@ -387,6 +399,11 @@ export class Simulations {
           writer: { by: 'a simulation', in: null },
           visitor: speaker.visitor ?? realm,
         }),
+      draw: files.drawn(drawing, { botId, realm, visitorId: null, conversationId: null, owner: null }),
+      recall: async ({ key }) => {
+        const place = { botId, realm, of: { key } };
+        return { outcome: 'recalled', memory: await statement(db, (hot) => memoryAt(hot, place)) };
+      },
       // Nothing is sent from a simulation: the turn sheet shows what would be.
       notice: () => ({ outcome: 'queued', notice: 'simulated' }),
     };

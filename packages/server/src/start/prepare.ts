@@ -112,10 +112,11 @@ async function ensureDemo(
   const shore: { value: string } | undefined = await db('facts').where({ name: SHORE_FACT }).first('value');
   const shoreId = shore?.value ?? (await loadDemo(db, ownerId, SHORE_EXAMPLE, SHORE_FACT));
   const { [MESSENGER]: messenger, ...connections } = standIns;
-  for (const [name, address] of Object.entries(connections)) {
-    await setConnectionAddress(db, id, name, address);
-    await setStandIn(db, id, name, address);
-  }
+  for (const botId of [id, shoreId])
+    for (const [name, address] of Object.entries(connections)) {
+      await setConnectionAddress(db, botId, name, address);
+      await setStandIn(db, botId, name, address);
+    }
   const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger, 'gullpost.yaml');
   const shoreHook = messenger === undefined ? undefined : await ensureMessenger(parts, shoreId, messenger, 'gullpost-room.yaml');
   const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);

@@ -18,6 +18,11 @@ import { botHandlers } from '../http/routes/bots.js';
 import { conversationHandlers } from '../http/routes/conversations.js';
 import { draftHandlers } from '../http/routes/drafts.js';
 import { keepingHandlers } from '../http/routes/keeping.js';
+import { visitorHandlers } from '../http/routes/visitors.js';
+import { fileHandlers } from '../http/routes/files.js';
+import { Files } from '../files/files.js';
+import { createDrawing } from '../outside/drawing.js';
+import { Summing } from '../memory/summing.js';
 import { releaseHandlers } from '../http/routes/releases.js';
 import { simulationHandlers } from '../http/routes/simulations.js';
 import { talkHandlers } from '../http/routes/talk.js';
@@ -25,6 +30,9 @@ import { tryingHandlers } from '../http/routes/trying.js';
 import { understandingHandlers } from '../http/routes/understanding.js';
 import { News } from '../observe/news.js';
 import { createChatCompletions } from '../outside/chat-completions.js';
+import { createProbe } from '../outside/probe.js';
+import { createMcp } from '../outside/mcp.js';
+import { TurnStops } from '../turns/stops.js';
 import { createHttpActions } from '../outside/http-action.js';
 import { Secrets } from '../outside/secrets.js';
 import { Rehearsing } from '../rehearsals/rehearsing.js';
@@ -89,9 +97,12 @@ export async function startService(config: Config, version: string): Promise<Ser
   });
   const loader = createBotLoader(db, drafts, limits);
   const actions = createHttpActions(config.privateAddresses);
-  const models = createChatCompletions(config.privateAddresses);
+  const models = createChatCompletions(config.privateAddresses, clock);
   const secrets = new Secrets(db, clock, config.secretKey);
-  const outside = { action: actions.perform, model: models.perform };
+  const probe = createProbe(config.privateAddresses);
+  const mcp = createMcp(config.privateAddresses, clock);
+  const outside = { action: actions.perform, model: models.perform, mcp: mcp.perform };
+  const stops = new TurnStops(db, clock, () => news.processes > 1);
   const outbox = new Outbox({ db, clock, wakes, secrets, log, process, allowed: config.privateAddresses });
   const deliveries = { pushes, kick: outbox.kick.bind(outbox) };
   const documentOf = async (botId: string) => {
@@ -107,8 +118,10 @@ export async function startService(config: Config, version: string): Promise<Ser
     limits,
     onPromised: () => clock.after(0, () => void timed.kick().catch(() => undefined)),
   });
+  const files = new Files(db, clock, publicUrl);
+  const drawing = createDrawing(config.privateAddresses);
   const notices = new Notices({ db, clock, secrets, log, process, allowed: config.privateAddresses });
-  const run = createRunner({ db, clock, secrets, tables, notices, ...outside });
+  const run = createRunner({ db, clock, secrets, tables, notices, files, drawing: drawing.ask, ...outside });
   const turns = new Turns({
     db,
     clock,
@@ -117,6 +130,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     listeners,
     deliveries,
     wakes,
+    stops,
     log,
     leaseMs: config.leaseMs,
     tries: limits.turnTries,
@@ -125,12 +139,24 @@ export async function startService(config: Config, version: string): Promise<Ser
   const runner = new Runs({ db, clock, loader, turns, wakes });
   const timed = new Timed({ db, clock, log, runs: runner });
   const carrying = new Carrying({ db, clock, log, documentOf });
+  const summing = new Summing({ db, clock, log, loader, secrets, model: models.perform });
   const receiving = new Receiving({ db, clock, secrets, runs: runner, limits });
-  const simulations = new Simulations({ db, clock, log, loader, listeners, secrets, tables, ...outside });
+  const simulations = new Simulations({
+    db,
+    clock,
+    log,
+    loader,
+    listeners,
+    secrets,
+    tables,
+    files,
+    drawing: drawing.ask,
+    ...outside,
+  });
   const rehearsing = new Rehearsing({ clock, listeners, limits: limits });
   const streams = new Set<Response>();
   const bots = { db, clock, drafts };
-  const files = new FileReading(clock, limits);
+  const reading = new FileReading(clock, limits);
   const app = createApp({
     log,
     secureCookies,
@@ -139,21 +165,23 @@ export async function startService(config: Config, version: string): Promise<Ser
     pages: { console: at('../../../console/dist/site'), chat: at('../../../web-chat/dist/site') },
     handlers: [
       // Those that visitors use come first.
-      webChatHandlers({ db, clock, log, wakes, streams, turns, loader, limits: limits }),
+      webChatHandlers({ db, clock, log, wakes, streams, turns, stops, files, loader, limits: limits }),
+      fileHandlers({ files }),
       messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl, limits: limits }),
       startHandlers({ ...bots, secrets, runner, receiving, wakes, publicUrl }),
       serviceHandlers({ db, clock, version, news }),
       accountHandlers({ db, clock, secureCookies }),
       botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(DEMO_FOLDER) }),
-      draftHandlers({ ...bots, log, watch, streams, files }),
+      draftHandlers({ ...bots, log, watch, streams, files: reading }),
       releaseHandlers({ ...bots, rehearsing, secrets }),
       talkHandlers({ db }),
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
       conversationHandlers({ db, clock, turns, wakes, outbox }),
       keepingHandlers({ db, clock, turns }),
-      tableHandlers({ ...bots, tables, files }),
+      visitorHandlers({ db, clock, loader }),
+      tableHandlers({ ...bots, tables, files: reading }),
       understandingHandlers({ ...bots, listeners }),
-      tryingHandlers({ ...bots, listeners, secrets, model: models.perform }),
+      tryingHandlers({ ...bots, listeners, secrets, model: models.perform, probe: probe.probe, listTools: mcp.list }),
     ],
   });
   let stopping = false;
@@ -170,6 +198,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   notices.start();
   timed.start();
   carrying.start();
+  summing.start();
   const sweeper = new Sweeper({ db, clock, log, everyMinutes: limits.sweepMinutes });
   sweeper.start();
   const stopAll = async (): Promise<void> => {
@@ -187,14 +216,18 @@ export async function startService(config: Config, version: string): Promise<Ser
     await outbox.stop();
     await notices.stop();
     await carrying.stop();
+    await summing.stop();
     await Promise.all([
       guard.close(),
-      files.close(),
+      reading.close(),
+      drawing.close(),
       rehearsing.close(),
       listeners.close(),
       encoder?.close(),
       actions.close(),
       models.close(),
+      mcp.close(),
+      probe.close(),
     ]);
     await db.destroy();
   };

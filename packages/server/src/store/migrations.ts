@@ -1,5 +1,7 @@
 import type { BotDocument } from '@primrose/core';
 import type { Knex } from 'knex';
+import { agents } from './agents-schema.js';
+import { memory } from './memory-schema.js';
 import { tablesAndStarts } from './tables-and-starts.js';
 
 /** Numbered steps of the schema. A step that was released is never changed; a new one is added. */
@@ -461,6 +463,8 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
     });
   },
   '0008_tables_and_starts': tablesAndStarts,
+  '0009_agents': agents,
+  '0010_memory': memory,
 };
 
 /** What lists show of a bot, kept beside its document. */

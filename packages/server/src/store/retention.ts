@@ -1,4 +1,6 @@
 import type { Db } from './database.js';
+import { dropFilesIn } from './files.js';
+import { dropPracticeMemories } from './memories.js';
 import { dropPractice } from './tables.js';
 
 /*
@@ -24,7 +26,7 @@ export async function setRetention(db: Db, botId: string, retention: string | nu
 }
 
 /** Tables whose rows belong to a conversation. */
-const OF_CONVERSATION = ['chat_lines', 'turns', 'deliveries', 'events_aside', 'channel_events', 'missed'] as const;
+const OF_CONVERSATION = ['chat_lines', 'turns', 'deliveries', 'events_aside', 'channel_events', 'missed', 'files'] as const;
 
 /** Takes conversations away with all that belongs to them. */
 export async function dropConversations(db: Db, ids: readonly string[]): Promise<number> {
@@ -115,12 +117,9 @@ export async function dropOldVisitors(db: Db, botId: string, before: Date): Prom
     .whereNotExists(db('conversations').whereRaw('conversations.visitor_id = v.id').select(db.raw('1')))
     .limit(ROWS_AT_ONCE)
     .select('v.id');
-  return db('visitors')
-    .whereIn(
-      'id',
-      rows.map((r) => r.id),
-    )
-    .delete();
+  const ids = rows.map((r) => r.id);
+  await db('memories').where({ bot_id: botId, kind: 'visitor' }).whereIn('holder', ids).delete();
+  return db('visitors').whereIn('id', ids).delete();
 }
 
 export async function dropOldWebhooks(db: Db, botId: string, before: Date): Promise<number> {
@@ -157,7 +156,11 @@ export async function dropOldSimulations(db: Db, botId: string, before: Date): P
 
 async function dropSimulations(db: Db, ids: readonly string[]): Promise<number> {
   await db('simulated_turns').whereIn('simulation_id', ids).delete();
-  for (const id of ids) await dropPractice(db, id);
+  for (const id of ids) {
+    await dropPractice(db, id);
+    await dropPracticeMemories(db, id);
+    await dropFilesIn(db, id);
+  }
   return db('simulations').whereIn('id', ids).delete();
 }
 
@@ -189,7 +192,10 @@ export async function botsDeletedBefore(db: Db, before: Date): Promise<string[]>
 const OF_BOT = [
   'events_aside',
   'missed',
+  'agent_spending',
   'visitors',
+  'memories',
+  'files',
   'edits',
   'snapshots',
   'releases',
@@ -262,5 +268,10 @@ export async function dropExpired(db: Db, before: Date, classifiersBefore: Date)
     await db('classifiers').where('used_at', '<', classifiersBefore).limit(20).delete(),
     await db('vectors').where('used_at', '<', classifiersBefore).limit(1000).delete(),
   ];
-  return links + sessions + openings + classifiers + vectors;
+  // Limits count by the day; a month of days is kept to be looked at.
+  const spending = await db('agent_spending')
+    .where('day', '<', classifiersBefore.toISOString().slice(0, 10))
+    .limit(1000)
+    .delete();
+  return links + sessions + openings + classifiers + vectors + spending;
 }

@@ -1,7 +1,16 @@
-import { wordsIn, type IncomingEvent, type Session, type TurnSheet, type Values } from '@primrose/core';
+import {
+  wordsIn,
+  type IncomingEvent,
+  type KeyedChange,
+  type Memory,
+  type Session,
+  type TurnSheet,
+  type Values,
+} from '@primrose/core';
 import { fitting } from './conversations.js';
 import type { Db } from './database.js';
 import { transaction } from './hot.js';
+import { changeMemory } from './memories.js';
 
 /** Turns of one simulation that are read. */
 const MOST_TURNS = 2000;
@@ -154,6 +163,12 @@ export interface NewSimulatedTurn {
   readonly at: Date;
   /** The made-up visitor whose kept variables follow this turn; null for nobody in particular. */
   readonly visitor: string | null;
+  /** What it changed of what is kept under keys. */
+  readonly memories: {
+    readonly botId: string;
+    readonly changes: readonly KeyedChange[];
+    readonly many: (about: string) => boolean;
+  };
 }
 
 /** Stores a turn and makes it the one that is talked on from: one transaction, and a turn there never changes. */
@@ -187,7 +202,16 @@ export async function insertSimulatedTurn(db: Db, t: NewSimulatedTurn): Promise<
       ],
     );
     if (t.visitor !== null)
-      await hot.write('UPDATE made_up_visitors SET variables = ? WHERE id = ?', [JSON.stringify(t.state.visitor), t.visitor]);
+      await hot.write('UPDATE made_up_visitors SET variables = ?, memory = ? WHERE id = ?', [
+        JSON.stringify(t.state.visitor),
+        t.state.memory === undefined ? null : JSON.stringify(t.state.memory),
+        t.visitor,
+      ]);
+    const { botId, changes, many } = t.memories;
+    for (const { key, change } of changes) {
+      if (key !== null)
+        await changeMemory(hot, { botId, realm: t.simulationId, of: { key } }, { changes: [change], many, at: t.at });
+    }
   });
 }
 
@@ -199,6 +223,8 @@ export interface MadeUpRow {
   readonly zone: string | null;
   readonly channel: string | null;
   readonly variables: string;
+  /** JSON: what is kept about them; null where nothing is. */
+  readonly memory: string | null;
 }
 
 export async function madeUpVisitors(db: Db, botId: string): Promise<MadeUpRow[]> {
@@ -216,10 +242,20 @@ export async function madeUpVisitor(
 export async function keepMadeUpVisitor(
   db: Db,
   row: { id: string; botId: string; name: string },
-  change: Partial<{ language: string | null; zone: string | null; channel: string | null; variables: Values }>,
+  change: Partial<{
+    language: string | null;
+    zone: string | null;
+    channel: string | null;
+    variables: Values;
+    memory: Memory | null;
+  }>,
 ): Promise<void> {
-  const { variables, ...plain } = change;
-  const fields = { ...plain, ...(variables === undefined ? {} : { variables: JSON.stringify(variables) }) };
+  const { variables, memory, ...plain } = change;
+  const fields = {
+    ...plain,
+    ...(variables === undefined ? {} : { variables: JSON.stringify(variables) }),
+    ...(memory === undefined ? {} : { memory: memory === null ? null : JSON.stringify(memory) }),
+  };
   const insert = db('made_up_visitors')
     .insert({ id: row.id, bot_id: row.botId, name: row.name, variables: '{}', ...fields })
     .onConflict(['bot_id', 'name']);

@@ -151,6 +151,8 @@ export interface NextTurn {
   readonly event: string;
   /** The visitor's kept variables; null where nobody in particular speaks. */
   readonly variables: string | null;
+  /** What is kept about the visitor; null where nothing is. */
+  readonly memory: string | null;
   /** How much earlier tries of the turn have left in the journal. */
   readonly begun: number;
   /** How often somebody has begun with it, this time counted. */
@@ -161,12 +163,13 @@ export interface NextTurn {
 export async function nextTurn(hot: Hot, conversationId: string): Promise<NextTurn | undefined> {
   const [row] = await hot.read<NextTurn>(
     `SELECT c.bot_id, c.channel_id, ch.kind AS channel_kind, c.visitor_id, c.release_id, c.state, c.version, c.lease_owner, c.tries,
-       c.due_at, e.id AS event_id, e.seq AS event_seq, e.part AS event_part, e.source AS event_source, e.event, v.variables,
+       c.due_at, e.id AS event_id, e.seq AS event_seq, e.part AS event_part, e.source AS event_source, e.event, v.variables, m.memory,
        (SELECT COUNT(*) FROM journal j WHERE j.event_id = e.id) AS begun
      FROM conversations c
      JOIN events e ON e.conversation_id = c.id AND e.seq >= c.done_event AND (e.seq > c.done_event OR e.part > c.done_part)
      LEFT JOIN channels ch ON ch.id = c.channel_id
      LEFT JOIN visitors v ON v.id = c.visitor_id
+     LEFT JOIN memories m ON m.bot_id = c.bot_id AND m.realm = '' AND m.kind = 'visitor' AND m.holder = c.visitor_id
      WHERE c.id = ? ORDER BY e.seq, e.part LIMIT 1`,
     [conversationId],
   );
@@ -421,4 +424,16 @@ export async function lastNumbers(hot: Hot, ids: readonly string[]): Promise<Rea
     ids,
   );
   return new Map(rows.map((r) => [r.id, r.last_seq]));
+}
+
+/** Notes that somebody stopped the turn of a conversation. */
+export async function markStopped(hot: Hot, conversationId: string, at: Date): Promise<void> {
+  await hot.write('UPDATE conversations SET stop_at = ? WHERE id = ?', [at, conversationId]);
+}
+
+/** Of some conversations those whose turn somebody stopped, with when. */
+export function stoppedAmong(hot: Hot, ids: readonly string[]): Promise<{ id: string; at: Date }[]> {
+  if (ids.length === 0) return Promise.resolve([]);
+  const places = ids.map(() => '?').join(', ');
+  return hot.read(`SELECT id, stop_at AS at FROM conversations WHERE id IN (${places}) AND stop_at IS NOT NULL`, ids);
 }

@@ -1,23 +1,31 @@
-import { columnsOf } from '@primrose/core';
+import { columnsOf, type Values } from '@primrose/core';
+import { variablesColumn } from './columns.js';
 import type { Db } from './database.js';
-import { transaction } from './hot.js';
+import { dropFilesOf } from './files.js';
+import { transaction, type Hot } from './hot.js';
+import { dropMemoryOfVisitor } from './memories.js';
 import { declaredColumn, deleteRows, REAL } from './tables.js';
 import { dropConversations } from './retention.js';
 
 export interface KeptVisitorRow {
   readonly id: string;
-  readonly kind: 'key' | 'sender';
+  readonly kind: 'key' | 'sender' | 'person';
   readonly variables: string;
   readonly created_at: Date;
   readonly name: string | null;
   readonly conversations: number;
+  /** What is known about them; null where nothing is. */
+  readonly memory: string | null;
 }
 
 function kept(db: Db, botId: string) {
   const of = db('conversations').whereRaw('conversations.visitor_id = v.id');
   return db('visitors as v')
+    .leftJoin('memories as m', (join) => {
+      join.on('m.bot_id', 'v.bot_id').on('m.holder', 'v.id').on('m.kind', db.raw("'visitor'")).on('m.realm', db.raw("''"));
+    })
     .where('v.bot_id', botId)
-    .select('v.id', 'v.kind', 'v.variables', 'v.created_at')
+    .select('v.id', 'v.kind', 'v.variables', 'v.created_at', 'm.memory')
     .select(
       of.clone().whereNotNull('visitor_name').orderBy('id', 'desc').limit(1).select('visitor_name').as('name'),
       of.clone().count('*').as('conversations'),
@@ -65,6 +73,27 @@ export async function conversationsOfVisitor(db: Db, botId: string, visitorId: s
     .limit(500)
     .select('c.id', 'ch.kind as channel', 'c.opened_at', count('turns'), count('events'))
     .select(db('chat_lines').whereRaw('chat_lines.conversation_id = c.id').count('*').as('lines'));
+}
+
+/** What was said in a conversation, so many lines of it. */
+export async function linesForExport(db: Db, conversationId: string, most: number) {
+  const rows: { at: Date; who: string; message: string }[] = await db('chat_lines')
+    .where({ conversation_id: conversationId })
+    .orderBy('seq')
+    .limit(most)
+    .select('at', 'who', 'message');
+  return rows;
+}
+
+/** Sets kept variables of a visitor; only inside a transaction. */
+export async function setVariables(hot: Hot, botId: string, id: string, values: Values): Promise<void> {
+  const [row] = await hot.read<{ variables: string }>('SELECT variables FROM visitors WHERE bot_id = ? AND id = ? FOR UPDATE', [
+    botId,
+    id,
+  ]);
+  if (!row) return;
+  const all = Object.entries({ ...variablesColumn.read(row.variables), ...values }).filter(([, v]) => v !== null);
+  await hot.write('UPDATE visitors SET variables = ? WHERE id = ?', [JSON.stringify(Object.fromEntries(all)), id]);
 }
 
 /** The sender that a visitor is on each messenger: webhooks bear it. */
@@ -135,5 +164,7 @@ export async function eraseVisitor(db: Db, botId: string, visitorId: string): Pr
   }
   for (const { table, row } of await rowsOfVisitor(db, botId, visitorId))
     await transaction(db, (hot) => deleteRows(hot, { table, realm: REAL }, [row]));
+  await dropMemoryOfVisitor(db, botId, visitorId);
+  await dropFilesOf(db, botId, visitorId);
   await db('visitors').where({ bot_id: botId, id: visitorId }).delete();
 }

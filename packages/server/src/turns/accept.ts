@@ -38,7 +38,7 @@ export interface Incoming {
   /** Where answers have to be sent to, on a channel that pushes. */
   readonly delivery?: { readonly channelId: string; readonly recipient: string };
   /** What the visitor sees of it in the conversation, under the id that the visitor's side gave it. */
-  readonly shown?: { readonly id: string; readonly text: string };
+  readonly shown?: { readonly id: string; readonly text: string; readonly files?: string };
   /** What is stored together with it, where it is new. */
   readonly also?: readonly Statement[];
 }
@@ -82,8 +82,8 @@ export async function accept(db: Db, clock: Clock, { owner, leaseMs }: Acceptor,
 }
 
 /** A visitor's words as a line: never read as markup. It stands before everything that the turn says. */
-function visitorLine({ id, text }: NonNullable<Incoming['shown']>): NewLine {
-  const escaped = escapeMarkdown(text);
+function visitorLine({ id, text, files }: NonNullable<Incoming['shown']>): NewLine {
+  const escaped = [escapeMarkdown(text), files ?? ''].filter(Boolean).join('\n\n');
   const message = { text: escaped, blocks: readMarkdown(escaped) };
   return { position: -1, who: 'visitor', message, externalId: id, dueAt: null };
 }

@@ -1,15 +1,17 @@
-import { missedIn, runResult } from '@primrose/core';
+import { manyOf, missedIn, runResult, SUM_AFTER, type MemoryChange, type Session } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
 import * as columns from '../store/columns.js';
+import { addSpending } from '../store/spending.js';
 import { insertMissed } from '../store/missed.js';
 import { endRun } from '../store/runs.js';
 import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
-import { transaction, type Statement } from '../store/hot.js';
+import { transaction, type Hot, type Statement } from '../store/hot.js';
+import { changeMemory, REAL_MEMORY } from '../store/memories.js';
 import { move, type Moved } from '../store/move.js';
 import * as store from '../store/turning.js';
 import type { LoadedBot } from '../bots/loader.js';
-import { LostLease, type RanTurn } from './run.js';
+import { dayOfTurn, LostLease, type RanTurn } from './run.js';
 import { schedule } from './schedule.js';
 
 export interface TurnToCommit {
@@ -78,7 +80,7 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
     eventPart: next.event_part,
     rests,
     lines: lines.length,
-    state: session,
+    state: withoutMemory(session),
     releaseBefore: next.release_id,
     releaseId,
     endedAt: session.over ? at : null,
@@ -89,14 +91,49 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
     store.insertTurn({ conversationId, eventId, releaseId, revision, sheet, timings: ran.timings, ms: ran.ms, at }),
     ...missedOf(turn, at),
     ...runEnd(turn, at),
+    ...spendingOf(turn),
     ...(ran.journaled ? [store.dropJournal(eventId)] : []),
     ...(rests ? [goOn(next, conversationId, goOnId, at)] : []),
     ...(pushed ? [store.wantMore(conversationId)] : []),
   ];
   return transaction(db, async (hot) => {
     if (next.visitor_id !== null && visitorChanges.length > 0) await store.changeVisitor(hot, next.visitor_id, visitorChanges);
+    await changeMemories(hot, turn, at);
     return move(hot, { conversationId, gate, additions });
   });
+}
+
+/** What is kept about the visitor stands in a row of its own: the state of a conversation is only what the conversation holds. */
+function withoutMemory({ memory: _memory, ...session }: Session): Session {
+  return session;
+}
+
+/** What the turn changed of what is kept about its visitor and under keys, in the same order everywhere, so that nobody waits for each other. */
+async function changeMemories(hot: Hot, { conversationId, next, loaded, ran }: TurnToCommit, at: Date): Promise<void> {
+  const { memoryChanges } = ran.result;
+  const { document } = loaded.bot;
+  const { by, after = SUM_AFTER } = document.memory ?? {};
+  const keys = [...new Set(memoryChanges.map((c) => c.key))].sort((a, b) => (a ?? '').localeCompare(b ?? ''));
+  for (const key of keys) {
+    if (key === null && next.visitor_id === null) continue;
+    const of = key === null ? { visitor: next.visitor_id ?? '' } : { key };
+    const changes = memoryChanges.filter((c) => c.key === key).map((c) => saidIn(c.change, conversationId));
+    const sums = by === undefined ? {} : { sums: { after, releaseId: loaded.releaseId } };
+    await changeMemory(hot, { botId: loaded.botId, realm: REAL_MEMORY, of }, { changes, many: manyOf(document), at, ...sums });
+  }
+}
+
+/** A fact with the conversation in which it was said. */
+function saidIn(change: MemoryChange, conversation: string): MemoryChange {
+  return change.op === 'keep' ? { ...change, fact: { ...change.fact, conversation } } : change;
+}
+
+/** What agents have spent in the turn, for the limits of a day and of a visitor. */
+function spendingOf({ next, loaded, ran }: TurnToCommit): Statement[] {
+  const { spent, sheet } = ran.result;
+  const day = dayOfTurn(loaded, sheet.heard);
+  const { botId } = loaded;
+  return Object.entries(spent).map(([agent, sum]) => addSpending({ botId, agent, day }, next.visitor_id, sum));
 }
 
 /** What the turn missed of what was said, to be looked at by people. */

@@ -1,7 +1,9 @@
 import type { Mind, Performers } from '@primrose/core';
 import type { Clock } from '../base/clock.js';
 import type { OnWords, PerformModel } from '../outside/chat-completions.js';
+import type { PerformDraw } from '../outside/drawing.js';
 import type { PerformAction } from '../outside/http-action.js';
+import type { PerformMcp } from '../outside/mcp.js';
 import type { FindReach } from '../outside/reach.js';
 
 /** What effects are performed with in one turn. */
@@ -9,10 +11,16 @@ export interface PerformerParts {
   readonly clock: Clock;
   readonly action: PerformAction;
   readonly model: PerformModel;
+  readonly mcp: PerformMcp;
+  readonly draw: PerformDraw;
   readonly mind: Mind;
   readonly reach: FindReach;
   readonly table: Performers['table'];
   readonly notice: Performers['notice'];
+  readonly spent: Performers['spent'];
+  readonly recall: Performers['recall'];
+  /** Ends the asking of models and of tools that only read: somebody stopped the turn. */
+  readonly stop: AbortSignal;
   /** Told what a model has written so far where its words may be shown at once. */
   readonly onWords: OnWords;
   /** The turn, for the keys by which services know a repeated call. */
@@ -21,14 +29,18 @@ export interface PerformerParts {
 
 /** Who performs each type of effect of a turn for real. `end` lets no more time pass. */
 export function createPerformers(parts: PerformerParts): { readonly performers: Performers; readonly end: () => void } {
-  const { clock, action, model, mind, reach, table, notice, onWords, turnId } = parts;
+  const { clock, action, model, draw, mcp, mind, reach, table, notice, spent, recall, stop, onWords, turnId } = parts;
   const timers = new Set<() => void>();
   const performers = {
     ...mind,
     action: async (effect) => action(effect, await reach(effect.connection), `${turnId}/${effect.path}`),
-    model: async (effect) => model(effect, await reach(effect.connection), effect.aloud ? onWords : undefined),
+    model: async (effect) => model(effect, await reach(effect.connection), effect.aloud ? onWords : undefined, stop),
+    draw: async (effect) => draw(effect, await reach(effect.connection), stop),
+    mcp: async (effect) => mcp(effect, await reach(effect.connection), stop),
     table,
     notice,
+    spent,
+    recall,
     timer: ({ ms }) => new Promise((resolve) => void timers.add(clock.after(ms, () => resolve({ outcome: 'elapsed' })))),
     step: () => {
       throw new Error('only a simulation runs step by step');

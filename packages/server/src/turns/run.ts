@@ -1,6 +1,7 @@
 import {
   beginTurn,
   drive,
+  localMoment,
   storedRequest,
   typeOf,
   type Effect,
@@ -15,11 +16,16 @@ import type { Clock } from '../base/clock.js';
 import type { LoadedBot } from '../bots/loader.js';
 import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformAction } from '../outside/http-action.js';
+import { spendingOn } from '../store/spending.js';
+import type { Files } from '../files/files.js';
+import type { AskDrawing } from '../outside/drawing.js';
+import type { PerformMcp } from '../outside/mcp.js';
 import type { Notices } from '../channels/notices.js';
 import { createReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
+import { memoryAt, REAL_MEMORY } from '../store/memories.js';
 import { move } from '../store/move.js';
 import { REAL } from '../store/tables.js';
 import { insertLines, noteChange, noteResult, takeNumbers, wantMore } from '../store/turning.js';
@@ -59,6 +65,10 @@ export interface RunInput {
   /** Called after messages were stored in mid-turn, so that they go out before the wait. */
   readonly onSaid: () => void;
   readonly onWords: OnWords;
+  /** Told what is under way, in words for the visitor. */
+  readonly onDoing: (text: string) => void;
+  /** Somebody stopped the turn. */
+  readonly stop: AbortSignal;
   readonly mind: Mind;
   /** The version of the bot that the journal keeps. */
   readonly version: string;
@@ -70,8 +80,11 @@ export interface RunnerParts {
   readonly secrets: Secrets;
   readonly action: PerformAction;
   readonly model: PerformModel;
+  readonly mcp: PerformMcp;
   readonly tables: Tables;
   readonly notices: Notices;
+  readonly files: Files;
+  readonly drawing: AskDrawing;
 }
 
 export type RunTurn = (input: RunInput) => Promise<RanTurn>;
@@ -80,18 +93,30 @@ export type RunTurn = (input: RunInput) => Promise<RanTurn>;
  * Step 3 of a turn: drives the engine and performs its effects. A change is noted before and after, a reading after;
  * what was said before effects is stored together with the note. Throws LostLease when the conversation is not ours.
  */
-export function createRunner({ db, clock, secrets, action, model, tables, notices }: RunnerParts): RunTurn {
+export function createRunner(parts: RunnerParts): RunTurn {
+  const { db, clock, secrets, action, model, mcp, tables, notices, files, drawing } = parts;
   return async (input) => {
     const { loaded, session, event, eventId, journal, mind, onWords, version } = input;
     const watch = new StopWatch(clock);
     const reach = createReach(db, secrets, loaded.botId, loaded.bot.document);
+    const turn = beginTurn(loaded.bot, session, event, { observe: watch.observe, rests: (asked) => asked });
     const { performers, end } = createPerformers({
       clock,
       action,
-      model,
+      model: async (effect, ...rest) => model(await files.filled(effect), ...rest),
+      draw: files.drawn(drawing, {
+        botId: loaded.botId,
+        realm: '',
+        visitorId: input.visitorId,
+        conversationId: input.conversationId,
+        owner: null,
+      }),
+      mcp,
       mind,
       reach,
-      onWords,
+      stop: input.stop,
+      // What an agent writes is shown as far as it has been checked.
+      onWords: (text) => onWords(turn.shows(text)),
       turnId: eventId,
       table: (effect) =>
         tables.perform(effect, {
@@ -106,14 +131,23 @@ export function createRunner({ db, clock, secrets, action, model, tables, notice
         const { conversationId } = input;
         return notices.queue(effect, { botId: loaded.botId, origin: `${eventId}/${effect.path}`, conversationId });
       },
+      recall: async ({ key }) => {
+        const place = { botId: loaded.botId, realm: REAL_MEMORY, of: { key } };
+        return { outcome: 'recalled', memory: await statement(db, (hot) => memoryAt(hot, place)) };
+      },
+      spent: async ({ agent }) => {
+        const day = dayOfTurn(loaded, event);
+        const came = await statement(db, (hot) => spendingOn(hot, { botId: loaded.botId, agent, day }, input.visitorId));
+        return { outcome: 'counted', ...came };
+      },
     });
     let stored = { said: 0, dueAt: input.dueAt };
     let journaled = journal.length > 0;
-    const turn = beginTurn(loaded.bot, session, event, { observe: watch.observe, rests: (asked) => asked });
     const driven = await drive(turn, {
-      performers,
+      performers: watch.over(performers),
       noted: journal,
       before: async (batch, toNote) => {
+        if (batch.doing !== undefined) input.onDoing(batch.doing);
         journaled ||= batch.effects.some((e) => typeOf(e).journaled(e) !== 'never');
         if (batch.said.length > 0 || toNote.length > 0) stored = await storeBefore(db, clock, input, batch, toNote, stored);
       },
@@ -127,6 +161,11 @@ export function createRunner({ db, clock, secrets, action, model, tables, notice
     const { result } = driven;
     return { result, timings: watch.timings(result.sheet), ms: watch.ms(), journaled, ...stored };
   };
+}
+
+/** The day of a turn in the bot's time zone: by it limits of agents count. */
+export function dayOfTurn(loaded: LoadedBot, event: IncomingEvent): string {
+  return localMoment(event.at, loaded.bot.document.zone).date;
 }
 
 type Stored = Pick<RanTurn, 'said' | 'dueAt'>;

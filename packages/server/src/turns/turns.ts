@@ -2,6 +2,7 @@ import type { Logger } from 'pino';
 import { wasIdle, openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
 import { sleep, type Clock } from '../base/clock.js';
 import * as columns from '../store/columns.js';
+import { memoryColumn } from '../store/memories.js';
 import { Keeper } from './keeper.js';
 import { channelById } from '../store/channels.js';
 import { turnOfEvent, type TurnRow } from '../store/conversations.js';
@@ -16,6 +17,7 @@ import type { Listeners } from '../understanding/listeners.js';
 import { accept, type Accepted, type Incoming } from './accept.js';
 import { draftVersion, type BotLoader, type LoadedBot } from '../bots/loader.js';
 import { commitTurn } from './commit.js';
+import type { TurnStops } from './stops.js';
 import type { Wakes } from './wakes.js';
 import { LostLease, type RunTurn } from './run.js';
 
@@ -31,6 +33,7 @@ export interface TurnsParts {
     readonly kick: (conversationId: string, channelId: string) => void;
   };
   readonly wakes: Wakes;
+  readonly stops: TurnStops;
   readonly log: Logger;
   readonly leaseMs: number;
   /** After so many tries an event is put aside. */
@@ -180,12 +183,15 @@ export class Turns {
       statement(db, (hot) => store.renewLease(hot, id, this.#owner, until)).catch(() => undefined);
     });
     const pushed = deliveries.pushes(next.channel_kind);
+    const stop = this.#parts.stops.watch(id);
     try {
       const { mind, learning } = await prepareMind(listeners, loaded, begunAs(journal[0]?.version));
       const ran = await run({
         mind,
         version: learning ? `${loaded.version}${UNTRAINED}` : loaded.version,
-        onWords: bySentence((text) => wakes.words(id, text)),
+        onWords: bySentence((text) => wakes.hint(id, { words: text })),
+        onDoing: (text) => wakes.hint(id, { doing: text }),
+        stop: stop.signal,
         loaded,
         session,
         event,
@@ -204,6 +210,7 @@ export class Turns {
       return done.more;
     } finally {
       endRenewing();
+      stop.end();
     }
   }
 
@@ -218,7 +225,14 @@ export class Turns {
   ): Promise<{ loaded: LoadedBot; session: Session }> {
     const { loader } = this.#parts;
     const state = columns.stateColumn.read(next.state);
-    const session = next.variables === null ? state : { ...state, visitor: columns.variablesColumn.read(next.variables) };
+    const session =
+      next.variables === null
+        ? state
+        : {
+            ...state,
+            visitor: columns.variablesColumn.read(next.variables),
+            ...(next.memory === null ? {} : { memory: memoryColumn.read(next.memory) }),
+          };
     if (begunWith !== undefined) return { loaded: await this.#version(next.bot_id, begunWith), session };
     if (next.release_id === null) return { loaded: await loader.draft(next.bot_id), session };
     const loaded = await loader.release(next.release_id);
@@ -279,6 +293,12 @@ function reasonOf(error: unknown): string {
 export function bySentence(onWords: (text: string) => void): (text: string) => void {
   let told = 0;
   return (text) => {
+    // Another answer begins, or the one that was begun is not to be said.
+    if (text === '') {
+      if (told > 0) onWords('');
+      told = 0;
+      return;
+    }
     const end = [...text.matchAll(/[.!?…:;。！？](?=\s|$)|\n/gu)].at(-1);
     const length = end === undefined ? 0 : end.index + end[0].length;
     if (length <= told) return;

@@ -3,6 +3,9 @@ import type { LineRow } from '../store/lines.js';
 /** Called when a conversation has something new; with the new lines where this process has them at hand. */
 type Listener = (fresh: readonly LineRow[]) => void;
 
+/** A foretaste of what is coming: what a model has written so far, '' for nothing any more; or what is under way, in words. */
+export type Hint = { readonly words: string } | { readonly doing: string };
+
 /**
  * Tells whoever listens to a conversation that it has new lines. Keeps nothing: what a listener has missed is read from
  * the database. What another process has stored is found by looking at the line numbers of the conversations that are
@@ -10,7 +13,7 @@ type Listener = (fresh: readonly LineRow[]) => void;
  */
 export class Wakes {
   readonly #listeners = new Map<string, Set<Listener>>();
-  readonly #words = new Map<string, Set<(text: string) => void>>();
+  readonly #hints = new Map<string, Set<(hint: Hint) => void>>();
   readonly #seen = new Map<string, number>();
 
   listen(conversationId: string, listener: Listener): () => void {
@@ -35,17 +38,17 @@ export class Wakes {
     this.#listeners.get(conversationId)?.forEach((listener) => listener(fresh));
   }
 
-  /** Hands on what a model has written so far. Provisional: what is said in the end is read from the database. */
-  words(conversationId: string, text: string): void {
-    this.#words.get(conversationId)?.forEach((listener) => listener(text));
+  /** Hands on what a model has written so far, or what is under way. Provisional: what is said in the end is read from the database. */
+  hint(conversationId: string, hint: Hint): void {
+    this.#hints.get(conversationId)?.forEach((listener) => listener(hint));
   }
 
-  listenForWords(conversationId: string, listener: (text: string) => void): () => void {
-    const set = this.#words.get(conversationId) ?? new Set();
-    this.#words.set(conversationId, set.add(listener));
+  listenForHints(conversationId: string, listener: (hint: Hint) => void): () => void {
+    const set = this.#hints.get(conversationId) ?? new Set();
+    this.#hints.set(conversationId, set.add(listener));
     return () => {
       set.delete(listener);
-      if (set.size === 0) this.#words.delete(conversationId);
+      if (set.size === 0) this.#hints.delete(conversationId);
     };
   }
 

@@ -1,4 +1,6 @@
 import { pino } from 'pino';
+import { Files } from '../../src/files/files.js';
+import type { AskDrawing } from '../../src/outside/drawing.js';
 import { Notices } from '../../src/channels/notices.js';
 import type { Clock } from '../../src/base/clock.js';
 import { Secrets } from '../../src/outside/secrets.js';
@@ -15,8 +17,10 @@ export function tablesAndNotices(
   db: Db,
   clock: Clock,
   limits: OutsideLimits = {},
-): { readonly tables: Tables; readonly notices: Notices } {
+): { readonly tables: Tables; readonly notices: Notices; readonly files: Files; readonly drawing: AskDrawing } {
   return {
+    files: new Files(db, clock, 'http://127.0.0.1:1'),
+    drawing: () => Promise.reject(new Error('nothing is drawn here')),
     tables: new Tables({
       db,
       clock,

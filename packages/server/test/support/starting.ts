@@ -6,6 +6,7 @@ import { Timed } from '../../src/runs/timed.js';
 import { openDatabase } from '../../src/store/database.js';
 import { migrate } from '../../src/store/migrate.js';
 import { createRunner } from '../../src/turns/run.js';
+import { TurnStops } from '../../src/turns/stops.js';
 import { Turns } from '../../src/turns/turns.js';
 import { Wakes } from '../../src/turns/wakes.js';
 import { handClock } from './clock.js';
@@ -54,11 +55,13 @@ export async function startingParts(name: string, document: BotDocument, limits:
       secrets: new Secrets(db, clock, null),
       action: () => Promise.reject(new Error('none')),
       model: () => Promise.reject(new Error('none')),
+      mcp: () => Promise.reject(new Error('none')),
       ...outside,
     }),
     listeners: listenersFor(db, clock),
     deliveries: { pushes: () => false, kick: () => undefined },
     wakes,
+    stops: new TurnStops(db, clock, () => false),
     log,
     leaseMs: 30_000,
     tries: 5,

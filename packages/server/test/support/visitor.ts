@@ -118,7 +118,16 @@ export class TestVisitor {
 
   /** All lines once the bot has said something that holds `words`. */
   async until(words: string): Promise<ChatLine[]> {
-    const { lines } = await this.stream((all) => all.some((l) => l.who === 'bot' && l.message.text.includes(words)));
-    return lines;
+    let seen: readonly ChatLine[] = [];
+    const enough = (all: readonly ChatLine[]) => {
+      seen = all;
+      return all.some((l) => l.who === 'bot' && l.message.text.includes(words));
+    };
+    try {
+      return (await this.stream(enough)).lines;
+    } catch (cause) {
+      const said = seen.map((l) => `${l.who}: ${l.message.text}`).join('\n');
+      throw new Error(`“${words}” was never said; what came was:\n${said}`, { cause });
+    }
   }
 }

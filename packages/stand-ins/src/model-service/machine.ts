@@ -1,3 +1,5 @@
+import { ranked } from './choose.js';
+
 /** A small honest machine in place of a language model: it reads what it was asked as far as rules can, and says what it is. */
 
 export interface Asked {
@@ -11,6 +13,7 @@ interface JsonSchema {
   readonly enum?: readonly (string | number | null)[];
   readonly description?: string;
   readonly properties?: Readonly<Record<string, JsonSchema>>;
+  readonly items?: JsonSchema;
 }
 
 const WEEKDAYS = ['sunday', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday'];
@@ -20,16 +23,23 @@ const WHO = 'I am a practice model. I can fill in fields and quote numbered pass
 
 /** The answer to a request; the same request has the same answer. */
 export function answer({ messages, schema }: Asked): string {
-  const said = messages
-    .filter((m) => m.role === 'user')
-    .map((m) => m.content)
-    .join('\n');
+  const said = wishIn(messages);
   const told = messages
     .filter((m) => m.role === 'system')
     .map((m) => m.content)
     .join('\n');
   if (schema?.properties) return JSON.stringify(fill(schema.properties, said, told));
-  return quote(said, told) ?? WHO;
+  const seen = /\((a picture [^)]*(?:\([^)]*\)[^)]*)*)\)/.exec(said)?.[1];
+  return quote(said, told) ?? (seen === undefined ? WHO : `I see ${seen}. ${WHO}`);
+}
+
+/** What is wished: the last thing that a user said, which is neither what is known of them nor that an answer does not fit. */
+function wishIn(messages: Asked['messages']): string {
+  const all = messages.filter((m) => m.role === 'user').map((m) => m.content);
+  const wishes = all.filter(
+    (c) => !/^<data from="what is known">/.test(c) && !/^(?:Your answer|The field "[^"]*" of your answer) does not fit/.test(c),
+  );
+  return wishes.at(-1) ?? all.at(-1) ?? '';
 }
 
 function fill(fields: Readonly<Record<string, JsonSchema>>, said: string, told: string): Record<string, unknown> {
@@ -42,7 +52,54 @@ function types(field: JsonSchema): readonly string[] {
   return typeof field.type === 'string' ? [field.type] : (field.type ?? []);
 }
 
+/** Objects in each other, and lists of them: a part of what was said for each item. */
+function nested(name: string, field: JsonSchema, said: string, told: string): unknown {
+  if (field.properties) return fill(field.properties, said, told);
+  const { items } = field;
+  if (!items) return [];
+  const parts = said
+    .replace(/<\/?data[^>]*>/g, '')
+    .replace(/^bot:.*$/gm, '')
+    .split(/[\n;.?!]|,|\sand\s/i)
+    .map((p) => p.replace(/^visitor:\s*/, '').trim())
+    .filter((p) => p !== '');
+  return parts
+    .map((part) => item(name, items, part, told))
+    .filter((found) => found !== undefined && found !== null && found !== '')
+    .slice(0, 10);
+}
+
+/** One item of a list; undefined where a part of what was said is none. Which of listed values it is, likeness tells. */
+function item(name: string, items: JsonSchema, part: string, told: string): unknown {
+  if (!items.properties) return read(name, items, part, told, new Set());
+  const filled = fill(items.properties, part, told);
+  for (const [key, field] of Object.entries(items.properties)) {
+    if (!field.enum) continue;
+    filled[key] ??= likeliest(field, part);
+    if (filled[key] === undefined) return undefined;
+  }
+  return Object.values(filled).some((v) => v !== null && v !== '') ? filled : undefined;
+}
+
+/** Which of some described ways fits best; the last one where none does. */
+function chosen(field: JsonSchema, said: string): string | undefined {
+  return likeliest(field, said) ?? (field.enum ?? []).filter((v): v is string => typeof v === 'string').at(-1);
+}
+
+function likeliest(field: JsonSchema, said: string): string | undefined {
+  const ids = (field.enum ?? []).filter((v): v is string => typeof v === 'string');
+  const about = new Map(
+    (field.description ?? '')
+      .split(/;\s*/)
+      .map((part): [string, string] => [part.split(':')[0]?.trim() ?? '', part.split(':').slice(1).join(':')]),
+  );
+  const tools = ids.filter((id) => about.has(id)).map((id) => ({ name: id, description: about.get(id) ?? '', parameters: {} }));
+  return ranked(said, tools)[0]?.tool.name;
+}
+
 function read(name: string, field: JsonSchema, said: string, told: string, taken: Set<string>): unknown {
+  if (name === 'way' && field.enum?.at(-1) === 'none-of-them') return chosen(field, said);
+  if (types(field).some((t) => t === 'object' || t === 'array')) return nested(name, field, said, told);
   if (field.enum) return listed(name, field, said, taken);
   if (field.format === 'date') return day(said, told);
   const kinds = types(field);
@@ -51,7 +108,14 @@ function read(name: string, field: JsonSchema, said: string, told: string, taken
   const about = `${name} ${field.description ?? ''}`;
   if (/HH:MM|\btime\b/.test(about)) return hour(said);
   if (/\b(phone|number)\b/i.test(about.replaceAll('_', ' '))) return /\+?\d[\d ()/-]{5,}\d/.exec(said)?.[0] ?? null;
-  if (/\b(summary|matter)\b/i.test(about)) return sentence(said, /summary/i.test(about));
+  if (/\b(summary|matter)\b/i.test(about))
+    return sentence(
+      said
+        .replace(/<\/?data[^>]*>/g, '')
+        .replace(/^bot:.*$/gm, '')
+        .replace(/^visitor:\s*/gm, ''),
+      /summary/i.test(about),
+    );
   if (/\bname\b|\bwho\b/.test(about)) return /\b(?:[Nn]ame is|I am|[Tt]his is) ([A-Z]\p{L}+)/u.exec(said)?.[1] ?? null;
   return kinds.includes('null') ? null : said;
 }

@@ -1,5 +1,6 @@
 import type { FunctionComponent } from 'react';
 import { ActionEditor } from './action.js';
+import { AgentEditor } from './agent.js';
 import { AskEditor } from './ask.js';
 import { BranchEditor } from './branch.js';
 import { ChoiceEditor } from './choice.js';
@@ -7,6 +8,7 @@ import { EndEditor } from './end.js';
 import { FlowEditor } from './flow.js';
 import { HandOverEditor } from './hand-over.js';
 import { ListenEditor } from './listen.js';
+import { DrawEditor } from './draw.js';
 import { LookupEditor } from './lookup.js';
 import { ModelEditor } from './model.js';
 import { NoteEditor } from './note.js';
@@ -30,6 +32,8 @@ export const kindEditors: Readonly<Record<string, FunctionComponent<EditorProps>
   flow: FlowEditor,
   parallel: ParallelEditor,
   model: ModelEditor,
+  agent: AgentEditor,
+  draw: DrawEditor,
   lookup: LookupEditor,
   action: ActionEditor,
   table: TableEditor,

@@ -1,16 +1,20 @@
 import type { z } from 'zod';
 import { action } from './action.js';
+import { draw } from './draw.js';
 import type { EffectType } from './effect.js';
 import { lookup } from './lookup.js';
+import { mcp } from './mcp.js';
 import { model } from './model.js';
 import { notice } from './notice.js';
+import { recall } from './recall.js';
+import { spent } from './spent.js';
 import { step } from './step.js';
 import { table } from './table.js';
 import { timer } from './timer.js';
 import { understand } from './understand.js';
 
 /** All types of effect. Journal, samples, recorded results, the turn sheet and the API read them here. */
-export const effectTypes = { action, model, lookup, table, notice, understand, timer, step } as const;
+export const effectTypes = { action, model, draw, lookup, table, notice, mcp, understand, recall, spent, timer, step } as const;
 
 export type EffectName = keyof typeof effectTypes;
 export type EffectOf<T extends EffectName> = z.infer<(typeof effectTypes)[T]['request']>;
@@ -19,7 +23,7 @@ export type Effect = { [T in EffectName]: EffectOf<T> }[EffectName];
 export type Result = { [T in EffectName]: ResultOf<T> }[EffectName];
 
 /** The types whose effects stand in a turn sheet: those that say so of themselves. */
-export const SHOWN = ['action', 'model', 'lookup', 'table', 'notice'] as const satisfies readonly EffectName[];
+export const SHOWN = ['action', 'model', 'draw', 'lookup', 'table', 'notice', 'mcp'] as const satisfies readonly EffectName[];
 type ShownName = (typeof SHOWN)[number];
 
 /** An effect with what came of it, as the turn sheet holds it; both are of the same type. */
@@ -27,9 +31,11 @@ export type PerformedOf<T extends EffectName> = { readonly request: EffectOf<T>;
 export type Performed = { [T in ShownName]: PerformedOf<T> }[ShownName];
 export type ActionCall = PerformedOf<'action'>;
 export type ModelCall = PerformedOf<'model'>;
+export type DrawCall = PerformedOf<'draw'>;
 export type LookupCall = PerformedOf<'lookup'>;
 export type TableCall = PerformedOf<'table'>;
 export type NoticeCall = PerformedOf<'notice'>;
+export type McpCall = PerformedOf<'mcp'>;
 
 /** The result of an effect, with the effect's path. */
 export interface Completed {

@@ -1,6 +1,5 @@
 import { z } from 'zod';
 import { actionNames, actionTarget, findAction } from '../../document/actions.js';
-import type { Value } from '../../document/shapes.js';
 import {
   duration,
   durationMs,
@@ -11,16 +10,14 @@ import {
   target,
   typeName,
   value,
-  type TypeDeclaration,
+  type Value,
 } from '../../document/shapes.js';
-import { fitsType } from '../../document/variables.js';
-import { textOf } from '../../expressions/functions.js';
 import { nearest } from '../../text/nearest.js';
+import { ACTION_TIMEOUT_MS, actionEffect, actionGave } from '../action-call.js';
 import type { Outcome } from '../compiled.js';
-import type { ActionEffect, ActionResult } from '../effects/action.js';
+import type { ActionResult } from '../effects/action.js';
 import { failureSays, type VisibleFailure } from '../failure-words.js';
 import { caseExits, defineKind, type Found, type Place, type Use } from '../kind.js';
-import type { PreparedAction } from '../prepared.js';
 import type { Turn } from '../turn.js';
 import type { Walking } from '../types.js';
 import { perform } from '../walk.js';
@@ -37,7 +34,6 @@ const schema = z.strictObject({
 });
 type ActionNode = z.infer<typeof schema>;
 
-const DEFAULT_TIMEOUT_MS = 10_000;
 const ANSWER_LOCALS = ['answer', 'status'];
 
 function checks(node: ActionNode, { document }: Place): Found[] {
@@ -67,77 +63,6 @@ function checks(node: ActionNode, { document }: Place): Found[] {
       };
     }),
   ];
-}
-
-/** The text that a value becomes in an address or a header. */
-function filled(fields: readonly (readonly [string, Value])[]): Record<string, string> {
-  return Object.fromEntries(fields.filter(([, v]) => v !== null && v !== '').map(([key, v]) => [key, textOf(v)]));
-}
-
-interface Asked {
-  /** Path and what else stands in the address, filled in. */
-  readonly target: string;
-  readonly inputs: Readonly<Record<string, Value>>;
-  readonly timeoutMs: number;
-}
-
-function buildEffect(turn: Turn, action: PreparedAction, { target, inputs, timeoutMs }: Asked): ActionEffect {
-  const resolved = (source: PreparedAction['query'], at: string) =>
-    source.map(([key, v]) => [key, turn.value(`${at}/${key}`, v, inputs)] as const);
-  return {
-    type: 'action',
-    path: turn.effectPath(),
-    connection: action.connection,
-    action: action.id,
-    method: action.method,
-    target,
-    query: filled(
-      resolved(
-        action.query.filter(([, v]) => !emptyInput(v, inputs)),
-        'query',
-      ),
-    ),
-    headers: Object.fromEntries(action.headers.map(([key, t]) => [key, turn.text(`headers/${key}`, t, inputs)])),
-    body: turn.value('body', action.body, inputs),
-    timeoutMs,
-    changes: action.method !== 'GET',
-    repeatable: action.repeatable,
-  };
-}
-
-/** An optional input that was left empty is no missing value: what only repeats it is left out of the query. */
-function emptyInput(source: PreparedAction['query'][number][1], inputs: Readonly<Record<string, Value>>): boolean {
-  if (!('template' in source)) return false;
-  const [read, ...more] = source.template.reads;
-  return more.length === 0 && read !== undefined && read.field === undefined && read.root in inputs && inputs[read.root] === null;
-}
-
-type Given = { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly reason: string };
-
-/**
- * The action's own result: the only field it gives, several as an object, or the whole answer when it names none. An answer in
- * which a field is missing, or is of another type than the action declares, is none.
- */
-function resultOf(turn: Turn, action: PreparedAction, body: Value): Given {
-  const fields = action.gives.map(([key, v]) => {
-    const mayMiss = typeName(action.types[key]).endsWith('?');
-    return [key, turn.value(`gives/${key}`, v, { answer: body }, mayMiss)] as const;
-  });
-  for (const [key, v] of fields) {
-    const reason = misfit(turn, key, action.types[key], v);
-    if (reason !== undefined) return { ok: false, reason };
-  }
-  const [only] = fields;
-  if (only === undefined) return { ok: true, value: body };
-  return { ok: true, value: fields.length === 1 ? only[1] : Object.fromEntries(fields) };
-}
-
-function misfit(turn: Turn, key: string, type: TypeDeclaration | undefined, v: Value): string | undefined {
-  if (type === undefined) return undefined;
-  const wanted = typeName(type).replace(/\?$/, '');
-  if (v === null) return typeName(type).endsWith('?') ? undefined : `its answer has no "${key}" (${wanted})`;
-  if (fitsType(turn.bot.document, type, v)) return undefined;
-  return `"${key}" in its answer should be ${wanted}, but is ${JSON.stringify(v).slice(0, 60)}`;
 }
 
 interface Failing {
@@ -187,12 +112,12 @@ export const action = defineKind<ActionNode>({
       field: `/cases/${i}/when`,
       when: compiler.expression(c.when),
     }));
-    const timeoutMs = node.timeout === undefined ? DEFAULT_TIMEOUT_MS : durationMs(node.timeout);
+    const timeoutMs = node.timeout === undefined ? ACTION_TIMEOUT_MS : durationMs(node.timeout);
     const settle = (turn: Turn, result: ActionResult): Outcome => {
       if (!prepared) return { exit: 'failed' };
       if (result.outcome === 'failed') return failed(turn, node.runs, { ...result, status: null });
       const good = result.status >= 200 && result.status < 300;
-      const given = good ? resultOf(turn, prepared, result.body) : undefined;
+      const given = good ? actionGave(turn, prepared, result.body) : undefined;
       if (given?.ok && node.into !== undefined) turn.write(node.into, given.value);
       const locals = { answer: result.body, status: result.status };
       const met = cases.find((c) => turn.evaluate(c.field, c.when, locals) === true);
@@ -206,11 +131,12 @@ export const action = defineKind<ActionNode>({
       run: function* (turn): Walking<Outcome> {
         const mistake = (reason: string) => failed(turn, node.runs, { status: null, code: 'not-configured', reason });
         if (!prepared) return mistake(`there is no action "${node.runs}" in this bot`);
-        const inputs: Record<string, Value> = Object.fromEntries(prepared.takes.map((key) => [key, null]));
-        for (const [key, v] of given) inputs[key] = turn.value(`/given/${key}`, v, undefined, prepared.optional.has(key));
-        const filledIn = turn.path(prepared.target, inputs);
-        if (!filledIn.ok) return mistake(filledIn.reason);
-        const effect = buildEffect(turn, prepared, { target: filledIn.path, inputs, timeoutMs });
+        const inputs = given.map(([key, v]): [string, Value] => {
+          return [key, turn.value(`/given/${key}`, v, undefined, prepared.optional.has(key))];
+        });
+        const asked = actionEffect(turn, prepared, Object.fromEntries(inputs), timeoutMs);
+        if (!asked.ok) return mistake(asked.reason);
+        const { effect } = asked;
         const came = yield* perform(turn, effect);
         turn.recordEffect({ request: effect, result: came });
         return settle(turn, came);

@@ -12,7 +12,8 @@ import { normalise, understoodPart } from '../../understanding/words.js';
 import { nearest } from '../../text/nearest.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import type { Compiler } from '../compiler.js';
-import { wordsIn } from '../event.js';
+import { wordsIn, type IncomingEvent } from '../event.js';
+import { factFor, usesFact } from '../facts.js';
 import { defineKind, wordUses, type Use } from '../kind.js';
 import { dayInWords } from '../talk/words.js';
 import type { Turn } from '../turn.js';
@@ -202,11 +203,22 @@ export const ask = defineKind<Ask>({
           const why = refuses(turn, value);
           return why === undefined ? { exit: 'answered', note: 'already known' } : refused(turn, why);
         }
+        const fact = first && node.into.startsWith('flow.') ? factFor(turn, node.into.slice('flow.'.length)) : undefined;
+        if (fact && isOfKind(node.expects, fact.value, compiler) && refuses(turn, fact.value) === undefined) {
+          turn.write(node.into, fact.value);
+          usesFact(turn, fact, node.into);
+          return { exit: 'answered', note: 'kept in mind' };
+        }
         turn.say(turn.wording(says));
         return { wait: { tries: 0 } };
       },
       hear: (turn, event, waiting): Hearing => {
         const said = wordsIn(event);
+        // A picture without words answers where any words would.
+        if (node.expects === 'text' && said.trim() === '' && sentAlong(event)) {
+          turn.write(node.into, turn.talk.words('see-picture'));
+          return { exit: 'answered', note: 'a picture or a file' };
+        }
         const answer = read(turn, said);
         const take = (of: NonNullable<Answer>): Outcome => {
           const why = refuses(turn, of.value);
@@ -226,6 +238,19 @@ export const ask = defineKind<Ask>({
     };
   },
 });
+
+/** A picture or a file came along. */
+function sentAlong(event: IncomingEvent): boolean {
+  return event.type === 'message' && (event.pictures?.length ?? 0) + (event.files?.length ?? 0) > 0;
+}
+
+/** A value that is kept is of the kind that is asked for. */
+function isOfKind(expects: string, value: Value, { document }: Compiler): boolean {
+  if (expects === 'yes_no') return typeof value === 'boolean';
+  if (expects === 'number') return typeof value === 'number';
+  const values = document.entities?.[expects]?.values;
+  return typeof value === 'string' && (values === undefined || Object.hasOwn(values, value));
+}
 
 /** The values of a list entity where they are few enough to be told. */
 function fewValues({ document }: Compiler, expects: string): readonly string[] {

@@ -11,6 +11,7 @@ import { matchOption, normalise, tokensOf, understoodPart } from '../../understa
 import type { Hearing, Outcome } from '../compiled.js';
 import { choiceIn, wordsIn } from '../event.js';
 import { defineKind, wordsInOneLanguage, wordUses, type Exit, type Found, type Use } from '../kind.js';
+import { takeMeant } from '../talk/trail.js';
 import type { Turn } from '../turn.js';
 import type { OfferedChoice, Waiting } from '../types.js';
 
@@ -122,7 +123,7 @@ export const choice = defineKind<Choice>({
       offers: all,
       run: (turn): Outcome => {
         const choices = all(turn);
-        const meant = turn.takeMeant(choices);
+        const meant = takeMeant(turn.frame, choices);
         if (meant) return settle(turn, meant, 'the one that is talked about');
         return offer(turn, turn.wording(says), choices);
       },

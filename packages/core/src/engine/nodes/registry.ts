@@ -1,8 +1,10 @@
 import type { AnyKind } from '../kind.js';
 import { action } from './action.js';
+import { agent } from './agent.js';
 import { ask } from './ask.js';
 import { branch } from './branch.js';
 import { choice } from './choice.js';
+import { draw } from './draw.js';
 import { end } from './end.js';
 import { flow } from './flow.js';
 import { handOver } from './hand-over.js';
@@ -19,7 +21,25 @@ import { table } from './table.js';
 
 /** All kinds of node, in the order in which they are offered. */
 export const nodeKinds: ReadonlyMap<string, AnyKind> = new Map(
-  [say, ask, choice, listen, branch, set, pause, flow, parallel, model, lookup, action, table, notice, handOver, end, note].map(
-    (kind) => [kind.kind, kind],
-  ),
+  [
+    say,
+    ask,
+    choice,
+    listen,
+    branch,
+    set,
+    pause,
+    flow,
+    parallel,
+    model,
+    agent,
+    draw,
+    lookup,
+    action,
+    table,
+    notice,
+    handOver,
+    end,
+    note,
+  ].map((kind) => [kind.kind, kind]),
 );

@@ -11,6 +11,7 @@ import { failureSays, type VisibleFailure } from '../failure-words.js';
 import { defineKind, type Exit, type Found, type Place, type Use } from '../kind.js';
 import type { Turn } from '../turn.js';
 import type { Walking } from '../types.js';
+import { rowValue } from '../row-value.js';
 import { perform } from '../walk.js';
 import { valueUses } from './set.js';
 
@@ -128,12 +129,6 @@ function formChecks(node: TableNode, declared: TableDeclaration): Found[] {
     ...(node.does === 'change' && Object.keys(node.values ?? {}).length === 0 ? [found('nothing-changed', '/values')] : []),
     ...(node.does === 'find' && node.into === undefined ? [found('found-for-nothing', '/into', 'warning')] : []),
   ];
-}
-
-/** A row as expressions see it: every column is there, empty ones as null. */
-export function rowValue(declared: TableDeclaration | undefined, { id, version, values }: TableRow): Value {
-  const empty = Object.fromEntries(Object.keys(declared?.columns ?? {}).map((column) => [column, null]));
-  return { ...empty, ...values, id, version };
 }
 
 /** Which row a value that was found before is. */

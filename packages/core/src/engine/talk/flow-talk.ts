@@ -25,6 +25,8 @@ export interface FlowTalk {
   readonly nodes: ReadonlyMap<string, NodeReads>;
   /** Nodes at which a visitor decides on something that is then done outside, before anybody is asked again. */
   readonly confirms: ReadonlySet<string>;
+  /** Whether something outside may be changed in it before anybody is asked. */
+  readonly changesUnasked: () => boolean;
   /** How the roles of its slots are said, learned from the phrases of the intents that start it. */
   readonly roles: () => readonly RoleModel[];
 }

@@ -5,7 +5,7 @@ import { BUILT_IN_ENTITIES } from '../../understanding/recognise.js';
 import { learnRoles, type RoleModel } from '../../understanding/roles.js';
 import { phrasesOf } from '../../understanding/teaching.js';
 import { Compiler } from '../compiler.js';
-import type { NodeKinds, Use } from '../kind.js';
+import { waitsAt, type NodeKinds, type Use } from '../kind.js';
 import type { Assignment, FlowTalk, NodeReads, Slot } from './flow-talk.js';
 
 const READABLE = new Set<string>([...BUILT_IN_ENTITIES, 'text', 'yes_no']);
@@ -81,7 +81,7 @@ export function leadsToChange(document: BotDocument, kinds: NodeKinds, flowId: s
     if (!n || !kind || seen.has(`${flow}/${node}`)) continue;
     seen.add(`${flow}/${node}`);
     if (!n.off && kind.changes?.(n, document) === true) return true;
-    if (kind.waits && !n.off) continue;
+    if (waitsAt(kind, n) && !n.off) continue;
     for (const { to, name } of kind.refers?.(n) ?? []) {
       const begin = to === 'flow' ? document.flows[name]?.begin : undefined;
       if (begin !== undefined) open.push([name, begin]);
@@ -89,6 +89,16 @@ export function leadsToChange(document: BotDocument, kinds: NodeKinds, flowId: s
     open.push(...next(flow, node));
   }
   return false;
+}
+
+/** True where something outside may be changed in a flow before anybody is asked. */
+function changesUnasked(document: BotDocument, kinds: NodeKinds, id: string): boolean {
+  const { begin, nodes } = document.flows[id] ?? { nodes: {} };
+  const first = begin === undefined ? undefined : nodes[begin];
+  const kind = first && kinds.get(first.kind);
+  if (begin === undefined || !first || !kind) return false;
+  if (!first.off && kind.changes?.(first, document) === true) return true;
+  return !(waitsAt(kind, first) && !first.off) && leadsToChange(document, kinds, id, begin);
 }
 
 /** Reads what is asked in a flow, and what depends on what in it. */
@@ -104,13 +114,15 @@ export function flowTalk(id: string, compiler: Compiler, kinds: NodeKinds): Flow
   let roles: RoleModel[] | undefined;
   const confirms = new Set(
     Object.entries(flow.nodes).flatMap(([node, n]) =>
-      kinds.get(n.kind)?.waits && leadsToChange(document, kinds, id, node) ? [node] : [],
+      waitsAt(kinds.get(n.kind), n) && leadsToChange(document, kinds, id, node) ? [node] : [],
     ),
   );
+  let unasked: boolean | undefined;
   return {
     slots,
     nodes,
     confirms,
+    changesUnasked: () => (unasked ??= changesUnasked(document, kinds, id)),
     roles: () => {
       const intents = Object.values(document.intents ?? {}).filter((i) => i.starts === id);
       const own = slots.filter((s) => s.target.startsWith('flow.')).map((s) => [s.target.slice('flow.'.length), s.entity]);

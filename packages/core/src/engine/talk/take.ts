@@ -30,6 +30,7 @@ import {
   type Changes,
 } from './correct.js';
 import { followUpIn, goOnFromPast, type FollowUp } from './follow.js';
+import { factAnswered, keepStated, noticed, takesMemory, type Noticed } from './memory.js';
 import { askWhatWasMeant, helpAfterMisses } from './misses.js';
 import { askedSlot, fillings, heldIn, valuesFor, wordsBeside } from './read.js';
 import { clipped } from './turn-talk.js';
@@ -66,7 +67,8 @@ const FEW_WORDS = 6;
  */
 export function* takeMessage(turn: Turn, anew: boolean): Walking<void> {
   const { waiting } = turn;
-  const offered = anew ? [] : turn.talk.offered;
+  // What is asked about facts when a conversation ends is answered after it.
+  const offered = anew ? turn.talk.offered.filter((o) => o.way.to === 'fact') : turn.talk.offered;
   const text = wordsIn(turn.event);
   const pressedWay = offered.find((o) => o.id === choiceIn(turn.event));
   const waits = !anew && waiting !== null && turn.frame !== undefined;
@@ -76,13 +78,14 @@ export function* takeMessage(turn: Turn, anew: boolean): Walking<void> {
   if (waits) turn.showFrame(turn.frame && turn.bot.flows.get(turn.frame.flow));
   const way = pressedWay ?? wayMeant(turn, offered, text, waiting, node);
   if (way && goWay(turn, way, !waits)) return;
-  if (!waits) return yield* takeFresh(turn, text, anew);
+  const states = noticed(turn, text);
+  if (!waits) return yield* takeFresh(turn, text, anew, states);
   if (!node?.hear) {
     turn.waiting = null;
     return yield* restart(turn);
   }
   if (turn.stepping) yield* pauseBefore(turn, node);
-  yield* takeAt(turn, node, waiting, text);
+  yield* takeAt(turn, node, waiting, text, states);
 }
 
 /** Understands what was said, unless a button was pressed or the node takes whatever is said. */
@@ -163,6 +166,9 @@ function goWay(turn: Turn, { way, says }: OfferedWay, fresh: boolean): boolean {
       turn.meant(way.text, way.intent);
       return beginWish(turn, { flow, values: way.values, text: way.text, intent: way.intent, place });
     }
+    case 'fact':
+      factAnswered(turn, way.proposal, way.lasts);
+      return true;
     case 'anew':
       turn.waiting = null;
       return beginWish(turn, { flow: way.flow, values: way.values, text: way.text, place });
@@ -179,7 +185,7 @@ function goWay(turn: Turn, { way, says }: OfferedWay, fresh: boolean): boolean {
 }
 
 /** Takes a message while a node waits. */
-function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string): Walking<void> {
+function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string, states: Noticed): Walking<void> {
   const hearing: Hearing = node.hear ? yield* arrive(node.hear(turn, turn.event, waiting)) : { missed: () => ({ exit: '' }) };
   if (!('missed' in hearing)) {
     turn.talk.took('button');
@@ -189,6 +195,9 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   const reads = readsAt(turn, { node, waiting, text, reads: hearing.reads });
   const from = matchFrom(turn.bot.document);
   const exact = reads !== undefined && reads.sure >= 1;
+  if (!exact && takesMemory(turn, text, reads && reads.sure >= PLAIN_ANSWER ? { ...states, alone: false } : states, waiting))
+    return;
+  if (states.facts.length > 0) keepStated(turn, states.facts, waiting);
   if (!exact) {
     if (steers(turn, text, { waiting, node, sure: reads?.sure ?? 0 })) return;
     if (goesOnFromBetween(turn, text, reads?.sure ?? 0)) return;
@@ -210,7 +219,9 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
   const courtesy = isCourtesy(turn, wanted?.heard.intent);
   // Who says in other words what they are about already, tells what was asked: "the ramp jams" where a repair is written down.
   const alike =
-    reads !== undefined && !question && wanted !== undefined && wanted.flow === turn.frame?.flow && reads.sure >= ALIKE_ANSWER;
+    reads !== undefined &&
+    wanted?.flow === turn.frame?.flow &&
+    (reads.own === true || (!question && wanted !== undefined && reads.sure >= ALIKE_ANSWER));
   if (reads && reads.sure >= LEAST_ANSWER && (exact || courtesy || alike || reads.sure >= score || reads.sure >= SURE_ANSWER)) {
     turn.talk.took('answer', node.id);
     for (const h of turn.heard?.intents ?? []) if (h.score >= from) turn.passedOver(h.intent, 'answered');
@@ -235,7 +246,17 @@ function* takeAt(turn: Turn, node: CompiledNode, waiting: Waiting, text: string)
     turn.waiting = waiting;
     return;
   }
+  if (onlyStates(turn, states)) return runAgain(turn, waiting);
   yield* missed(turn, node, hearing, waiting);
+}
+
+/** A message of which nothing else was understood than what it states of its visitor: that was seen to. */
+function onlyStates(turn: Turn, { facts, alone }: Noticed): boolean {
+  if (facts.length === 0 || (!alone && turn.messages.length === 0)) return false;
+  turn.talk.took('memory', 'a fact');
+  turn.talk.misses = 0;
+  if (turn.messages.length === 0) turn.say(turn.talk.words('nothing-to-leave'));
+  return true;
 }
 
 interface Asking {
@@ -512,11 +533,13 @@ function* missed(
 }
 
 /** Takes a message while nothing waits: a wish begins its flow, or goes on from one before; else it was not understood. */
-function* takeFresh(turn: Turn, text: string, fresh: boolean): Walking<void> {
+function* takeFresh(turn: Turn, text: string, fresh: boolean, states: Noticed): Walking<void> {
   const { begins: first, unmatched } = turn.bot.document;
   const from = matchFrom(turn.bot.document);
   turn.waiting = null;
   if (text.trim() !== '') {
+    if (takesMemory(turn, text, states, null)) return;
+    if (states.facts.length > 0) keepStated(turn, states.facts, null);
     if (steers(turn, text, { waiting: null, sure: 0, anew: fresh })) return;
     if (yield* twoWishes(turn, text, { from })) return;
     const wanted = wantedOf(turn, text, turn.heard?.intents ?? [], { from, place: 'fresh' });
@@ -533,6 +556,7 @@ function* takeFresh(turn: Turn, text: string, fresh: boolean): Walking<void> {
       return;
     }
     if (denied(turn, text) || (!fresh && acknowledges(turn, text))) return;
+    if (onlyStates(turn, states)) return;
     if (!fresh) {
       turn.talk.misses++;
       if (turn.talk.misses === 1 && askWhatWasMeant(turn, text, 'fresh')) return;
@@ -561,9 +585,9 @@ function acknowledges(turn: Turn, text: string): boolean {
 
 /** Whether a message goes on from a wish before rather than begins one: not where it states another one in full. */
 function followsRather(turn: Turn, text: string, follow: FollowUp, wanted: Wanted | undefined): boolean {
-  const steers = followingUp(text, turn.language) !== undefined || correcting(text, turn.language)?.sure === true;
+  const follows = followingUp(text, turn.language) !== undefined;
+  const steers = follows || correcting(text, turn.language)?.sure === true;
   if (!wanted || (follow.plain && steers)) return true;
   if (wanted.heard.intent !== follow.past.intent && wanted.flow !== follow.past.flow) return false;
-  const marked = followingUp(text, turn.language) !== undefined || normalise(text).split(' ').length <= 4;
-  return marked && Object.keys(follow.values).length > 0;
+  return follows || (normalise(text).split(' ').length <= 4 && Object.keys(follow.values).length > 0);
 }

@@ -15,6 +15,7 @@ const AS: Readonly<Record<TakenAs, readonly [alone: string, of: string]>> = {
   offer: ['a button of the bot itself', 'what the bot offered:'],
   distress: ['anger or distress', 'anger or distress:'],
   denial: ['something that is not wanted', 'something that is not wanted:'],
+  memory: ['about what is kept', 'about what is kept:'],
   miss: ['a miss', 'miss'],
 };
 

@@ -16,6 +16,8 @@ export interface OpenFrame {
   values: Record<string, Value>;
   reached: string[];
   memo?: Value;
+  answered?: boolean;
+  did?: boolean;
   interrupts?: boolean;
   trail: Passed[];
   wrote: Record<string, string>;
@@ -58,11 +60,19 @@ function shortened(trail: readonly Passed[]): readonly Passed[] {
 }
 
 /** Notes that a run leaves its node. */
-export function passBy({ trail, node }: OpenFrame, exit: string, heard: boolean, did: boolean): void {
-  const passed: { node: string; exit: string; heard?: true; did?: true } = { node, exit };
-  if (heard) passed.heard = true;
-  if (did) passed.did = true;
-  trail.push(passed);
+export function passBy(frame: OpenFrame, exit: string): void {
+  const passed: { node: string; exit: string; heard?: true; did?: true } = { node: frame.node, exit };
+  if (frame.answered) passed.heard = true;
+  if (frame.did) passed.did = true;
+  if (frame.answered !== undefined) delete frame.answered;
+  if (frame.did !== undefined) delete frame.did;
+  frame.trail.push(passed);
+}
+
+/** Notes that the node on which a run stands has called a flow that is left now, which did something if `did`. */
+export function leftInto(frame: OpenFrame, gone: OpenFrame, did: boolean): void {
+  if (gone.answered) frame.answered = true;
+  if (did) frame.did = true;
 }
 
 /** True for a call that changed something outside, or may have. */
@@ -90,4 +100,22 @@ export function dayTalkedOf(frames: readonly OpenFrame[]): string | undefined {
     if (typeof day === 'string') return day;
   }
   return undefined;
+}
+
+/** By which exit the node on top is left that was answered before a correction which does not touch it; once. */
+export function leftAsBefore(frame: OpenFrame | undefined): { exit: string; note: string } | undefined {
+  const exit = frame?.stays?.[frame.node];
+  if (!frame?.stays || exit === undefined) return undefined;
+  const { [frame.node]: _gone, ...stays } = frame.stays;
+  frame.stays = stays;
+  frame.answered = true;
+  return { exit, note: 'as before' };
+}
+
+/** Something that stands among what is offered and that somebody has chosen or talked about; it counts once. */
+export function takeMeant(frame: OpenFrame | undefined, choices: readonly OfferedChoice[]): OfferedChoice | undefined {
+  const found = frame?.means?.map((m) => onlyLike(choices, m)).find((c) => c !== undefined);
+  if (frame?.means && choices.some((c) => c.value !== undefined)) delete frame.means;
+  if (frame && found !== undefined) frame.answered = true;
+  return found;
 }

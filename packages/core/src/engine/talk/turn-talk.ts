@@ -99,6 +99,11 @@ export class TurnTalk {
     this.#leadsQuestion = false;
   }
 
+  /** The same, behind words that are kept for it already. */
+  leadAlso(words: string): void {
+    this.leadWith(this.#lead === undefined || this.#leadsQuestion ? words : `${this.#lead} ${words}`);
+  }
+
   /** Words before the question that is asked next. */
   leadQuestionWith(words: string): void {
     this.#lead = words;
@@ -125,6 +130,11 @@ export class TurnTalk {
   /** The buttons that the bot offered of itself in its last turn. */
   get offered(): readonly OfferedWay[] {
     return this.#before.offers ?? [];
+  }
+
+  /** Buttons of the bot itself were offered in this turn. */
+  get hasOffers(): boolean {
+    return this.#offers.length > 0;
   }
 
   /** Offers ways to go on; returns them as buttons. */
@@ -165,6 +175,13 @@ export class TurnTalk {
     this.misses = 0;
     this.#past = [];
     this.#later = [];
+  }
+
+  /** All that was said in a turn, the parts before a rest included. */
+  saidInTurn(said: readonly Message[]): string {
+    return this.#kept(said)
+      .map((m) => m.text)
+      .join('\n\n');
   }
 
   /** What a turn that rests leaves to the one that goes on with it. */

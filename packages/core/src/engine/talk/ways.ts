@@ -104,7 +104,7 @@ function ownIntent(turn: Turn, way: WayOut, waiting: Waiting | null): (() => boo
 }
 
 /** The node that waited asks again; without one there is nothing to come back to. */
-function comeBack(turn: Turn, waiting: Waiting | null): true {
+export function comeBack(turn: Turn, waiting: Waiting | null): true {
   runAgain(turn, waiting);
   if (waiting !== null && !opensOnly(turn)) leadBack(turn);
   return true;

@@ -1,4 +1,5 @@
 import { baseOf, ofLanguage } from '../../understanding/lexicon.js';
+import { MEMORY_SAYINGS, MEMORY_WORDS } from './memory-words.js';
 
 /*
  * What the bot says of itself to lead a conversation, in the languages that we speak; in any other one it says it in the bot's
@@ -44,6 +45,7 @@ export const TALK_SAYINGS = [
   'denied',
   'past-day',
   'future-day',
+  ...MEMORY_SAYINGS,
 ] as const;
 export type TalkSaying = (typeof TALK_SAYINGS)[number];
 
@@ -88,6 +90,7 @@ const WORDS: Readonly<Record<string, TalkWords>> = {
     denied: ['All right, then I will not do that.', 'Understood, I leave that.'],
     'past-day': ['{} is in the past.'],
     'future-day': ['{} is still to come.'],
+    ...MEMORY_WORDS.en,
   },
   de: {
     corrected: ['{}, also.', 'Gut, {}.', 'Dann {}.'],
@@ -133,6 +136,7 @@ const WORDS: Readonly<Record<string, TalkWords>> = {
     denied: ['Gut, dann tue ich das nicht.', 'Verstanden, das lasse ich.'],
     'past-day': ['{} ist schon vorbei.'],
     'future-day': ['{} liegt noch vor uns.'],
+    ...MEMORY_WORDS.de,
   },
   es: {
     corrected: ['{}, entonces.', 'De acuerdo, {}.', 'Entendido: {}.'],
@@ -173,6 +177,7 @@ const WORDS: Readonly<Record<string, TalkWords>> = {
     denied: ['De acuerdo, entonces no lo hago.', 'Entendido, lo dejo.'],
     'past-day': ['{} ya ha pasado.'],
     'future-day': ['{} todavía no ha llegado.'],
+    ...MEMORY_WORDS.es,
   },
   fr: {
     corrected: ['{}, donc.', 'D’accord, {}.', 'Très bien : {}.'],
@@ -216,6 +221,7 @@ const WORDS: Readonly<Record<string, TalkWords>> = {
     denied: ['D’accord, je ne le fais pas.', 'Entendu, je laisse cela.'],
     'past-day': ['{} est déjà passé.'],
     'future-day': ['{} est encore à venir.'],
+    ...MEMORY_WORDS.fr,
   },
 };
 

@@ -12,11 +12,18 @@ class NeedsOutside extends Error {}
 const refuse = (): never => {
   throw new NeedsOutside();
 };
-const NOTHING_OUTSIDE: Pick<Performers, 'action' | 'model' | 'table' | 'notice' | 'timer' | 'step'> = {
+const NOTHING_OUTSIDE: Pick<
+  Performers,
+  'action' | 'model' | 'draw' | 'mcp' | 'table' | 'notice' | 'recall' | 'spent' | 'timer' | 'step'
+> = {
   action: refuse,
   model: refuse,
+  draw: refuse,
   table: refuse,
   notice: refuse,
+  mcp: refuse,
+  recall: refuse,
+  spent: refuse,
   timer: refuse,
   step: refuse,
 };

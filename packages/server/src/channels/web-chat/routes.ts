@@ -2,6 +2,7 @@ import type { Request, Response } from 'express';
 import { hashSecret, newId, newSecret } from '../../base/clock.js';
 import { bearer } from '../../http/auth.js';
 import type { BotLoader } from '../../bots/loader.js';
+import type { Files } from '../../files/files.js';
 import { addressKey, RateLimit } from '../../http/limits.js';
 import { Refused } from '../../base/refused.js';
 import type { Handlers } from '../../http/route.js';
@@ -10,8 +11,10 @@ import type { Limits } from '../../start/limits.js';
 import { channelByAddress, visitAt, type ServingChannel } from '../../store/channels.js';
 import { stateColumn } from '../../store/columns.js';
 import * as store from '../../store/conversations.js';
+import { claimFiles } from '../../store/files.js';
 import { dropOpening, findOpening, insertOpening, type OpeningRow } from '../../store/openings.js';
 import type { NewConversation } from '../../store/turning.js';
+import type { TurnStops } from '../../turns/stops.js';
 import { firstState, type Turns } from '../../turns/turns.js';
 import { dueLines } from '../due.js';
 import { greeting, greetingOf, openEvent } from './openings.js';
@@ -25,6 +28,8 @@ const OPENING_MS = 10_000;
 /** What the visitor's side works with. */
 export interface WebChatParts extends StreamParts {
   readonly turns: Turns;
+  readonly stops: TurnStops;
+  readonly files: Files;
   readonly loader: BotLoader;
   readonly limits: Limits;
 }
@@ -202,12 +207,14 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       if (conversationId === undefined) throw new Refused('no-conversation-yet', {});
       const { id, choice } = body;
       const text = choice === undefined ? body.text : await wordsOf(conversationId, choice);
+      const sent = await parts.files.sentBy(visited.keyHash, body.files ?? []);
       const event = {
         type: 'message',
         at: clock.now().toISOString(),
         channel: webChat.kind,
         ...(text === undefined ? {} : { text }),
         ...(choice === undefined ? {} : { choice }),
+        ...sent.said,
       } as const;
       const externalId = hashSecret(`${visitorId} ${id}`);
       const accepted = await turns.take({
@@ -216,9 +223,25 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
         source: channel.id,
         externalId,
         event,
-        shown: { id, text: text ?? '' },
+        shown: { id, text: text ?? '', ...(sent.shown === '' ? {} : { files: sent.shown }) },
+        also: sent.ids.length === 0 ? [] : [claimFiles(sent.ids, visited.keyHash, { visitorId, conversationId })],
       });
       return { accepted: true, repeat: accepted.repeat };
+    },
+    sendChatFile: async ({ params, query, req }) => {
+      const { channel, keyHash, visitorId } = await visit(params.channel, req);
+      messages.count(visitorId);
+      channelMessages.count(channel.id);
+      const place = { botId: channel.bot_id, realm: '', visitorId: null, conversationId: null, owner: keyHash };
+      const told = { name: query.name ?? 'file', declared: req.get('content-type') ?? '' };
+      const { address, name, type, size } = await parts.files.keep(req.body as Buffer, told, place);
+      return { address, name, type, size };
+    },
+    stopChat: async ({ params, req }) => {
+      const { visitorId, conversationId } = await visit(params.channel, req);
+      messages.count(visitorId);
+      if (conversationId !== null) await parts.stops.stop(conversationId);
+      return { accepted: conversationId !== null };
     },
     startOverChat: async ({ params, req }) => {
       const { channel, keyHash, visitorId, conversationId, opening } = await visit(params.channel, req);

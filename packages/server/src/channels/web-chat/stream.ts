@@ -3,7 +3,7 @@ import type { Logger } from 'pino';
 import type { Clock } from '../../base/clock.js';
 import { beginEventStream } from '../../base/event-stream.js';
 import type { Db } from '../../store/database.js';
-import type { Wakes } from '../../turns/wakes.js';
+import type { Hint, Wakes } from '../../turns/wakes.js';
 import { HttpProblem } from '../../http/problem.js';
 import { lineView } from '../../http/views.js';
 import type { Limits } from '../../start/limits.js';
@@ -84,7 +84,7 @@ export async function streamLines(parts: StreamParts, streamed: Streamed, req: R
     });
   };
   const unlisten = wakes.listen(conversationId, go);
-  const silence = wakes.listenForWords(conversationId, (text) => pump.words(text));
+  const silence = wakes.listenForHints(conversationId, (hint) => pump.hint(hint));
   const endAlive = clock.every(KEEP_ALIVE_MS, () => {
     if (!res.writableNeedDrain) res.write(': alive\n\n');
     // Nothing tells of a line whose commit was cut off after it had succeeded, so one stream of each conversation looks for it.
@@ -148,9 +148,11 @@ class Pump {
     }
   }
 
-  /** Shows words that are still being written, unless the client is slow: they are only a foretaste. */
-  words(text: string): void {
-    if (this.#open && !this.#res.writableNeedDrain) this.#res.write(`event: words\ndata: ${JSON.stringify({ text })}\n\n`);
+  /** Shows words that are still being written, or what is under way, unless the client is slow: they are only a foretaste. */
+  hint(hint: Hint): void {
+    if (!this.#open || this.#res.writableNeedDrain) return;
+    const [event, text] = 'words' in hint ? ['words', hint.words] : ['doing', hint.doing];
+    this.#res.write(`event: ${event}\ndata: ${JSON.stringify({ text })}\n\n`);
   }
 
   get #open(): boolean {

@@ -1,13 +1,12 @@
-import type { Kept, KeptVisitor, RecordKind, Visitor } from '@primrose/contract';
+import type { Kept, RecordKind } from '@primrose/contract';
 import type { IncomingEvent } from '@primrose/core';
 import { ownBot } from '../../bots/bots.js';
 import type { Clock } from '../../base/clock.js';
 import { KINDS, readTimes, type OwnTimes } from '../../retention/kinds.js';
 import * as aside from '../../store/aside.js';
-import { eventColumn, variablesColumn } from '../../store/columns.js';
+import { eventColumn } from '../../store/columns.js';
 import type { Db } from '../../store/database.js';
 import { retentionOf, setRetention } from '../../store/retention.js';
-import * as visitors from '../../store/visitors.js';
 import type { Turns } from '../../turns/turns.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
@@ -19,15 +18,9 @@ interface KeepingParts {
   readonly turns: Turns;
 }
 
-/** How long records are kept, what is kept of a visitor and how it is erased, and events that were put aside. */
+/** How long records are kept, and events that were put aside. */
 export function keepingHandlers({ db, clock, turns }: KeepingParts): Handlers {
   const times = async (botId: string) => ({ items: keptViews(readTimes(await retentionOf(db, botId))), next: null });
-  const ownVisitor = async (personId: string, botId: string, id: string) => {
-    const bot = await ownBot(db, personId, botId);
-    const row = await visitors.findVisitor(db, bot.id, id);
-    if (!row) throw new HttpProblem('not-found', 'Nothing is kept of such a visitor of this bot.');
-    return { bot, row };
-  };
   return {
     getRetention: async ({ person, params }) => times((await ownBot(db, person.id, params.bot)).id),
     setRetention: async ({ person, params, body }) => {
@@ -38,35 +31,6 @@ export function keepingHandlers({ db, clock, turns }: KeepingParts): Handlers {
       );
       await setRetention(db, bot.id, Object.keys(after).length === 0 ? null : JSON.stringify(after));
       return times(bot.id);
-    },
-    listVisitors: async ({ person, params, query }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      const limit = query.limit ?? PAGE;
-      const rows = await visitors.listVisitors(db, bot.id, { limit: limit + 1, after: query.after, name: query.name });
-      return paged(rows, limit, visitorView, (r) => r.id);
-    },
-    getVisitor: async ({ person, params }): Promise<KeptVisitor> => {
-      const { bot, row } = await ownVisitor(person.id, params.bot, params.visitor);
-      const conversations = await visitors.conversationsOfVisitor(db, bot.id, row.id);
-      return {
-        ...visitorView(row),
-        values: { ...variablesColumn.read(row.variables) },
-        webhooks: await visitors.countWebhooksOf(db, row.id),
-        rows: await visitors.countRowsOf(db, bot.id, row.id),
-        items: conversations.map((c) => ({
-          id: c.id,
-          channel: c.channel ?? '',
-          openedAt: c.opened_at.toISOString(),
-          lines: Number(c.lines),
-          turns: Number(c.turns),
-          events: Number(c.events),
-        })),
-      };
-    },
-    eraseVisitor: async ({ person, params }) => {
-      const { bot, row } = await ownVisitor(person.id, params.bot, params.visitor);
-      await visitors.eraseVisitor(db, bot.id, row.id);
-      return undefined;
     },
     listAside: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -93,15 +57,4 @@ export function keepingHandlers({ db, clock, turns }: KeepingParts): Handlers {
 
 function keptViews(times: OwnTimes): Kept[] {
   return (Object.keys(KINDS) as RecordKind[]).map((kind) => ({ kind, ...KINDS[kind], days: times[kind] ?? null }));
-}
-
-function visitorView(row: visitors.KeptVisitorRow): Visitor {
-  return {
-    id: row.id,
-    by: row.kind,
-    name: row.name,
-    firstAt: row.created_at.toISOString(),
-    conversations: Number(row.conversations),
-    variables: Object.keys(variablesColumn.read(row.variables)).length,
-  };
 }

@@ -1,6 +1,6 @@
 import type { Request, Response } from 'express';
 import type { Simulation, LiveEvent, RehearsalRun } from '@primrose/contract';
-import { isZone, nearest, type BotDocument } from '@primrose/core';
+import { EMPTY_MEMORY, factValues, isZone, memoryOf, nearest, type BotDocument, type Memory, type Values } from '@primrose/core';
 import { ownBot, ownDraft } from '../../bots/bots.js';
 import { newId } from '../../base/clock.js';
 import { beginEventStream } from '../../base/event-stream.js';
@@ -9,6 +9,7 @@ import { pausedIn, rowRecord } from '../../simulations/records.js';
 import { momentOf, settingsColumn, USUAL, type SimulationSettings } from '../../simulations/settings.js';
 import type { Ran, Simulations } from '../../simulations/simulations.js';
 import * as columns from '../../store/columns.js';
+import { memoryColumn } from '../../store/memories.js';
 import { keepRehearsalRun, lastRehearsalRun } from '../../store/rehearsal-runs.js';
 import * as store from '../../store/simulations.js';
 import type { Logger } from 'pino';
@@ -234,10 +235,17 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
     },
     keepMadeUpVisitor: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
-      const { name, ...change } = body;
+      const { name, facts, ...change } = body;
       if (typeof change.zone === 'string' && !isZone(change.zone))
         throw new HttpProblem('invalid-input', `There is no time zone "${change.zone}". Use a name such as Europe/Dublin.`);
-      await store.keepMadeUpVisitor(db, { id: newId(clock), botId: bot.id, name }, known(change));
+      await store.keepMadeUpVisitor(
+        db,
+        { id: newId(clock), botId: bot.id, name },
+        {
+          ...known(change),
+          ...(facts === undefined ? {} : { memory: await madeUpMemory(bot.id, name, facts) }),
+        },
+      );
       const row = await store.madeUpVisitor(db, { bot_id: bot.id, name });
       if (!row) throw new Error('a made-up visitor that was just kept is gone');
       return madeUpView(row);
@@ -264,6 +272,20 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
       return { run: run === undefined ? null : columns.runColumn.read(run) };
     },
   };
+
+  /** What is known about a made-up visitor once somebody has written it down: facts as they are said here, and what was said before. */
+  async function madeUpMemory(botId: string, name: string, facts: Values): Promise<Memory> {
+    const { document } = (await loader.draft(botId)).bot;
+    const unknown = Object.keys(facts).find((about) => !Object.hasOwn(document.memory?.facts ?? {}, about));
+    if (unknown !== undefined) {
+      const kinds = Object.keys(document.memory?.facts ?? {}).join(', ') || 'none';
+      throw new HttpProblem('invalid-input', `There is no kind of fact "${unknown}". There are: ${kinds}.`);
+    }
+    const row = await store.madeUpVisitor(db, { bot_id: botId, name });
+    const before = row?.memory ? memoryColumn.read(row.memory) : EMPTY_MEMORY;
+    const known = Object.fromEntries(Object.entries(facts).filter(([, v]) => v !== null));
+    return { ...before, facts: memoryOf(known, document, clock.now().toISOString()).facts };
+  }
 
   /** Ends the request where the draft has no such node. */
   async function startable(botId: string, { flow, node }: { flow: string; node: string }): Promise<void> {
@@ -305,6 +327,7 @@ function known<T extends object>(from: T): { [K in keyof T]?: Exclude<T[K], unde
   };
 }
 
-function madeUpView({ id, name, language, zone, channel, variables }: store.MadeUpRow) {
-  return { id, name, language, zone, channel, variables: columns.variablesColumn.read(variables) };
+function madeUpView({ id, name, language, zone, channel, variables, memory }: store.MadeUpRow) {
+  const kept = memory === null ? EMPTY_MEMORY : memoryColumn.read(memory);
+  return { id, name, language, zone, channel, variables: columns.variablesColumn.read(variables), facts: factValues(kept) };
 }

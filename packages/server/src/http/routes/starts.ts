@@ -294,7 +294,9 @@ async function streamRun(
   const tell = (event: string, data: unknown) =>
     void (res.destroyed || res.write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`));
   tell('begun', { run });
-  const stop = wakes.listenForWords(run, (text) => tell('words', { text }));
+  const stop = wakes.listenForHints(run, (hint) =>
+    'words' in hint ? tell('words', { text: hint.words }) : tell('doing', { text: hint.doing }),
+  );
   try {
     const over = await runner.wait(row.bot_id, run, forMs);
     const stored = over?.gave ?? null;

@@ -1,0 +1,126 @@
+import { randomBytes } from 'node:crypto';
+import { escapeMarkdown, type ModelEffect, type ModelMessage, type SentFile } from '@primrose/core';
+import { newId, type Clock } from '../base/clock.js';
+import { Refused } from '../base/refused.js';
+import type { AskDrawing, PerformDraw } from '../outside/drawing.js';
+import type { Db } from '../store/database.js';
+import { findFile, insertFile, sentSince, type FileRow } from '../store/files.js';
+import { mediaOf } from './media.js';
+
+/** A file may have so many bytes. */
+export const MOST_FILE_BYTES = 4_000_000;
+/** So many files and bytes are taken of one sender in an hour. */
+const MOST_FILES = 40;
+const MOST_BYTES = 40_000_000;
+const HOUR_MS = 3_600_000;
+
+export interface FilePlace {
+  readonly botId: string;
+  /** Empty for real ones, else the simulation. */
+  readonly realm: string;
+  readonly visitorId: string | null;
+  readonly conversationId: string | null;
+  /** Who sends it, so that nobody sends too much; null where the bot made it itself. */
+  readonly owner: string | null;
+}
+
+/** A file that is kept, as an event names it. */
+export interface KeptFile extends SentFile {
+  readonly id: string;
+  readonly picture: boolean;
+}
+
+/** Keeps pictures and files that visitors send or bots draw, and hands them out to whoever has their address. */
+export class Files {
+  readonly #db: Db;
+  readonly #clock: Clock;
+  readonly #publicUrl: string;
+
+  constructor(db: Db, clock: Clock, publicUrl: string) {
+    this.#db = db;
+    this.#clock = clock;
+    this.#publicUrl = publicUrl;
+  }
+
+  /** Keeps a file. Refused where it is too large, of another kind than is taken, or more than one sender may send. */
+  async keep(bytes: Uint8Array, { name, declared }: { name: string; declared: string }, place: FilePlace): Promise<KeptFile> {
+    if (bytes.length > MOST_FILE_BYTES) throw new Refused('file-too-large', { size: bytes.length, most: MOST_FILE_BYTES });
+    const media = await mediaOf(bytes, name, declared);
+    if (!media.ok) throw new Refused('file-type', { reason: media.reason });
+    const now = this.#clock.now();
+    if (place.owner !== null) {
+      const sent = await sentSince(this.#db, place.owner, new Date(now.getTime() - HOUR_MS));
+      if (sent.count >= MOST_FILES || sent.size + bytes.length > MOST_BYTES) throw new Refused('files-enough', {});
+    }
+    const id = newId(this.#clock);
+    const token = randomBytes(18).toString('base64url');
+    const plain = name.replace(/[^\p{L}\p{N} ._-]+/gu, '-').slice(0, 120) || 'file';
+    await insertFile(this.#db, { id, ...place, token, name: plain, type: media.type, bytes, at: now });
+    const address = `${this.#publicUrl}/files/${id}/${token}`;
+    const text = media.text === undefined ? {} : { text: media.text };
+    return { id, name: plain, type: media.type, size: bytes.length, address, picture: media.picture, ...text };
+  }
+
+  /** Files that somebody has sent, as an event holds them. Refused where one of them is not theirs. */
+  async sentBy(owner: string, addresses: readonly string[]) {
+    const pictures: string[] = [];
+    const files: SentFile[] = [];
+    const ids: string[] = [];
+    for (const address of addresses) {
+      const row = await this.at(address);
+      if (row?.owner !== owner) throw new Refused('no-such-file', {});
+      ids.push(row.id);
+      const media = await mediaOf(row.bytes, row.name, row.type);
+      if (media.ok && media.picture) pictures.push(address);
+      else {
+        const text = media.ok && media.text !== undefined ? { text: media.text } : {};
+        files.push({ name: row.name, type: row.type, size: row.size, address, ...text });
+      }
+    }
+    const said = { ...(pictures.length > 0 ? { pictures } : {}), ...(files.length > 0 ? { files } : {}) };
+    const shown = [
+      ...pictures.map((p) => `![a picture](${p})`),
+      ...files.map((f) => `[${escapeMarkdown(f.name)}](${f.address})`),
+    ].join(' ');
+    return { said, shown, ids };
+  }
+
+  /** A file by its address of ours; undefined for any other address, and where it is not kept any more. */
+  async at(address: string): Promise<FileRow | undefined> {
+    const rest = address.startsWith(`${this.#publicUrl}/files/`) ? address.slice(`${this.#publicUrl}/files/`.length) : '';
+    const [, id, token] = /^([0-9a-f-]{36})\/([A-Za-z0-9_-]{24})$/.exec(rest) ?? [];
+    return id === undefined || token === undefined ? undefined : this.by(id, token);
+  }
+
+  by(id: string, token: string): Promise<FileRow | undefined> {
+    return findFile(this.#db, id, token);
+  }
+
+  /** Keeps what a model drew, and says where it is. */
+  drawn(ask: AskDrawing, place: FilePlace): PerformDraw {
+    return async (effect, reach, stop) => {
+      const came = await ask(effect, reach, stop);
+      if (came.outcome === 'failed') return came;
+      const kept = await this.keep(came.bytes, { name: 'drawn', declared: came.type }, place);
+      return { outcome: 'drawn', address: kept.address, media: kept.type, size: kept.size };
+    };
+  }
+
+  /** A request with the pictures that are kept here in it, as a model cannot come here to fetch them. */
+  async filled(effect: ModelEffect): Promise<ModelEffect> {
+    const messages = await Promise.all(effect.messages.map((m) => this.#filledMessage(m)));
+    const before = effect.before && (await Promise.all(effect.before.map((m) => this.#filledMessage(m))));
+    return { ...effect, messages, ...(before ? { before } : {}) };
+  }
+
+  async #filledMessage(message: ModelMessage): Promise<ModelMessage> {
+    if (!('pictures' in message) || !message.pictures) return message;
+    const pictures = await Promise.all(
+      message.pictures.map(async (address) => {
+        const row = await this.at(address);
+        return row ? `data:${row.type};base64,${row.bytes.toString('base64')}` : address;
+      }),
+    );
+    return { ...message, pictures };
+  }
+}

@@ -1,0 +1,163 @@
+import type { KeptVisitor, Visitor } from '@primrose/contract';
+import { EMPTY_MEMORY, manyOf, type Memory, type MemoryChange, type Values } from '@primrose/core';
+import type { Clock } from '../../base/clock.js';
+import { ownBot } from '../../bots/bots.js';
+import type { BotLoader } from '../../bots/loader.js';
+import { messageColumn, variablesColumn } from '../../store/columns.js';
+import type { Db } from '../../store/database.js';
+import { countFilesOf } from '../../store/files.js';
+import { transaction } from '../../store/hot.js';
+import { changeMemory, eraseKey, keyedMemories, memoryColumn, REAL_MEMORY } from '../../store/memories.js';
+import * as store from '../../store/visitors.js';
+import { HttpProblem } from '../problem.js';
+import { paged, PAGE, type Handlers } from '../route.js';
+
+interface VisitorsParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly loader: BotLoader;
+}
+
+/** Lines that go into one exported file. */
+const MOST_LINES = 20_000;
+const MOST_KEYS = 200;
+
+/** What is kept of visitors and under keys: shown, corrected, forgotten, erased, and handed out. */
+export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers {
+  const own = async (personId: string, botId: string, id: string) => {
+    const bot = await ownBot(db, personId, botId);
+    const row = await store.findVisitor(db, bot.id, id);
+    if (!row) throw new HttpProblem('not-found', 'Nothing is kept of such a visitor of this bot.');
+    return { bot, row };
+  };
+  const kept = async (botId: string, id: string): Promise<KeptVisitor> => {
+    const row = await store.findVisitor(db, botId, id);
+    if (!row) throw new HttpProblem('not-found', 'Nothing is kept of such a visitor of this bot.');
+    const conversations = await store.conversationsOfVisitor(db, botId, id);
+    const memory = memoryIn(row);
+    return {
+      ...visitorView(row),
+      values: { ...variablesColumn.read(row.variables) },
+      webhooks: await store.countWebhooksOf(db, id),
+      rows: await store.countRowsOf(db, botId, id),
+      files: await countFilesOf(db, botId, id),
+      known: memory.facts.map((f) => ({ ...f, was: f.was?.map((w) => ({ ...w })) })),
+      exchanges: memory.exchanges.length,
+      summary: memory.summary ? { says: memory.summary.says, at: memory.summary.at, by: memory.summary.by } : null,
+      items: conversations.map((c) => ({
+        id: c.id,
+        channel: c.channel ?? '',
+        openedAt: c.opened_at.toISOString(),
+        lines: Number(c.lines),
+        turns: Number(c.turns),
+        events: Number(c.events),
+      })),
+    };
+  };
+  /** Changes what is known about a visitor, as turns do. */
+  const change = async (botId: string, id: string, changes: readonly MemoryChange[]): Promise<KeptVisitor> => {
+    const { document } = (await loader.draft(botId)).bot;
+    const place = { botId, realm: REAL_MEMORY, of: { visitor: id } };
+    await transaction(db, (hot) => changeMemory(hot, place, { changes, many: manyOf(document), at: clock.now() }));
+    return kept(botId, id);
+  };
+  const ownFact = async (personId: string, params: { bot: string; visitor: string; fact: string }) => {
+    const { bot, row } = await own(personId, params.bot, params.visitor);
+    const fact = memoryIn(row).facts.find((f) => f.id === params.fact);
+    if (!fact) throw new HttpProblem('not-found', 'Nothing like this is known of the visitor, or not any more.');
+    return { bot, row, fact };
+  };
+  return {
+    listVisitors: async ({ person, params, query }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const limit = query.limit ?? PAGE;
+      const rows = await store.listVisitors(db, bot.id, { limit: limit + 1, after: query.after, name: query.name });
+      return paged(rows, limit, visitorView, (r) => r.id);
+    },
+    getVisitor: async ({ person, params }) => {
+      const { bot, row } = await own(person.id, params.bot, params.visitor);
+      return kept(bot.id, row.id);
+    },
+    changeVisitor: async ({ person, params, body }) => {
+      const { bot, row } = await own(person.id, params.bot, params.visitor);
+      const declared = Object.keys((await loader.draft(bot.id)).bot.document.variables?.visitor ?? {});
+      const there = Object.keys(variablesColumn.read(row.variables));
+      const unknown = Object.keys(body.values).find((name) => !declared.includes(name) && !there.includes(name));
+      if (unknown !== undefined)
+        throw new HttpProblem(
+          'invalid-input',
+          `The bot keeps no variable "${unknown}" of visitors. It keeps: ${declared.join(', ') || 'none'}.`,
+        );
+      await transaction(db, (hot) => store.setVariables(hot, bot.id, row.id, body.values as Values));
+      return kept(bot.id, row.id);
+    },
+    eraseVisitor: async ({ person, params }) => {
+      const { bot, row } = await own(person.id, params.bot, params.visitor);
+      await store.eraseVisitor(db, bot.id, row.id);
+      return undefined;
+    },
+    changeFact: async ({ person, params, body }) => {
+      const { bot, row, fact } = await ownFact(person.id, params);
+      const { memory } = (await loader.draft(bot.id)).bot.document;
+      const isText = memory?.facts?.[fact.about]?.type === 'text';
+      const value = body.value === undefined ? (isText ? body.says : fact.value) : body.value;
+      return change(bot.id, row.id, [{ op: 'correct', id: fact.id, says: body.says, value, at: clock.now().toISOString() }]);
+    },
+    forgetFact: async ({ person, params }) => {
+      const { bot, row, fact } = await ownFact(person.id, params);
+      return change(bot.id, row.id, [{ op: 'forget', about: fact.about, id: fact.id }]);
+    },
+    forgetVisitor: async ({ person, params }) => {
+      const { bot, row } = await own(person.id, params.bot, params.visitor);
+      return change(bot.id, row.id, [{ op: 'forget-all' }]);
+    },
+    exportVisitor: async ({ person, params }) => {
+      const { bot, row } = await own(person.id, params.bot, params.visitor);
+      const visitor = await kept(bot.id, row.id);
+      let left = MOST_LINES;
+      const conversations = [];
+      for (const { id, channel, openedAt } of visitor.items) {
+        const lines = left > 0 ? await store.linesForExport(db, id, left) : [];
+        left -= lines.length;
+        const said = lines.map((l) => ({ at: l.at.toISOString(), who: l.who, text: messageColumn.read(l.message).text }));
+        conversations.push({ id, channel, openedAt, lines: said });
+      }
+      return { visitor, recalled: memoryIn(row).exchanges.map((e) => ({ ...e })), conversations, cut: left <= 0 };
+    },
+    listMemories: async ({ person, params, query }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const rows = await keyedMemories(db, bot.id, { limit: MOST_KEYS, begins: query.begins });
+      const items = rows.map((r) => {
+        const { facts, exchanges, summary } = memoryColumn.read(r.memory);
+        return {
+          id: r.holder,
+          key: r.label ?? '',
+          at: r.updated_at.toISOString(),
+          facts: facts.length,
+          exchanges: exchanges.length,
+          summary: summary?.says ?? null,
+        };
+      });
+      return { items, next: null };
+    },
+    eraseMemory: async ({ person, params }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      if (!(await eraseKey(db, bot.id, params.memory))) throw new HttpProblem('not-found', 'Nothing is kept under such a key.');
+      return undefined;
+    },
+  };
+}
+
+const memoryIn = ({ memory }: store.KeptVisitorRow): Memory => (memory === null ? EMPTY_MEMORY : memoryColumn.read(memory));
+
+function visitorView(row: store.KeptVisitorRow): Visitor {
+  return {
+    id: row.id,
+    by: row.kind,
+    name: row.name,
+    firstAt: row.created_at.toISOString(),
+    conversations: Number(row.conversations),
+    variables: Object.keys(variablesColumn.read(row.variables)).length,
+    facts: memoryIn(row).facts.length,
+  };
+}
