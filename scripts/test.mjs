@@ -56,7 +56,7 @@ function runSuite(suite, index, { mocha, long }, { folder, url, chromium }) {
     ...(long ? { PRIMROSE_TEST_LONG: 'true' } : {}),
   };
   const args = ['--reporter', join(ROOT, 'scripts/lib/report.cjs'), '--no-config', '--node-option', 'import=tsx'];
-  const hooks = ['--require', './packages/server/test/support/hooks.ts', '--timeout', '120000'];
+  const hooks = ['--require', './packages/server/test/support/hooks.ts', '--timeout', '300000'];
   const ignored = (suite.but ?? []).flatMap((file) => ['--ignore', file]);
   const program = join(ROOT, 'node_modules', '.bin', 'mocha');
   const begun = performance.now();

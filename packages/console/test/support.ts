@@ -48,7 +48,7 @@ export function inTheConsole(ready: (opened: Opened) => unknown, more: BrowserCo
     browser = await launchBrowser();
     const newPage = async () => {
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...more });
-      page.setDefaultTimeout(30_000);
+      page.setDefaultTimeout(90_000);
       page.on('pageerror', (error) => complaints.push(error.message));
       page.on('console', (m) => m.type() === 'error' && !m.text().includes('the server responded') && complaints.push(m.text()));
       await page.goto(await service.link());

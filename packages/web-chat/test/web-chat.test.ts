@@ -28,7 +28,7 @@ describe('the web chat page in a browser', () => {
   beforeEach(async () => {
     context = await browser.newContext({ locale: 'en-GB', viewport: { width: 900, height: 700 } });
     page = await context.newPage();
-    page.setDefaultTimeout(30_000);
+    page.setDefaultTimeout(90_000);
   });
   afterEach(() => context.close());
 

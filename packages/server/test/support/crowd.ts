@@ -46,7 +46,7 @@ export async function sayUntilTaken(visitor: TestVisitor, text: string, id: stri
 }
 
 /** The lines of a visitor, by opening the chat again; tries until the service answers. */
-export async function linesOf(visitor: TestVisitor, forMs = 30_000): Promise<ChatLine[]> {
+export async function linesOf(visitor: TestVisitor, forMs = 90_000): Promise<ChatLine[]> {
   for (const end = Date.now() + forMs; Date.now() < end; await pause(60)) {
     try {
       const lines = (await visitor.open()) as ChatLine[] | undefined;
@@ -62,7 +62,7 @@ export async function linesOf(visitor: TestVisitor, forMs = 30_000): Promise<Cha
 export async function linesWhen(
   visitor: TestVisitor,
   enough: (lines: readonly ChatLine[]) => boolean,
-  forMs = 30_000,
+  forMs = 90_000,
 ): Promise<ChatLine[]> {
   let lines: ChatLine[] = [];
   for (const end = Date.now() + forMs; Date.now() < end; await pause(50)) {

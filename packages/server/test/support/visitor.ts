@@ -70,7 +70,7 @@ export class TestVisitor {
     const headers = { authorization: `Bearer ${this.key}`, ...(lastId === '' ? {} : { 'last-event-id': lastId }) };
     const response = await fetch(`${this.#base}/stream`, {
       headers,
-      signal: AbortSignal.any([stop.signal, AbortSignal.timeout(20_000)]),
+      signal: AbortSignal.any([stop.signal, AbortSignal.timeout(90_000)]),
     });
     const lines: ChatLine[] = [];
     let rest = '';
