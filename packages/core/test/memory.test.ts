@@ -352,8 +352,42 @@ describe('what a model is shown of the past', () => {
     ]);
     // Who had everything forgotten while it was written is not remembered by it.
     const forgotten = changedMemory(memory, { op: 'forget-all' }, () => false);
-    expect(change && changedMemory(forgotten, change, () => false)).to.deep.equal(EMPTY_MEMORY);
+    expect(change && changedMemory(forgotten, change, () => false)).to.deep.equal({ ...EMPTY_MEMORY, forgets: 1 });
     expect(summedUp(document, memory, written('no JSON'), '2026-05-02T00:00:00.000Z')).to.equal(undefined);
+  });
+
+  it('forgets of a fact what was said with it, too, and the summary', () => {
+    const at = (day: number) => `2026-05-0${day}T00:00:00.000Z`;
+    const said = [
+      ['We come with two dogs', 'Two bowls, then.'],
+      ['tea, please', 'Ordered.'],
+      ['nuts are bad for me', 'Noted.'],
+      ['I am allergic to milk', 'Noted.'],
+    ] as const;
+    const fact = (about: string, says: string, value: string | true) =>
+      newFact({ about, says, value, lasts: 'always', at: at(1), by: 'words' });
+    const talk = visit();
+    talk.say('hello');
+    talk.session = {
+      ...talk.session,
+      memory: {
+        facts: [
+          fact('dog', 'We come with two dogs', true),
+          fact('allergy', 'I am allergic to nuts', 'I am allergic to nuts'),
+          fact('allergy', 'I am allergic to milk', 'I am allergic to milk'),
+        ],
+        exchanges: said.map(([words, answered], i) => ({ at: at(i + 1), said: words, answered })),
+        fresh: 0,
+        summary: { says: 'Comes with dogs, is allergic.', at: at(5), by: 'writer', turns: 4, tokens: null },
+      },
+    };
+    const left = () => talk.session.memory?.exchanges.map((e) => e.said);
+    all(talk, 'forget the dog');
+    expect(left()).to.deep.equal(['tea, please', 'nuts are bad for me', 'I am allergic to milk']);
+    expect([talk.session.memory?.summary, talk.session.memory?.fresh]).to.deep.equal([undefined, 3]);
+    all(talk, 'forget that I am allergic to nuts');
+    expect(left()).to.deep.equal(['tea, please', 'I am allergic to milk']);
+    expect(talk.session.memory?.facts.map((f) => f.says)).to.deep.equal(['I am allergic to milk']);
   });
 
   it('has its mistakes told in the document', () => {

@@ -81,10 +81,8 @@ export function summedUp(document: BotDocument, memory: Memory, came: ModelResul
   const read = answer.safeParse(parseObject(came.text));
   if (!read.success || read.data.summary.trim() === '') return undefined;
   const says = read.data.summary.trim();
-  const last = memory.exchanges.at(-1);
-  const upTo = last === undefined ? {} : { upTo: last.at };
-  const summary = { says, at, by: document.memory?.by ?? '', turns: memory.fresh, tokens: came.tokens, ...upTo };
-  return { op: 'summary', summary, proposed: proposals(document, memory, read.data.facts ?? []) };
+  const summary = { says, at, by: document.memory?.by ?? '', turns: memory.fresh, tokens: came.tokens };
+  return { op: 'summary', summary, proposed: proposals(document, memory, read.data.facts ?? []), forgets: memory.forgets ?? 0 };
 }
 
 /** So many facts of one summary are looked at. */

@@ -11,6 +11,7 @@ import {
   type MemoryChange,
   type Proposal,
   type SessionFacts,
+  wordsToForget,
 } from '../memory/index.js';
 import type { MemoryNote, TurnSheet } from './sheet.js';
 import type { Session } from './types.js';
@@ -94,7 +95,8 @@ export class TurnMemory {
     const gone = this.factsAbout(about).filter((f) => id === undefined || f.id === id);
     const [only] = gone;
     this.#drops(about, id === undefined ? undefined : only?.value);
-    this.#change({ op: 'forget', about, ...(id === undefined ? {} : { id }) });
+    const words = wordsToForget(this.#document, gone, about, id === undefined);
+    this.#change({ op: 'forget', about, words, ...(id === undefined ? {} : { id }) });
     for (const f of gone) this.notes.push({ did: 'forgot', about, says: f.says });
     return gone;
   }

@@ -2,9 +2,8 @@ import type { BotDocument } from '../document/schema.js';
 import type { Value } from '../document/shapes.js';
 import { textOf } from '../expressions/functions.js';
 import { statedIn } from '../understanding/cues/remembering.js';
-import { normalise } from '../understanding/words.js';
 import { holdsSecrets } from './never.js';
-import { wordsFor } from './propose.js';
+import { speaksOfAny, wordsFor } from './telling.js';
 
 /*
  * The door that every fact passes which a model brings up, whichever way it does.
@@ -34,7 +33,7 @@ export function admitted(
   if (languages.some((l) => holdsSecrets(says, wordsFor(memory?.never, l)))) return no('never');
   if (languages.some((l) => statedIn(says, l).orders)) return no('order');
   const words = languages.flatMap((l) => wordsFor(kind.words, l));
-  if (words.length > 0 && !words.some((w) => normalise(said).includes(w))) return no('not-said');
+  if (words.length > 0 && !speaksOfAny(said, words)) return no('not-said');
   const type = kind.type ?? 'yes_no';
   if (type === 'yes_no') return { ok: true, value: value !== false && !/^(?:no|false|nein|non|0)$/i.test(textOf(value)) };
   const values = entities?.[type]?.values;

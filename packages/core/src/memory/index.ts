@@ -9,7 +9,6 @@ export {
   manyOf,
   memory,
   memoryOf,
-  MOST_EXCHANGES,
   newFact,
   PracticeMemories,
   replacedBy,
@@ -24,4 +23,5 @@ export {
   type Summary,
 } from './memory.js';
 export { holdsSecrets, withoutSecrets } from './never.js';
-export { kindsMeant, statedFacts, wordsFor, type Stating } from './propose.js';
+export { kindsMeant, statedFacts, type Stating } from './propose.js';
+export { wordsToForget } from './telling.js';

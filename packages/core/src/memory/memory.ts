@@ -5,6 +5,7 @@ import { value as jsonValue, type Immutable, type Value } from '../document/shap
 import { checksum } from '../text/checksum.js';
 import { wellFormed } from '../text/well-formed.js';
 import { withoutSecrets } from './never.js';
+import { speaksOfAny } from './telling.js';
 
 /*
  * What is kept about one visitor, or under one key: facts, the last exchanges and a summary of those before. It is one value that
@@ -41,7 +42,6 @@ const summary = z.strictObject({
   at: moment,
   by: z.string().describe('the model profile that wrote it'),
   turns: z.int().describe('so many exchanges stand in it'),
-  upTo: moment.optional().describe('when the last of them was'),
   tokens: z.strictObject({ in: z.number(), out: z.number() }).nullable(),
 });
 export type Summary = Immutable<z.infer<typeof summary>>;
@@ -64,6 +64,7 @@ export const memory = z.strictObject({
   fresh: z.int().describe('so many of them are not summed up yet'),
   summary: summary.optional(),
   declined: z.array(declined).optional(),
+  forgets: z.int().optional().describe('how often something was forgotten'),
   proposed: z.array(proposal).optional().describe('what a model proposed in the background, to be asked about'),
 });
 export type Memory = Immutable<z.infer<typeof memory>>;
@@ -72,13 +73,14 @@ export const EMPTY_MEMORY: Memory = { facts: [], exchanges: [], fresh: 0 };
 
 export type MemoryChange =
   | { readonly op: 'keep'; readonly fact: Fact }
-  /** Facts are gone with all that they were; those of a kind, or just one. */
-  | { readonly op: 'forget'; readonly about: string; readonly id?: string }
+  /** Facts are gone with all that they were, those of a kind or just one; so is what was said with one of the words, and the summary. */
+  | { readonly op: 'forget'; readonly about: string; readonly id?: string; readonly words: readonly string[] }
   | { readonly op: 'forget-all' }
   | { readonly op: 'correct'; readonly id: string; readonly says: string; readonly value: Value; readonly at: string }
   | { readonly op: 'decline'; readonly about: string; readonly value: Value }
   | { readonly op: 'exchange'; readonly exchange: Exchange }
-  | { readonly op: 'summary'; readonly summary: Summary; readonly proposed: readonly Proposal[] }
+  /** `forgets` is how often something had been forgotten when it was begun. */
+  | { readonly op: 'summary'; readonly summary: Summary; readonly proposed: readonly Proposal[]; readonly forgets: number }
   | { readonly op: 'asked' };
 
 /** A change of a memory; `key` is null for that of the visitor who speaks. */
@@ -92,7 +94,7 @@ export const MOST_FACTS = 60;
 const MOST_FORMER = 5;
 const MOST_DECLINED = 40;
 const MOST_PROPOSED = 5;
-export const MOST_EXCHANGES = 60;
+const MOST_EXCHANGES = 60;
 const EXCHANGE_SIZE = 2000;
 const EXCHANGES_SIZE = 60_000;
 const SUMMARY_SIZE = 4000;
@@ -116,18 +118,14 @@ export function replacedBy(facts: readonly Fact[], one: Pick<Fact, 'about' | 'va
 
 /** A memory after a change. `many` tells of which kinds there may be several facts side by side. */
 export function changedMemory(memory: Memory, change: MemoryChange, many: (about: string) => boolean): Memory {
+  const { forgets = 0 } = memory;
   switch (change.op) {
     case 'keep':
       return { ...memory, facts: withFact(memory.facts, change.fact, many(change.fact.about)) };
-    case 'forget': {
-      const gone = (f: { readonly about: string; readonly id?: string }) =>
-        f.about === change.about && (change.id === undefined || f.id === change.id);
-      const { proposed, ...rest } = memory;
-      const left = proposed?.filter((p) => p.about !== change.about) ?? [];
-      return { ...rest, facts: memory.facts.filter((f) => !gone(f)), ...(left.length > 0 ? { proposed: left } : {}) };
-    }
+    case 'forget':
+      return without(memory, change);
     case 'forget-all':
-      return EMPTY_MEMORY;
+      return { ...EMPTY_MEMORY, forgets: forgets + 1 };
     case 'correct':
       return { ...memory, facts: memory.facts.map((f) => (f.id === change.id ? corrected(f, change) : f)) };
     case 'decline': {
@@ -140,8 +138,8 @@ export function changedMemory(memory: Memory, change: MemoryChange, many: (about
     case 'summary': {
       // Exchanges that came while it was written are still to be summed up.
       const { proposed, summary: made } = change;
-      // Whoever had everything forgotten meanwhile is not remembered by what was being written.
-      if (made.upTo !== undefined && !memory.exchanges.some((e) => e.at === made.upTo)) return memory;
+      // What somebody had forgotten meanwhile may stand in what was being written.
+      if (change.forgets !== forgets) return memory;
       const fresh = Math.max(0, memory.fresh - made.turns);
       const asks = [...(memory.proposed ?? []), ...proposed].slice(-MOST_PROPOSED);
       const says = { ...made, says: clip(made.says, SUMMARY_SIZE) };
@@ -154,6 +152,16 @@ export function changedMemory(memory: Memory, change: MemoryChange, many: (about
     default:
       return change satisfies never;
   }
+}
+
+/** A memory without some facts, and without what was said of them; what is left is summed up anew. */
+function without(memory: Memory, { about, id, words }: Extract<MemoryChange, { op: 'forget' }>): Memory {
+  const { proposed = [], summary: _summary, forgets = 0, ...rest } = memory;
+  const facts = memory.facts.filter((f) => f.about !== about || (id !== undefined && f.id !== id));
+  const left = proposed.filter((p) => p.about !== about);
+  const exchanges = memory.exchanges.filter((e) => !speaksOfAny(`${e.said} ${e.answered}`, words));
+  const more = left.length > 0 ? { proposed: left } : {};
+  return { ...rest, facts, exchanges, fresh: exchanges.length, forgets: forgets + 1, ...more };
 }
 
 function withFact(facts: readonly Fact[], one: Fact, many: boolean): Fact[] {

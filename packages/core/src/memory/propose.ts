@@ -1,11 +1,10 @@
 import type { Value } from '../document/shapes.js';
-import { textOf } from '../expressions/functions.js';
 import { isQuestion } from '../understanding/cues/steering.js';
 import { leadsOnly, statedIn, toRemember } from '../understanding/cues/remembering.js';
-import { baseOf } from '../understanding/lexicon.js';
 import { normalise } from '../understanding/words.js';
 import { clip, FACT_SIZE, type Fact, type Proposal } from './memory.js';
 import { holdsSecrets } from './never.js';
+import { holdsWord, tellingWords, valueWords, wordsFor } from './telling.js';
 import type { BotDocument } from '../document/schema.js';
 import type { FactKind } from '../document/memory.js';
 
@@ -44,13 +43,6 @@ export interface Stated {
 const MOST_STATED = 4;
 const TEXT_SIZE = 600;
 
-/** The words of a kind, or of a list of what is never kept, in a language and in all. */
-export function wordsFor(words: FactKind['words'], language: string): string[] {
-  if (words === undefined) return [];
-  const all = Array.isArray(words) ? words : (words[language] ?? words[baseOf(language)] ?? []);
-  return all.map(normalise).filter(Boolean);
-}
-
 /** What of a message is a fact about who says it. */
 export function statedFacts(
   text: string,
@@ -83,7 +75,7 @@ export function statedFacts(
   function ofKind(part: Part, about: string, kind: FactKind): Stating[] {
     const how = statedIn(part.text, language);
     const words = normalise(part.text).split(' ');
-    const named = wordsFor(kind.words, language).some((w) => has(words, w));
+    const named = wordsFor(kind.words, language).some((w) => holdsWord(words, w));
     const type = kind.type ?? 'yes_no';
     const own =
       entities?.[type] === undefined ? [] : seen.filter((s) => s.entity === type && s.from >= part.from && s.to <= part.to);
@@ -127,17 +119,6 @@ function partsOf(text: string): Part[] {
   return parts;
 }
 
-/** Whether words hold one, or several in a row, in whatever form. */
-function has(words: readonly string[], wanted: string): boolean {
-  const parts = wanted.split(' ');
-  return words.some((_, i) => parts.every((p, j) => isForm(words[i + j] ?? '', p)));
-}
-
-/** A word with an ending of up to two letters is the same word: "dogs", "Hunde". */
-function isForm(word: string, of: string): boolean {
-  return word === of || (of.length >= 3 && word.startsWith(of) && word.length - of.length <= 2);
-}
-
 /** Which kinds of facts words are about: by the kind's own words, or by those of a fact that is known. */
 export function kindsMeant(
   what: string,
@@ -148,17 +129,13 @@ export function kindsMeant(
   const words = normalise(what).split(' ');
   const byKind = Object.entries(memory?.facts ?? {}).flatMap(([about, kind]) => {
     const own = [...wordsFor(kind.words, language), normalise(about.replaceAll('_', ' ')), normalise(kind.about)];
-    return own.some((w) => has(words, w)) ? [{ about }] : [];
+    return own.some((w) => holdsWord(words, w)) ? [{ about }] : [];
   });
   const many = (about: string) => memory?.facts?.[about]?.many === true;
   const byFact = known.flatMap(({ id, about, says, value }) => {
-    const listed = entities?.[memory?.facts?.[about]?.type ?? '']?.values?.[textOf(value)];
-    const named = listed === undefined ? [] : Array.isArray(listed) ? listed : Object.values(listed).flat();
-    if (named.some((w) => has(words, normalise(w)))) return [{ about, id }];
-    // What all facts of a kind have in common tells none of them.
-    const common = wordsFor(memory?.facts?.[about]?.words, language);
-    const telling = words.filter((w) => w.length >= 4 && !common.some((c) => has([w], c)));
-    return telling.some((w) => has(normalise(says).split(' '), w)) ? [{ about, id }] : [];
+    if (valueWords({ memory, entities }, about, value).some((w) => holdsWord(words, w))) return [{ about, id }];
+    const telling = tellingWords(what, wordsFor(memory?.facts?.[about]?.words, language));
+    return telling.some((w) => holdsWord(normalise(says).split(' '), w)) ? [{ about, id }] : [];
   });
   // Of a kind with several facts the one that was named, where one was.
   const kinds = byKind.filter((k) => !many(k.about) || !byFact.some((f) => f.about === k.about));

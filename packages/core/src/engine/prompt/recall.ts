@@ -78,7 +78,7 @@ export interface Recalled {
   readonly key: string | null | undefined;
 }
 
-export const NOTHING_RECALLED: Recalled = { said: [], known: '', key: undefined };
+const NOTHING_RECALLED: Recalled = { said: [], known: '', key: undefined };
 
 /** What a node is shown of the past. A key that is empty is no key: nothing is recalled then, nor kept, and the sheet says so. */
 export function* recall(turn: Turn, ready: ReadyRecall | undefined): Walking<Recalled> {

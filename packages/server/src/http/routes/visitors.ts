@@ -1,5 +1,5 @@
 import type { KeptVisitor, Visitor } from '@primrose/contract';
-import { EMPTY_MEMORY, manyOf, type Memory, type MemoryChange, type Values } from '@primrose/core';
+import { EMPTY_MEMORY, manyOf, wordsToForget, type Memory, type MemoryChange, type Values } from '@primrose/core';
 import type { Clock } from '../../base/clock.js';
 import { ownBot } from '../../bots/bots.js';
 import type { BotLoader } from '../../bots/loader.js';
@@ -105,7 +105,9 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
     },
     forgetFact: async ({ person, params }) => {
       const { bot, row, fact } = await ownFact(person.id, params);
-      return change(bot.id, row.id, [{ op: 'forget', about: fact.about, id: fact.id }]);
+      const { document } = (await loader.draft(bot.id)).bot;
+      const words = wordsToForget(document, [fact], fact.about, false);
+      return change(bot.id, row.id, [{ op: 'forget', about: fact.about, id: fact.id, words }]);
     },
     forgetVisitor: async ({ person, params }) => {
       const { bot, row } = await own(person.id, params.bot, params.visitor);
