@@ -1,15 +1,5 @@
 import { nodeKinds, type Flow, type FlowNode } from '@primrose/core';
-
-/** A repeatable source of chance (mulberry32): numbers from 0 up to 1, the same for the same seed. */
-export function chanceOf(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(state ^ (state >>> 15), state | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
+import { chanceOf } from './chance.js';
 
 const WORDS =
   'Which day would you like to sail with the car from Kelpwick to Tarn Holm on the Wrackline and what of the dog'.split(' ');

@@ -28,7 +28,8 @@ import {
   switchNodes,
   type BotDocument,
 } from '@primrose/core';
-import { anyFlow, chanceOf } from './any-flow.js';
+import { anyFlow } from './any-flow.js';
+import { chanceOf } from './chance.js';
 import { botOf, demoDocument, Talk } from './harbour.js';
 
 const END = { kind: 'end' };

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import type { ActionResult, BotDocument, Value } from '@primrose/core';
 import { accepted, Talk } from './harbour.js';
+import { chanceOf } from './chance.js';
 
 /*
  * A visitor who walks at random through how people talk, on bots that are made up as well: whatever they say, and in whatever order,
@@ -8,17 +9,6 @@ import { accepted, Talk } from './harbour.js';
  */
 
 const TURNS = 10_000;
-
-/** A generator of numbers from 0 to 1 that always gives the same ones for a seed (mulberry32, T. Ettinger). */
-function chance(seed: number): () => number {
-  let a = seed;
-  return () => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
 
 interface Said {
   readonly words: string;
@@ -255,7 +245,7 @@ class Visitor {
 describe('a visitor who says whatever comes to their mind', () => {
   it(`never gets anything booked that they did not say last, in ${TURNS} turns`, function () {
     this.timeout(240_000);
-    const next = chance(16);
+    const next = chanceOf(16);
     const names = Object.keys(KINDS);
     let turns = 0;
     let booked = 0;

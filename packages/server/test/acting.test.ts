@@ -3,11 +3,13 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import { createConnection } from 'mysql2/promise';
+import { PNG } from 'pngjs';
 import type { Messenger } from '@primrose/contract';
 import { plainText } from '@primrose/core';
 import { seal, unseal } from '../src/outside/secrets.js';
 import { Phone } from './support/phones.js';
 import { problemOf } from './support/problem.js';
+import { until } from './support/until.js';
 import { DATABASE_URL, theService, type TestService } from './support/service.js';
 import { TestVisitor } from './support/visitor.js';
 
@@ -229,6 +231,42 @@ describe('Harbour desk with all that it can do', () => {
         await service.client.call('patchDraft', { params: { bot: demo }, body: { revision: now.revision, patch: back } });
       }
     }).timeout(40_000);
+
+    it('fetches what people send, with the messenger’s token, and keeps it; what is none of what is taken is left out', async () => {
+      const tam = new Phone(service.messenger, TAMSIN);
+      const dot = PNG.sync.write(new PNG({ width: 6, height: 4 })).toString('base64');
+      await tam.write({ words: 'thanks', picture: `data:image/png;base64,${dot}` });
+      await tam.until('welcome');
+      const taken = async (words: string) => (await events()).find((e) => e.direction === 'in' && e.about.startsWith(words));
+      const conversation = (await taken('thanks'))?.conversation ?? '';
+      const pictures = async () => {
+        const params = { bot: demo, conversation };
+        const { items } = await service.client.call('listTurns', { params, query: {} });
+        return items.flatMap((t) => ('pictures' in t.sheet.heard ? (t.sheet.heard.pictures as string[]) : []));
+      };
+      const [address = '', ...more] = await pictures();
+      expect(more).to.deep.equal([]);
+      expect(address.startsWith(`${service.address}/files/`)).to.equal(true);
+      expect(Buffer.from(await (await fetch(address)).arrayBuffer()).toString('base64')).to.equal(dot);
+      const read = await service.client.call('getConversation', { params: { bot: demo, conversation } });
+      expect(JSON.stringify(read.lines.items)).to.contain(address);
+
+      const page = Buffer.from('<!doctype html><p>no picture</p>').toString('base64');
+      await tam.write({ words: 'thanks again', picture: `data:image/png;base64,${page}` });
+      await until(async () => (await taken('thanks again')) !== undefined);
+      expect((await taken('thanks again'))?.about)
+        .to.contain('1 not kept')
+        .and.contain('said to be image/png');
+      expect(await pictures()).to.deep.equal([address]);
+      const count = async () => {
+        const { items } = await service.client.call('listVisitors', { params: { bot: demo }, query: { limit: 200 } });
+        const kept = await Promise.all(
+          items.map((v) => service.client.call('getVisitor', { params: { bot: demo, visitor: v.id } })),
+        );
+        return kept.find((v) => v.items.some((c) => c.id === conversation))?.files;
+      };
+      expect(await count()).to.equal(1);
+    }).timeout(60_000);
 
     it('answers nobody while it is switched off, and keeps an event as a sample', async () => {
       const params = { bot: demo, channel: messenger.id };

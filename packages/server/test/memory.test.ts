@@ -1,24 +1,18 @@
 import { expect } from 'chai';
+import { pino } from 'pino';
 import { PNG } from 'pngjs';
 import type { BotDocument } from '@primrose/core';
+import { chanceOf } from '../../core/test/chance.js';
 import { accepted } from '../../core/test/harbour.js';
 import { canteen } from '../../core/test/keeper.js';
+import { systemClock } from '../src/base/clock.js';
+import { Sweeper } from '../src/retention/sweeper.js';
+import { openDatabase } from '../src/store/database.js';
 import { chatLink, linesWhen, pause, releasedBot, said } from './support/crowd.js';
 import { problemOf } from './support/problem.js';
-import { theService, type TestService } from './support/service.js';
+import { DATABASE_URL, theService, type TestService } from './support/service.js';
 import { until } from './support/until.js';
 import { TestVisitor } from './support/visitor.js';
-
-/** The same numbers each time (mulberry32, T. Ettinger). */
-function chance(seed: number): () => number {
-  let a = seed;
-  return () => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
 
 const picture = (red: number, green: number, blue: number): Uint8Array<ArrayBuffer> => {
   const png = new PNG({ width: 40, height: 20 });
@@ -120,7 +114,7 @@ describe('memory', () => {
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ list: [{ id: `m${events++}`, from, text }] }),
       });
-    const next = chance(19);
+    const next = chanceOf(19);
     const people = Array.from({ length: 50 }, (_, i) => {
       const visitor = i % 2 === 0 ? visitorAt(link) : undefined;
       const say = async (text: string) => (visitor ? void (await visitor.say(text)) : void (await send(`77${1000 + i}`, text)));
@@ -379,6 +373,25 @@ describe('pictures and files', () => {
     expect([stolen.status, stolen.body['code']]).to.deep.equal([422, 'invalid-input']);
     expect((await visitor.post('/messages', { id: 's2', files: ['https://example.org/a.png'] })).status).to.equal(422);
     expect((await sends(visitorAt(), 'x', 'text/plain')).status).to.equal(401);
+  });
+
+  it('that nobody says with a message go after a day', async () => {
+    const visitor = visitorAt();
+    await visitor.open();
+    const [said, unsaid] = [
+      await sends(visitor, picture(9, 9, 9), 'image/png'),
+      await sends(visitor, picture(8, 8, 8), 'image/png'),
+    ];
+    await visitor.post('/messages', { id: 'u1', files: [said.body['address']] });
+    const db = openDatabase(DATABASE_URL, 2);
+    const clock = { ...systemClock, now: () => new Date(Date.now() + 2 * 86_400_000) };
+    try {
+      await new Sweeper({ db, clock, log: pino({ level: 'silent' }), everyMinutes: 60 }).sweep();
+    } finally {
+      await db.destroy();
+    }
+    const status = async (address = '') => (await fetch(address)).status;
+    expect([await status(said.body['address']), await status(unsaid.body['address'])]).to.deep.equal([200, 404]);
   });
 
   it('go with their visitor', async () => {

@@ -262,6 +262,21 @@ export function typingCalls(profile: HookProfile, target: HookTarget): HookCalls
   return makeCall(profile, 'typing', { ...target, text: '', choices: [], links: [], pictures: [], cites: [] });
 }
 
+/**
+ * The headers with which a file is fetched that came by its address: those of all calls where it lies at the messenger's own address, and
+ * none anywhere else, so that no secret leaves for another host.
+ */
+export function fileHeaders({ calls }: HookProfile, address: string, secrets: HookSecrets): Record<string, string> {
+  const own = URL.canParse(calls.address) && URL.canParse(address) && new URL(calls.address).origin === new URL(address).origin;
+  if (!own) return {};
+  return Object.fromEntries(
+    Object.entries(calls.headers ?? {}).map(([name, source]) => {
+      const compiled = compileTemplate(source);
+      return [name, compiled.ok ? compiled.value.text({ secret: secrets }, () => undefined) : ''];
+    }),
+  );
+}
+
 function makeCall(profile: HookProfile, kind: 'message' | 'typing', view: HookTarget & View): HookCalls {
   const { secrets, ...rest } = view;
   const names = { ...rest, secret: secrets };

@@ -1,5 +1,6 @@
 export {
   hookProfile,
+  fileHeaders,
   messageCalls,
   PROFILE_NAMES,
   profileProblems,

@@ -1,17 +1,19 @@
 import { randomBytes } from 'node:crypto';
 import { escapeMarkdown, type ModelEffect, type ModelMessage, type SentFile } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
-import { Refused } from '../base/refused.js';
+import { Refused, type Refusals } from '../base/refused.js';
 import type { AskDrawing, PerformDraw } from '../outside/drawing.js';
 import type { Db } from '../store/database.js';
-import { findFile, insertFile, sentSince, type FileRow } from '../store/files.js';
+import { findFile, insertFile, sentSince, unsaidBytes, type FileRow } from '../store/files.js';
+import type { FetchFile } from './fetching.js';
+import { MOST_FILE_BYTES } from './limits.js';
 import { mediaOf } from './media.js';
 
-/** A file may have so many bytes. */
-export const MOST_FILE_BYTES = 4_000_000;
 /** So many files and bytes are taken of one sender in an hour. */
 const MOST_FILES = 40;
 const MOST_BYTES = 40_000_000;
+/** So many bytes may wait with a bot to be said with a message; what nobody says goes after a day. */
+const MOST_UNSAID = 400_000_000;
 const HOUR_MS = 3_600_000;
 
 export interface FilePlace {
@@ -30,16 +32,39 @@ export interface KeptFile extends SentFile {
   readonly picture: boolean;
 }
 
+/** Files as an event holds them and as the conversation shows them, with their ids. */
+interface Sent {
+  readonly said: { readonly pictures?: string[]; readonly files?: SentFile[] };
+  readonly shown: string;
+  readonly ids: readonly string[];
+}
+
+function sentFiles(pictures: string[], files: SentFile[]): Omit<Sent, 'ids'> {
+  const links = files.map((f) => `[${escapeMarkdown(f.name)}](${f.address})`);
+  return {
+    said: { ...(pictures.length > 0 ? { pictures } : {}), ...(files.length > 0 ? { files } : {}) },
+    shown: [...pictures.map((p) => `![a picture](${p})`), ...links].join(' '),
+  };
+}
+
+/** Why a file that came is not kept, in few words. */
+function whyLost({ code, facts }: Refused): string {
+  if (code === 'file-type') return (facts as Refusals['file-type']).reason;
+  return code === 'file-too-large' ? 'it is too large' : 'too much was sent within the hour';
+}
+
 /** Keeps pictures and files that visitors send or bots draw, and hands them out to whoever has their address. */
 export class Files {
   readonly #db: Db;
   readonly #clock: Clock;
   readonly #publicUrl: string;
+  readonly #fetch: FetchFile;
 
-  constructor(db: Db, clock: Clock, publicUrl: string) {
+  constructor({ db, clock, publicUrl, fetch }: { db: Db; clock: Clock; publicUrl: string; fetch: FetchFile }) {
     this.#db = db;
     this.#clock = clock;
     this.#publicUrl = publicUrl;
+    this.#fetch = fetch;
   }
 
   /** Keeps a file. Refused where it is too large, of another kind than is taken, or more than one sender may send. */
@@ -51,6 +76,8 @@ export class Files {
     if (place.owner !== null) {
       const sent = await sentSince(this.#db, place.owner, new Date(now.getTime() - HOUR_MS));
       if (sent.count >= MOST_FILES || sent.size + bytes.length > MOST_BYTES) throw new Refused('files-enough', {});
+      if (place.conversationId === null && (await unsaidBytes(this.#db, place.botId)) > MOST_UNSAID)
+        throw new Refused('files-enough', {});
     }
     const id = newId(this.#clock);
     const token = randomBytes(18).toString('base64url');
@@ -62,9 +89,9 @@ export class Files {
   }
 
   /** Files that somebody has sent, as an event holds them. Refused where one of them is not theirs. */
-  async sentBy(owner: string, addresses: readonly string[]) {
+  async sentBy(owner: string, addresses: readonly string[]): Promise<Sent> {
+    const sent: SentFile[] = [];
     const pictures: string[] = [];
-    const files: SentFile[] = [];
     const ids: string[] = [];
     for (const address of addresses) {
       const row = await this.at(address);
@@ -74,15 +101,43 @@ export class Files {
       if (media.ok && media.picture) pictures.push(address);
       else {
         const text = media.ok && media.text !== undefined ? { text: media.text } : {};
-        files.push({ name: row.name, type: row.type, size: row.size, address, ...text });
+        sent.push({ name: row.name, type: row.type, size: row.size, address, ...text });
       }
     }
-    const said = { ...(pictures.length > 0 ? { pictures } : {}), ...(files.length > 0 ? { files } : {}) };
-    const shown = [
-      ...pictures.map((p) => `![a picture](${p})`),
-      ...files.map((f) => `[${escapeMarkdown(f.name)}](${f.address})`),
-    ].join(' ');
-    return { said, shown, ids };
+    return { ...sentFiles(pictures, sent), ids };
+  }
+
+  /**
+   * Fetches what a messenger sent by its address, and keeps it. What cannot be had, or is not taken, is left out, each with why; all of it
+   * takes until `until` at most.
+   */
+  async fetched(
+    addresses: readonly string[],
+    {
+      place,
+      headers,
+      until,
+    }: { place: FilePlace; headers: (address: string) => Readonly<Record<string, string>>; until: number },
+  ): Promise<Omit<Sent, 'ids'> & { readonly lost: readonly string[] }> {
+    const pictures: string[] = [];
+    const files: SentFile[] = [];
+    const lost: string[] = [];
+    for (const address of addresses) {
+      const came = await this.#fetch(address, headers(address), until - this.#clock.now().getTime());
+      if (!came.ok) {
+        lost.push(came.reason);
+        continue;
+      }
+      try {
+        const { id: _id, picture, ...file } = await this.keep(came.bytes, { name: came.name, declared: came.type }, place);
+        if (picture) pictures.push(file.address);
+        else files.push(file);
+      } catch (error) {
+        if (!(error instanceof Refused)) throw error;
+        lost.push(whyLost(error as Refused));
+      }
+    }
+    return { ...sentFiles(pictures, files), lost };
   }
 
   /** A file by its address of ours; undefined for any other address, and where it is not kept any more. */

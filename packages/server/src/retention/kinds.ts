@@ -23,7 +23,7 @@ export const KINDS: Readonly<Record<RecordKind, Kind>> = {
 
 /** A deleted bot can be restored for so long; then it goes, with all that belongs to it. */
 export const DELETED_BOT_DAYS = 30;
-/** Sign-in links and sessions that have expired, and chats that were opened without a word. */
+/** Sign-in links and sessions that have expired, and chats that were opened and files that were sent without a word. */
 export const EXPIRED_DAYS = 1;
 export const CLASSIFIER_DAYS = 30;
 

@@ -20,6 +20,7 @@ import { draftHandlers } from '../http/routes/drafts.js';
 import { keepingHandlers } from '../http/routes/keeping.js';
 import { visitorHandlers } from '../http/routes/visitors.js';
 import { fileHandlers } from '../http/routes/files.js';
+import { createFetcher } from '../files/fetching.js';
 import { Files } from '../files/files.js';
 import { createDrawing } from '../outside/drawing.js';
 import { Summing } from '../memory/summing.js';
@@ -118,7 +119,8 @@ export async function startService(config: Config, version: string): Promise<Ser
     limits,
     onPromised: () => clock.after(0, () => void timed.kick().catch(() => undefined)),
   });
-  const files = new Files(db, clock, publicUrl);
+  const fetcher = createFetcher(config.privateAddresses);
+  const files = new Files({ db, clock, publicUrl, fetch: fetcher.fetch });
   const drawing = createDrawing(config.privateAddresses);
   const notices = new Notices({ db, clock, secrets, log, process, allowed: config.privateAddresses });
   const run = createRunner({ db, clock, secrets, tables, notices, files, drawing: drawing.ask, ...outside });
@@ -167,7 +169,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       // Those that visitors use come first.
       webChatHandlers({ db, clock, log, wakes, streams, turns, stops, files, loader, limits: limits }),
       fileHandlers({ files }),
-      messengerHandlers({ db, clock, secrets, loader, turns, outbox, publicUrl, limits: limits }),
+      messengerHandlers({ db, clock, secrets, loader, turns, outbox, files, publicUrl, limits: limits }),
       startHandlers({ ...bots, secrets, runner, receiving, wakes, publicUrl }),
       serviceHandlers({ db, clock, version, news }),
       accountHandlers({ db, clock, secureCookies }),
@@ -221,6 +223,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       guard.close(),
       reading.close(),
       drawing.close(),
+      fetcher.close(),
       rehearsing.close(),
       listeners.close(),
       encoder?.close(),

@@ -85,6 +85,16 @@ export async function sentSince(db: Db, owner: string, since: Date): Promise<{ c
   return { count: Number(row?.count ?? 0), size: Number(row?.size ?? 0) };
 }
 
+/** How many bytes of files wait with a bot to be said with a message. */
+export async function unsaidBytes(db: Db, botId: string): Promise<number> {
+  const row: { size?: number | string | null } | undefined = await db('files')
+    .where({ bot_id: botId, realm: '' })
+    .whereNull('conversation_id')
+    .sum('size as size')
+    .first();
+  return Number(row?.size ?? 0);
+}
+
 export async function countFilesOf(db: Db, botId: string, visitorId: string): Promise<number> {
   const row: { count?: number | string } | undefined = await db('files')
     .where({ bot_id: botId, visitor_id: visitorId })
@@ -106,4 +116,9 @@ export async function dropOldFiles(db: Db, botId: string, before: Date): Promise
 
 export async function dropFilesIn(db: Db, realm: string): Promise<void> {
   await db('files').where({ realm }).delete();
+}
+
+/** Real files that were sent before a moment and never said with a message. */
+export async function dropUnsaidFiles(db: Db, before: Date): Promise<number> {
+  return db('files').where({ realm: '' }).whereNull('conversation_id').where('at', '<', before).limit(ROWS_AT_ONCE).delete();
 }

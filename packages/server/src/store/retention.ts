@@ -1,5 +1,5 @@
 import type { Db } from './database.js';
-import { dropFilesIn } from './files.js';
+import { dropFilesIn, dropUnsaidFiles } from './files.js';
 import { dropPracticeMemories } from './memories.js';
 import { dropPractice } from './tables.js';
 
@@ -259,12 +259,16 @@ export async function dropPartOfBot(db: Db, botId: string): Promise<number> {
   return db('bots').where({ id: botId }).delete();
 }
 
-/** What belongs to no bot: links and sessions that have expired, chats opened without a word, classifiers and vectors that nobody uses. */
+/**
+ * What has expired: links and sessions, chats opened without a word, files sent without one, classifiers and vectors that nobody
+ * uses.
+ */
 export async function dropExpired(db: Db, before: Date, classifiersBefore: Date): Promise<number> {
-  const [links, sessions, openings, classifiers, vectors] = [
+  const [links, sessions, openings, files, classifiers, vectors] = [
     await db('sign_in_links').where('expires_at', '<', before).limit(ROWS_AT_ONCE).delete(),
     await db('console_sessions').where('expires_at', '<', before).limit(ROWS_AT_ONCE).delete(),
     await db('openings').where('at', '<', before).limit(ROWS_AT_ONCE).delete(),
+    await dropUnsaidFiles(db, before),
     await db('classifiers').where('used_at', '<', classifiersBefore).limit(20).delete(),
     await db('vectors').where('used_at', '<', classifiersBefore).limit(1000).delete(),
   ];
@@ -273,5 +277,5 @@ export async function dropExpired(db: Db, before: Date, classifiersBefore: Date)
     .where('day', '<', classifiersBefore.toISOString().slice(0, 10))
     .limit(1000)
     .delete();
-  return links + sessions + openings + classifiers + vectors + spending;
+  return links + sessions + openings + files + classifiers + vectors + spending;
 }

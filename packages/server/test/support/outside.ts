@@ -19,7 +19,12 @@ export function tablesAndNotices(
   limits: OutsideLimits = {},
 ): { readonly tables: Tables; readonly notices: Notices; readonly files: Files; readonly drawing: AskDrawing } {
   return {
-    files: new Files(db, clock, 'http://127.0.0.1:1'),
+    files: new Files({
+      db,
+      clock,
+      publicUrl: 'http://127.0.0.1:1',
+      fetch: () => Promise.reject(new Error('nothing is fetched here')),
+    }),
     drawing: () => Promise.reject(new Error('nothing is drawn here')),
     tables: new Tables({
       db,

@@ -4,6 +4,8 @@ import { PHONE_SCRIPT, phonesPage } from './page.js';
 
 const text = (v: unknown): string => (typeof v === 'string' ? v : '');
 
+const ownAddress = (req: Request): string => `${req.protocol}://${req.get('host') ?? ''}`;
+
 function refuse(res: Response, status: number, detail: string): void {
   res.status(status).json({ trouble: detail });
 }
@@ -12,7 +14,7 @@ function refuse(res: Response, status: number, detail: string): void {
 export function createMessengerApp(messenger: Messenger): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(express.json({ limit: '1mb' }));
+  app.use(express.json({ limit: '7mb' }));
   addPhones(app, messenger);
   app.use('/api', (req, res, next) => {
     if (req.headers.authorization === `Bearer ${messenger.settings.token}`) next();
@@ -45,6 +47,11 @@ function addApi(app: Express, messenger: Messenger): void {
     const id = messenger.deliver(to, { words: text(body.words), picks, pictures, links }, req.get('idempotency-key'));
     res.status(201).json({ letter: id });
   });
+  app.get('/api/pictures/:id', (req, res) => {
+    const picture = messenger.picture(req.params.id);
+    if (!picture) return refuse(res, 404, 'there is no such picture');
+    res.type(picture.type).send(picture.bytes);
+  });
   app.post('/api/quills', (req, res) => {
     messenger.quill(text((req.body as { to?: unknown }).to));
     res.status(204).end();
@@ -61,17 +68,18 @@ function addPhones(app: Express, messenger: Messenger): void {
   });
   app.post('/rooms/:room', async (req: Request, res: Response) => {
     const room = ROOMS.find((r) => r.id === req.params['room']);
-    const { from, words } = req.body as { from?: unknown; words?: unknown };
+    const { from, words, picture } = req.body as { from?: unknown; words?: unknown; picture?: string };
     const person = room?.people.find((p) => p.number === from) ?? room?.people[0];
     if (!room || !person) return refuse(res, 404, 'there is no such room');
-    await messenger.writeInRoom(room, person, text(words));
+    await messenger.writeInRoom(room, person, { words: text(words), ...(picture ? { picture } : {}) }, ownAddress(req));
     res.status(204).end();
   });
   app.post('/phones/:number', async (req: Request, res: Response) => {
     const person = PEOPLE.find((p) => p.number === req.params['number']);
     if (!person) return refuse(res, 404, 'nobody has this number');
     const { words, pick, picture } = req.body as { words?: string; pick?: { id: string; label: string }; picture?: string };
-    await messenger.write(person, { ...(words ? { words } : {}), ...(pick ? { pick } : {}), ...(picture ? { picture } : {}) });
+    const said = { ...(words ? { words } : {}), ...(pick ? { pick } : {}), ...(picture ? { picture } : {}) };
+    await messenger.write(person, said, ownAddress(req));
     res.status(204).end();
   });
 }

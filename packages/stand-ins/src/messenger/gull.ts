@@ -54,12 +54,27 @@ export interface Settings {
   readonly twiceEvery: number;
 }
 
+/** What somebody sent: any file, as messengers call it. */
+interface Picture {
+  readonly type: string;
+  readonly bytes: Buffer;
+}
+
+const MOST_PICTURES = 50;
+
 interface HookAddress {
   readonly address: string;
 }
 
 const TRIES = 4;
 const QUILL_MS = 4000;
+
+/** What somebody says: words, a button, a picture. */
+interface Said {
+  readonly words?: string;
+  readonly pick?: { readonly id: string; readonly label: string };
+  readonly picture?: string;
+}
 
 /** The made-up messenger: phones and rooms, and a line to each desk by webhooks. */
 export class Messenger {
@@ -70,6 +85,7 @@ export class Messenger {
   readonly #quills = new Map<string, number>();
   readonly #known = new Map<string, string>();
   readonly #hooks = new Map<string, HookAddress>();
+  readonly #pictures = new Map<string, Picture>();
   #calls = 0;
   #sent = 0;
 
@@ -125,8 +141,13 @@ export class Messenger {
     return id;
   }
 
-  /** Somebody writes, presses a button or sends a picture. */
-  async write(from: Person, said: { words?: string; pick?: { id: string; label: string }; picture?: string }): Promise<void> {
+  /** A picture that somebody sent, by its id; desks fetch it with their token. */
+  picture(id: string): Picture | undefined {
+    return this.#pictures.get(id);
+  }
+
+  /** Somebody writes, presses a button or sends a picture: an address, or a `data:` address of which the desk gets one at `own`. */
+  async write(from: Person, said: Said, own = ''): Promise<void> {
     const id = randomUUID();
     const pictures = said.picture === undefined ? [] : [said.picture];
     this.#letters.get(from.number)?.push({ id, by: 'person', words: said.words ?? said.pick?.label ?? '', picks: [], pictures });
@@ -136,15 +157,34 @@ export class Messenger {
       from,
       ...(said.words === undefined ? {} : { words: said.words }),
       ...(said.pick === undefined ? {} : { pick: said.pick.id, words: said.pick.label }),
-      ...(pictures.length > 0 ? { pictures } : {}),
+      ...this.#lent(pictures, own),
     });
   }
 
-  /** Somebody writes in a room; its desk hears it. */
-  async writeInRoom(room: Room, from: Person, words: string): Promise<void> {
+  /** Somebody writes in a room, or sends a picture to it; its desk hears it. */
+  async writeInRoom(room: Room, from: Person, { words = '', picture }: Said, own = ''): Promise<void> {
     const id = randomUUID();
-    this.#letters.get(room.id)?.push({ id, by: 'person', words, picks: [], pictures: [], name: from.given });
-    await this.#send(room.desk, { kind: 'words', letter: id, from, words, room: { id: room.id, title: room.title } });
+    const pictures = picture === undefined ? [] : [picture];
+    this.#letters.get(room.id)?.push({ id, by: 'person', words, picks: [], pictures, name: from.given });
+    const said = words === '' ? {} : { words };
+    const where = { id: room.id, title: room.title };
+    await this.#send(room.desk, { kind: 'words', letter: id, from, ...said, ...this.#lent(pictures, own), room: where });
+  }
+
+  /** Pictures as a webhook names them. */
+  #lent(pictures: readonly string[], own: string): { pictures?: string[] } {
+    if (pictures.length === 0) return {};
+    return {
+      pictures: pictures.map((p) => {
+        const [, type = '', bytes = ''] = /^data:([^;,]+);base64,(.+)$/.exec(p) ?? [];
+        if (bytes === '') return p;
+        const id = randomUUID();
+        this.#pictures.set(id, { type, bytes: Buffer.from(bytes, 'base64') });
+        const [oldest] = this.#pictures.keys();
+        if (this.#pictures.size > MOST_PICTURES && oldest !== undefined) this.#pictures.delete(oldest);
+        return `${own}/api/pictures/${id}`;
+      }),
+    };
   }
 
   async #send(desk: string, letter: unknown): Promise<void> {

@@ -23,11 +23,21 @@ const el = (name, props = {}, ...inside) => { const e = Object.assign(document.c
 const post = (path, body) => fetch(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }).then(draw);
 const send = (number, body) => post('/phones/' + number, body);
 const phones = new Map();
+// A picture from this machine, handed on as soon as it is chosen.
+function attach(label, to) {
+  const file = el('input', { type: 'file', hidden: true, onchange: () => {
+    const reader = new FileReader();
+    reader.onload = () => to(reader.result);
+    if (file.files[0]) reader.readAsDataURL(file.files[0]);
+    file.value = '';
+  } });
+  return [file, el('button', { type: 'button', textContent: '+', ariaLabel: label, onclick: () => file.click() })];
+}
 function phone(p) {
   const log = el('div', { className: 'log', role: 'log', ariaLabel: 'Letters of ' + p.given });
   const writing = el('div', { className: 'writing' });
   const input = el('input', { ariaLabel: 'Write as ' + p.given, placeholder: 'Write as ' + p.given });
-  const form = el('form', { onsubmit: (e) => { e.preventDefault(); if (input.value.trim()) send(p.number, { words: input.value }); input.value = ''; } }, input, el('button', { textContent: 'Send' }));
+  const form = el('form', { onsubmit: (e) => { e.preventDefault(); if (input.value.trim()) send(p.number, { words: input.value }); input.value = ''; } }, input, ...attach('Send a picture as ' + p.given, (picture) => send(p.number, { picture })), el('button', { textContent: 'Send' }));
   const title = el('h2', {}, p.given + ' ' + p.family + ' ', el('small', { textContent: p.number }));
   main.append(el('section', { className: 'phone', ariaLabel: p.given }, title, log, writing, form));
   return { log, writing, shown: 0 };
@@ -37,7 +47,7 @@ function room(r) {
   const writing = el('div', { className: 'writing' });
   const who = el('select', { ariaLabel: 'Who writes in ' + r.title }, ...r.people.map((p) => el('option', { value: p.number, textContent: p.given })));
   const input = el('input', { ariaLabel: 'Write in ' + r.title, placeholder: 'Write in the room' });
-  const form = el('form', { onsubmit: (e) => { e.preventDefault(); if (input.value.trim()) post('/rooms/' + r.id, { from: who.value, words: input.value }); input.value = ''; } }, who, input, el('button', { textContent: 'Send' }));
+  const form = el('form', { onsubmit: (e) => { e.preventDefault(); if (input.value.trim()) post('/rooms/' + r.id, { from: who.value, words: input.value }); input.value = ''; } }, who, input, ...attach('Send a picture to ' + r.title, (picture) => post('/rooms/' + r.id, { from: who.value, picture })), el('button', { textContent: 'Send' }));
   main.append(el('section', { className: 'phone room', ariaLabel: r.title }, el('h2', {}, r.title + ' ', el('small', { textContent: r.id })), log, writing, form));
   return { log, writing, shown: 0 };
 }

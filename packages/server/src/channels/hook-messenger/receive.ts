@@ -3,6 +3,7 @@ import type { Request } from 'express';
 import {
   compileExpression,
   compileTemplate,
+  fileHeaders,
   readHook,
   textOf,
   type HookEvent,
@@ -14,6 +15,7 @@ import { hashSecret, newId } from '../../base/clock.js';
 import { Refused } from '../../base/refused.js';
 import type { Clock } from '../../base/clock.js';
 import type { BotLoader } from '../../bots/loader.js';
+import type { Files } from '../../files/files.js';
 import { channelOwner, type Secrets } from '../../outside/secrets.js';
 import type { Db } from '../../store/database.js';
 import { channelByAddress, type ServingChannel } from '../../store/channels.js';
@@ -37,12 +39,15 @@ export interface ReceivingParts {
   readonly loader: BotLoader;
   readonly turns: Turns;
   readonly outbox: Outbox;
+  readonly files: Files;
   readonly gate: HookGate;
 }
 
 /** Bodies that are kept with their events, so that they can be kept as samples; larger ones are not. */
 const KEPT_BODIES = 200_000;
 const MINUTE_MS = 60_000;
+/** So long the files of one webhook are fetched; the messenger waits meanwhile. */
+const FILES_MS = 12_000;
 /** Forged webhooks of one address a minute; then nothing of it is looked at any more for the rest of it. */
 const FORGERIES = 30;
 
@@ -144,6 +149,7 @@ export async function takeWebhook(parts: ReceivingParts, channel: HookChannel, r
   } catch {
     await refuse('hook-no-json', 'the body is no JSON');
   }
+  const until = parts.clock.now().getTime() + FILES_MS;
   const counts = { taken: 0, repeats: 0, passedOver: 0 };
   const readings = readHook(profile, body);
   const payload = bytes.length * readings.length > KEPT_BODIES ? null : bytes.toString('utf8');
@@ -155,7 +161,7 @@ export async function takeWebhook(parts: ReceivingParts, channel: HookChannel, r
         gate.counted.refused(row.id, 'more messages of one sender than are taken in a minute');
         continue;
       }
-      const repeat = await takeEvent(parts, row, reading.event, payload);
+      const repeat = await takeEvent(parts, channel, reading.event, { payload, secrets, until });
       if (repeat) counts.repeats++;
       else counts.taken++;
       continue;
@@ -168,7 +174,19 @@ export async function takeWebhook(parts: ReceivingParts, channel: HookChannel, r
   return counts;
 }
 
-async function takeEvent(parts: ReceivingParts, row: ServingChannel, event: HookEvent, payload: string | null): Promise<boolean> {
+/** What an event is taken with: the body that it came in, and until when its files are fetched. */
+interface Taking {
+  readonly payload: string | null;
+  readonly secrets: Readonly<Record<string, string>>;
+  readonly until: number;
+}
+
+async function takeEvent(
+  parts: ReceivingParts,
+  { row, profile }: HookChannel,
+  event: HookEvent,
+  { payload, secrets, until }: Taking,
+): Promise<boolean> {
   const { db, clock, turns, outbox } = parts;
   const tests = await isTester(db, row.id, event.sender);
   if (!tests && row.live_id === null) {
@@ -183,31 +201,41 @@ async function takeEvent(parts: ReceivingParts, row: ServingChannel, event: Hook
     });
     throw new Refused('hook-unreleased', {});
   }
-  const conversationId = await conversationFor(parts, row, event, tests);
-  const { text, choice, pictures } = event;
+  const { conversationId, visitorId } = await conversationFor(parts, row, event, tests);
+  const { text, choice } = event;
+  const externalId = hashSecret(`${row.id} ${event.id}`);
+  // Of one that came before nothing is fetched again.
+  const isNew = event.pictures.length > 0 && (await store.eventByExternalId(db, row.id, externalId)) === undefined;
+  const sent = await parts.files.fetched(isNew ? event.pictures : [], {
+    place: { botId: row.bot_id, realm: '', visitorId, conversationId, owner: visitorId },
+    headers: (address) => fileHeaders(profile, address, secrets),
+    until,
+  });
+  const lost = sent.lost.length > 0 ? `, ${sent.lost.length} not kept: ${sent.lost.join('; ')}` : '';
   const accepted = await turns.take({
     conversationId,
     botId: row.bot_id,
     source: row.id,
-    externalId: hashSecret(`${row.id} ${event.id}`),
+    externalId,
     delivery: { channelId: row.id, recipient: event.sender },
     event: {
       type: 'message',
       at: clock.now().toISOString(),
       channel: hookMessenger.kind,
-      ...(text === undefined ? {} : { text }),
+      // What came as files only, of which none could be kept, is a message without words.
+      ...(text === undefined ? (choice === undefined && sent.shown === '' ? { text: '' } : {}) : { text }),
       ...(choice === undefined ? {} : { choice }),
       ...(event.name === undefined ? {} : { name: event.name }),
       ...(event.firstName === undefined ? {} : { firstName: event.firstName }),
-      ...(pictures.length > 0 ? { pictures } : {}),
+      ...sent.said,
     },
-    shown: { id: newId(clock), text: text ?? choice ?? pictures.join(' ') },
+    shown: { id: newId(clock), text: text ?? choice ?? '', ...(sent.shown === '' ? {} : { files: sent.shown }) },
   });
   outbox.kick(conversationId, row.id);
   await note(parts, row.id, {
     direction: 'in',
     outcome: accepted.repeat ? 'repeat' : 'taken',
-    about: (text ?? choice ?? 'a picture').slice(0, 200),
+    about: `${text ?? choice ?? 'a file'}${lost}`.slice(0, 200),
     sender: event.sender,
     conversation_id: accepted.conversationId,
     payload,
@@ -219,7 +247,7 @@ async function takeEvent(parts: ReceivingParts, row: ServingChannel, event: Hook
  * The conversation of a sender: everyone has their own, known by channel and sender. A tester's follows the draft; whoever
  * becomes one, or is one no longer, begins a new conversation.
  */
-async function conversationFor(parts: ReceivingParts, row: ServingChannel, event: HookEvent, tests: boolean): Promise<string> {
+async function conversationFor(parts: ReceivingParts, row: ServingChannel, event: HookEvent, tests: boolean) {
   const { db, clock, loader } = parts;
   const keyHash = hashSecret(`${row.id} ${event.sender}`);
   const at = clock.now();
@@ -230,7 +258,8 @@ async function conversationFor(parts: ReceivingParts, row: ServingChannel, event
   }
   if (!visitor) throw new Error('a visitor that was just stored is gone');
   const present = visitor.conversation_id === null ? undefined : await store.findConversation(db, visitor.conversation_id);
-  if (present?.channel_id === row.id && (present.release_id === null) === tests) return present.id;
+  if (present?.channel_id === row.id && (present.release_id === null) === tests)
+    return { conversationId: present.id, visitorId: visitor.id };
   const loaded = tests || row.live_id === null ? await loader.draft(row.bot_id) : await loader.release(row.live_id);
   const id = newId(clock);
   const state: Session = firstState(loaded, event.language);
@@ -248,5 +277,6 @@ async function conversationFor(parts: ReceivingParts, row: ServingChannel, event
   };
   await statement(db, (hot) => hot.run(insertConversation(made)));
   // Two first messages at once: whoever was first has made the conversation for both.
-  return store.claimConversation(db, visitor.id, visitor.conversation_id, id);
+  const conversationId = await store.claimConversation(db, visitor.id, visitor.conversation_id, id);
+  return { conversationId, visitorId: visitor.id };
 }

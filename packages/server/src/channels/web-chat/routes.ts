@@ -22,6 +22,9 @@ import { streamLines, type StreamParts } from './stream.js';
 import { webChat } from './web-chat.js';
 
 const MINUTE_MS = 60_000;
+const HOUR_MS = 3_600_000;
+/** Files that one address may send in an hour: keys of visitors are free, so a key is no bound. */
+const UPLOADS_AN_HOUR = 120;
 /** How long the first message of a visitor waits for the turn with which the bot opened the conversation. */
 const OPENING_MS = 10_000;
 
@@ -64,6 +67,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
   const channelOpens = new RateLimit(clock, limits.channelOpensAMinute, MINUTE_MS);
   const messages = new RateLimit(clock, limits.messagesAMinute, MINUTE_MS);
   const channelMessages = new RateLimit(clock, limits.channelMessagesAMinute, MINUTE_MS);
+  const uploads = new RateLimit(clock, UPLOADS_AN_HOUR, HOUR_MS);
 
   const countOpen = (channel: ServingChannel, req: Request): void => {
     opens.count(addressKey(req.ip));
@@ -230,6 +234,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
     },
     sendChatFile: async ({ params, query, req }) => {
       const { channel, keyHash, visitorId } = await visit(params.channel, req);
+      uploads.count(addressKey(req.ip));
       messages.count(visitorId);
       channelMessages.count(channel.id);
       const place = { botId: channel.bot_id, realm: '', visitorId: null, conversationId: null, owner: keyHash };
