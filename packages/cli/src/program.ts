@@ -290,8 +290,13 @@ function createProgram(io: Io, ending: Ending): Command {
     .action(async (bot: string, o: Json & { name?: string; limit: string }) =>
       (await keeping()).cmdVisitors(await context(o), bot, o),
     );
-  command('visitor <bot> <id>', 'show everything that is kept of a visitor; forget facts, take it all out, or erase it')
+  command(
+    'visitor <bot> <id>',
+    'show everything that is kept of a visitor; forget facts, join, part, take it all out, or erase it',
+  )
     .option('--forget <fact>', 'forget a fact, by its kind; all of them: --forget all')
+    .option('--same <id>', 'say that another visitor is the same person, on another channel')
+    .option('--part', 'say that the visitor is nobody else')
     .option('--out <file>', 'write everything to a file as JSON, with all that was said')
     .option('--erase', 'erase it all; it cannot be undone')
     .option('--yes', 'do not ask')

@@ -57,6 +57,8 @@ export const visitor = z.object({
   variables: z.number().int(),
   /** How many facts are. */
   facts: z.number().int(),
+  /** The visitor under whom they are known, where both are the same person. */
+  person: z.string().nullable(),
 });
 export type Visitor = z.infer<typeof visitor>;
 
@@ -71,6 +73,8 @@ const keptConversation = z.object({
 
 /** Everything that is kept of one visitor; what was said stands in the conversations. */
 export const keptVisitor = visitor.extend({
+  /** The other visitors that are the same person: they write on another channel, or with another browser. */
+  same: z.array(z.object({ id: z.string(), by: visitor.shape.by, name: z.string().nullable() })),
   values: z.record(z.string(), jsonValue),
   items: z.array(keptConversation),
   webhooks: z.number().int(),
@@ -157,10 +161,28 @@ export const keepingEndpoints = {
     method: 'DELETE',
     path: '/api/bots/:bot/visitors/:visitor',
     about:
-      'Erase everything that is kept of one visitor: values, conversations, turn sheets, events, webhooks, rows that are theirs. It cannot be undone',
+      'Erase everything that is kept of one person, on all their channels: values, conversations, turn sheets, events, webhooks, rows that are theirs. It cannot be undone',
     access: 'person',
     params: visitorParams,
     status: 204,
+  }),
+  joinVisitor: endpoint({
+    method: 'POST',
+    path: '/api/bots/:bot/visitors/:visitor/same',
+    about:
+      'Say that another visitor is the same person, who writes on another channel: facts, values and exchanges of both become one, what was said last counts',
+    access: 'person',
+    params: visitorParams,
+    body: z.object({ visitor: z.string().max(80) }),
+    reply: keptVisitor,
+  }),
+  partVisitor: endpoint({
+    method: 'DELETE',
+    path: '/api/bots/:bot/visitors/:visitor/same',
+    about: 'Say that a visitor is nobody else: what is known stays with the others, and this one is known by nothing',
+    access: 'person',
+    params: visitorParams,
+    reply: keptVisitor,
   }),
   changeVisitor: endpoint({
     method: 'PATCH',

@@ -5,6 +5,7 @@ import {
   checkBot,
   EMPTY_MEMORY,
   holdsSecrets,
+  joinedMemory,
   manyOf,
   messagesOf,
   newFact,
@@ -388,6 +389,37 @@ describe('what a model is shown of the past', () => {
     all(talk, 'forget that I am allergic to nuts');
     expect(left()).to.deep.equal(['tea, please', 'I am allergic to milk']);
     expect(talk.session.memory?.facts.map((f) => f.says)).to.deep.equal(['I am allergic to milk']);
+  });
+
+  it('of two who are one person is what was said last, with the rest in its history and the exchanges in order', () => {
+    const at = (day: number) => `2026-05-0${day}T00:00:00.000Z`;
+    const many = (about: string) => about === 'allergy';
+    const fact = (day: number, about: string, value: string | boolean) =>
+      newFact({ about, says: String(value), value, lasts: 'always', at: at(day), by: 'words' });
+    const exchange = (day: number) => ({ at: at(day), said: `day ${day}`, answered: 'well' });
+    const one: Memory = {
+      ...EMPTY_MEMORY,
+      facts: [fact(1, 'dog', true), fact(2, 'allergy', 'nuts')],
+      exchanges: [exchange(1), exchange(4)],
+      fresh: 1,
+      summary: { says: 'A dog.', at: at(4), by: 'writer', turns: 1, tokens: null },
+      declined: [{ about: 'vehicle', value: 'car' }],
+    };
+    const other: Memory = {
+      ...EMPTY_MEMORY,
+      facts: [fact(3, 'dog', false), fact(3, 'allergy', 'milk')],
+      exchanges: [exchange(3)],
+      fresh: 1,
+    };
+    for (const joined of [joinedMemory(one, other, many), joinedMemory(other, one, many)]) {
+      expect(joined.facts.map((f) => [f.about, f.value, f.was?.map((w) => w.value)])).to.deep.equal([
+        ['allergy', 'nuts', undefined],
+        ['dog', false, [true]],
+        ['allergy', 'milk', undefined],
+      ]);
+      expect(joined.exchanges.map((e) => e.said)).to.deep.equal(['day 1', 'day 3', 'day 4']);
+      expect([joined.fresh, joined.summary, joined.forgets, joined.declined?.length]).to.deep.equal([3, undefined, 1, 1]);
+    }
   });
 
   it('has its mistakes told in the document', () => {

@@ -38,6 +38,25 @@ describe('memory', () => {
     }
     return said(all);
   };
+  /** A messenger that takes whatever is said; returns the way to write as one of its senders. */
+  const plainMessenger = async (bot: string) => {
+    const profile = {
+      events: 'body.list',
+      event: { id: 'item.id', sender: 'item.from', text: 'item.text' },
+      calls: { address: 'http://127.0.0.1:9/api', message: { post: '/send/{{ to }}', body: { text: '{{ text }}' } } },
+    };
+    const { hook } = await service.client.call('createChannel', {
+      params: { bot },
+      body: { kind: 'hook-messenger', name: 'Plain', profile },
+    });
+    let events = 0;
+    return (from: string, text: string) =>
+      fetch(hook, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ list: [{ id: `m${events++}`, from, text }] }),
+      });
+  };
   const outside = (models: Record<string, unknown>) => ({
     connections: { kitchen: canteen().connections?.['kitchen'], service: { address: `${service.models}/v1`, actions: {} } },
     models: { writer: { connection: 'service', model: 'practice' }, ...models },
@@ -98,22 +117,7 @@ describe('memory', () => {
       params: { bot, connection: 'service' },
       body: { address: `${service.models}/v1`, standIn: `${service.models}/v1` },
     });
-    const profile = {
-      events: 'body.list',
-      event: { id: 'item.id', sender: 'item.from', text: 'item.text' },
-      calls: { address: 'http://127.0.0.1:9/api', message: { post: '/send/{{ to }}', body: { text: '{{ text }}' } } },
-    };
-    const { hook } = await client.call('createChannel', {
-      params: { bot },
-      body: { kind: 'hook-messenger', name: 'Plain', profile },
-    });
-    let events = 0;
-    const send = (from: string, text: string) =>
-      fetch(hook, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ list: [{ id: `m${events++}`, from, text }] }),
-      });
+    const send = await plainMessenger(bot);
     const next = chanceOf(19);
     const people = Array.from({ length: 50 }, (_, i) => {
       const visitor = i % 2 === 0 ? visitorAt(link) : undefined;
@@ -172,6 +176,47 @@ describe('memory', () => {
     await talk(visitor, 'forget everything');
     const after = await service.client.call('listVisitors', { params: { bot }, query: {} });
     expect(after.items.map((v) => v.facts)).to.deep.equal([0, 0]);
+  });
+
+  it('is one on two channels once somebody says who is the same person, and is parted and erased again', async () => {
+    const { client } = service;
+    const { bot, link } = await releasedBot(service, canteen());
+    const send = await plainMessenger(bot);
+    const visitor = visitorAt(link);
+    await talk(visitor, 'hello', 'I always come with my dog');
+    await send('771', 'hello');
+    await send('771', 'I am allergic to nuts');
+    const visitors = async () => (await client.call('listVisitors', { params: { bot }, query: {} })).items;
+    await until(async () => (await visitors()).filter((v) => v.facts === 1).length === 2);
+    const idOf = async (by: 'key' | 'sender') => (await visitors()).find((v) => v.by === by)?.id ?? '';
+    const [one, other] = [await idOf('key'), await idOf('sender')];
+    const params = { bot, visitor: one };
+    await client.call('changeVisitor', { params: { bot, visitor: other }, body: { values: { first_name: 'Isla' } } });
+    const joined = await client.call('joinVisitor', { params, body: { visitor: other } });
+    expect(joined.known.map((f) => f.about).sort()).to.deep.equal(['allergy', 'dog']);
+    expect([joined.values, joined.same.map((s) => s.id), joined.items.length]).to.deep.equal([
+      { first_name: 'Isla' },
+      [other],
+      2,
+    ]);
+    // What is said on either channel counts on both.
+    expect((await talk(visitor, 'what do you know about me?')).join('\n')).to.contain('allergic to nuts');
+    await send('771', 'I no longer bring the dog');
+    await until(async () => (await client.call('getVisitor', { params })).known.some((f) => f.value === false));
+    await talk(visitor, 'I am allergic to milk');
+    const known = (await client.call('getVisitor', { params: { bot, visitor: other } })).known.map((f) => f.says);
+    expect(known).to.include.members(['I am allergic to milk', 'I no longer bring the dog']);
+    // Twice is once, and nobody is joined to themselves or parted from nobody.
+    await client.call('joinVisitor', { params: { bot, visitor: other }, body: { visitor: one } });
+    expect((await client.call('getVisitor', { params })).same).to.have.lengthOf(1);
+    expect((await problemOf(client.call('joinVisitor', { params, body: { visitor: one } }))).code).to.equal('invalid-input');
+    expect((await problemOf(client.call('partVisitor', { params }))).detail).to.contain('part those');
+    const parted = await client.call('partVisitor', { params: { bot, visitor: other } });
+    expect([parted.known, parted.same, parted.values]).to.deep.equal([[], [], {}]);
+    expect((await client.call('getVisitor', { params })).known).to.have.lengthOf(3);
+    await client.call('joinVisitor', { params, body: { visitor: other } });
+    await client.call('eraseVisitor', { params: { bot, visitor: other } });
+    expect(await visitors()).to.deep.equal([]);
   });
 
   it('is corrected, forgotten, taken out and erased by staff', async () => {

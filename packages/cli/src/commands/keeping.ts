@@ -153,6 +153,9 @@ export interface VisitorOptions {
   readonly yes?: boolean;
   /** A kind of fact, or `all`. */
   readonly forget?: string;
+  /** The id of another visitor who is the same person. */
+  readonly same?: string;
+  readonly part?: boolean;
   readonly out?: string;
 }
 
@@ -186,6 +189,14 @@ export async function cmdVisitor(context: Context, word: string, id: string, opt
     await client.call('eraseVisitor', { params });
     return asJson ? json({ erased: id }) : print('Everything of this visitor is erased.');
   }
+  if (options.same !== undefined) {
+    const joined = await client.call('joinVisitor', { params, body: { visitor: options.same } });
+    return asJson ? json(joined) : print('Both are one person now; what was said last counts.');
+  }
+  if (options.part) {
+    const parted = await client.call('partVisitor', { params });
+    return asJson ? json(parted) : print('This visitor is nobody else any more, and known by nothing.');
+  }
   if (options.forget !== undefined) return forget(context, params, options.forget);
   if (options.out !== undefined) {
     const all = await client.call('exportVisitor', { params });
@@ -194,6 +205,7 @@ export async function cmdVisitor(context: Context, word: string, id: string, opt
   }
   if (asJson) return json(kept);
   print(`${kept.name ?? 'A visitor'} (${BY[kept.by]}), since ${moment(kept.firstAt)}`);
+  for (const o of kept.same) print(`  the same person as ${o.name ?? 'a visitor'} (${BY[o.by]})  ${o.id}`);
   for (const [name, value] of Object.entries(kept.values)) print(`  ${name}: ${JSON.stringify(value)}`);
   for (const f of kept.known) {
     print(`  fact ${f.about}: ${f.says} (since ${moment(f.at)})`);

@@ -184,6 +184,7 @@ function One({ id }: { readonly id: string }) {
         </>
       )}
       <Values visitor={kept.data} change={change} />
+      <SamePerson visitor={kept.data} change={change} />
       <ul className="list-unstyled my-3">
         {items.map((c) => (
           <li key={c.id}>
@@ -204,6 +205,54 @@ function One({ id }: { readonly id: string }) {
       <Link to={`/bots/${bot}/visitors`}>All visitors</Link>
       {asking && <EraseDialog id={id} name={name} onClose={() => setAsking(false)} />}
     </section>
+  );
+}
+
+/** Who else this person is: on another channel they are another visitor until somebody says so. */
+function SamePerson({ visitor, change }: PartProps) {
+  const { bot } = useDraftHandle();
+  const { doing, params } = change;
+  const [open, setOpen] = useState(false);
+  const others = useCall('listVisitors', { params: { bot }, query: { limit: 200 } }, open);
+  const known = new Set([visitor.id, ...visitor.same.map((s) => s.id)]);
+  const options = (others.data?.items ?? []).filter((v) => !known.has(v.id));
+  return (
+    <>
+      <h4 className="caps soft mt-3">The same person</h4>
+      {visitor.same.map((s) => (
+        <p key={s.id} className="mb-1">
+          <Link to={`/bots/${bot}/visitors/${s.id}`}>{s.name ?? 'without a name'}</Link> <span className="note">{BY[s.by]}</span>
+        </p>
+      ))}
+      {visitor.person !== null && (
+        <button className="bare note" type="button" onClick={() => doing(call('partVisitor', { params }))}>
+          this is nobody else
+        </button>
+      )}{' '}
+      {!open && (
+        <button className="bare note" type="button" onClick={() => setOpen(true)}>
+          is also another visitor…
+        </button>
+      )}
+      {open && others.data && (
+        <Form.Select
+          style={{ maxWidth: 420 }}
+          aria-label="Is also"
+          value=""
+          onChange={(e) => {
+            setOpen(false);
+            doing(call('joinVisitor', { params, body: { visitor: e.target.value } }));
+          }}
+        >
+          <option value="">{options.length === 0 ? 'there is nobody else' : 'choose who this is, too'}</option>
+          {options.map((v) => (
+            <option key={v.id} value={v.id}>
+              {v.name ?? 'without a name'}, {BY[v.by]} since {timeOfDay(v.firstAt)}, {count(v.facts, 'fact')}
+            </option>
+          ))}
+        </Form.Select>
+      )}
+    </>
   );
 }
 

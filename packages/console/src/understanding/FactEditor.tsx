@@ -1,9 +1,10 @@
-import { problemSentence, type BotDocument, type FactKind, type MemoryDeclaration, type Text } from '@primrose/core';
+import { type BotDocument, type FactKind, type MemoryDeclaration, type Text } from '@primrose/core';
 import { useState } from 'react';
 import { Ticked } from '../details/Ticked.js';
 import { TextInput } from '../details/fields.js';
-import { useDraftHandle, useProblems } from '../draft/context.js';
+import { useDraftHandle } from '../draft/context.js';
 import { plainName } from '../parts/words.js';
+import { Mistakes } from './Mistakes.js';
 
 /** A document in which what is kept in mind is otherwise; nothing at all is left out. */
 function withMemory(document: BotDocument, change: (memory: MemoryDeclaration) => MemoryDeclaration): BotDocument {
@@ -55,15 +56,6 @@ function putText(text: Text | undefined, languages: readonly string[], language:
       : Object.fromEntries(languages.flatMap((l) => (text === undefined ? [] : [[l, textIn(text, l)]])));
   const next = Object.fromEntries(Object.entries({ ...spread, [language]: words }).filter(([, w]) => w !== ''));
   return Object.keys(next).length === 0 ? undefined : next;
-}
-
-function Mistakes({ field }: { readonly field: string }) {
-  const problems = useProblems(useDraftHandle().document).filter((p) => p.field?.startsWith(field));
-  return problems.map((p, i) => (
-    <p key={i} className={`mistake${p.severity === 'warning' ? ' mild' : ''}`}>
-      {problemSentence(p)}
-    </p>
-  ));
 }
 
 const LASTS = [

@@ -1,11 +1,12 @@
-import { problemSentence, typeName, type BotDocument, type Context, type Entity } from '@primrose/core';
+import { typeName, type BotDocument, type Context, type Entity } from '@primrose/core';
 import { useState } from 'react';
 import { RemoveButton, Rows } from '../details/Rows.js';
 import { ShapedInput, TextInput } from '../details/fields.js';
-import { useDraftHandle, useProblems } from '../draft/context.js';
+import { useDraftHandle } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
 import { plainName } from '../parts/words.js';
 import { EntityCsv } from './EntityCsv.js';
+import { Mistakes } from './Mistakes.js';
 
 interface EditorProps {
   readonly name: string;
@@ -22,16 +23,6 @@ function Head({ title, onDelete }: { readonly title: string; readonly onDelete: 
       </button>
     </header>
   );
-}
-
-function Mistakes({ field }: { readonly field: string }) {
-  const { document } = useDraftHandle();
-  const problems = useProblems(document).filter((p) => p.field?.startsWith(field));
-  return problems.map((p, i) => (
-    <p key={i} className={`mistake${p.severity === 'warning' ? ' mild' : ''}`}>
-      {problemSentence(p)}
-    </p>
-  ));
 }
 
 type Words = string[] | Record<string, string[]>;

@@ -1,4 +1,5 @@
 export { admitted, type NotKept } from './door.js';
+export { joinedMemory } from './join.js';
 export {
   changedMemory,
   clip,

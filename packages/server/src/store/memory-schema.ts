@@ -50,6 +50,10 @@ export async function memory(db: Knex): Promise<void> {
     t.index(['conversation_id']);
     t.index(['realm']);
   });
+  await db.schema.alterTable('visitors', (t) => {
+    // The visitor under whom this one is known, where both are the same person.
+    t.uuid('person_id').index();
+  });
   await db.schema.alterTable('made_up_visitors', (t) => {
     t.specificType('memory', 'longtext');
   });

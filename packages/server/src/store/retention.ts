@@ -109,12 +109,13 @@ export async function dropOldEvents(db: Db, conversations: readonly string[], be
   return db('events').whereIn('id', ids).delete();
 }
 
-/** Visitors without a conversation. */
+/** Visitors without a conversation, unless somebody is known under them. */
 export async function dropOldVisitors(db: Db, botId: string, before: Date): Promise<number> {
   const rows: { id: string }[] = await db('visitors as v')
     .where('v.bot_id', botId)
     .where('v.created_at', '<', before)
     .whereNotExists(db('conversations').whereRaw('conversations.visitor_id = v.id').select(db.raw('1')))
+    .whereNotExists(db('visitors as o').whereRaw('o.person_id = v.id').select(db.raw('1')))
     .limit(ROWS_AT_ONCE)
     .select('v.id');
   const ids = rows.map((r) => r.id);

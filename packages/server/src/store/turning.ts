@@ -163,13 +163,15 @@ export interface NextTurn {
 export async function nextTurn(hot: Hot, conversationId: string): Promise<NextTurn | undefined> {
   const [row] = await hot.read<NextTurn>(
     `SELECT c.bot_id, c.channel_id, ch.kind AS channel_kind, c.visitor_id, c.release_id, c.state, c.version, c.lease_owner, c.tries,
-       c.due_at, e.id AS event_id, e.seq AS event_seq, e.part AS event_part, e.source AS event_source, e.event, v.variables, m.memory,
+       c.due_at, e.id AS event_id, e.seq AS event_seq, e.part AS event_part, e.source AS event_source, e.event,
+       COALESCE(p.variables, v.variables) AS variables, m.memory,
        (SELECT COUNT(*) FROM journal j WHERE j.event_id = e.id) AS begun
      FROM conversations c
      JOIN events e ON e.conversation_id = c.id AND e.seq >= c.done_event AND (e.seq > c.done_event OR e.part > c.done_part)
      LEFT JOIN channels ch ON ch.id = c.channel_id
      LEFT JOIN visitors v ON v.id = c.visitor_id
-     LEFT JOIN memories m ON m.bot_id = c.bot_id AND m.realm = '' AND m.kind = 'visitor' AND m.holder = c.visitor_id
+     LEFT JOIN visitors p ON p.id = v.person_id
+     LEFT JOIN memories m ON m.bot_id = c.bot_id AND m.realm = '' AND m.kind = 'visitor' AND m.holder = COALESCE(v.person_id, v.id)
      WHERE c.id = ? ORDER BY e.seq, e.part LIMIT 1`,
     [conversationId],
   );
@@ -318,6 +320,14 @@ export function noteAside(row: {
     sql: `INSERT IGNORE INTO events_aside (event_id, bot_id, conversation_id, tries, reason, at) VALUES (?, ?, ?, ?, ?, ?)`,
     values: [row.eventId, row.botId, row.conversationId, row.tries, row.reason, row.at],
   };
+}
+
+/** The visitor under whom a visitor is known, themselves as a rule; nobody joins or parts them until the transaction is over. */
+export async function personOf(hot: Hot, visitorId: string): Promise<string> {
+  const [row] = await hot.read<{ person_id: string | null }>('SELECT person_id FROM visitors WHERE id = ? FOR UPDATE', [
+    visitorId,
+  ]);
+  return row?.person_id ?? visitorId;
 }
 
 /** Applies changes to the kept variables of a visitor, in the order in which they were made; only inside a transaction. */

@@ -3,13 +3,15 @@ import { variablesColumn } from './columns.js';
 import type { Db } from './database.js';
 import { dropFilesOf } from './files.js';
 import { transaction, type Hot } from './hot.js';
-import { dropMemoryOfVisitor } from './memories.js';
+import { dropMemoryOfVisitor, joinMemories } from './memories.js';
 import { declaredColumn, deleteRows, REAL } from './tables.js';
 import { dropConversations } from './retention.js';
 
 export interface KeptVisitorRow {
   readonly id: string;
   readonly kind: 'key' | 'sender' | 'person';
+  /** The visitor under whom this one is known, where both are the same person. */
+  readonly person_id: string | null;
   readonly variables: string;
   readonly created_at: Date;
   readonly name: string | null;
@@ -22,10 +24,22 @@ function kept(db: Db, botId: string) {
   const of = db('conversations').whereRaw('conversations.visitor_id = v.id');
   return db('visitors as v')
     .leftJoin('memories as m', (join) => {
-      join.on('m.bot_id', 'v.bot_id').on('m.holder', 'v.id').on('m.kind', db.raw("'visitor'")).on('m.realm', db.raw("''"));
+      join
+        .on('m.bot_id', 'v.bot_id')
+        .on('m.holder', db.raw('COALESCE(v.person_id, v.id)'))
+        .on('m.kind', db.raw("'visitor'"))
+        .on('m.realm', db.raw("''"));
     })
+    .leftJoin('visitors as p', 'p.id', 'v.person_id')
     .where('v.bot_id', botId)
-    .select('v.id', 'v.kind', 'v.variables', 'v.created_at', 'm.memory')
+    .select(
+      'v.id',
+      'v.kind',
+      'v.person_id',
+      'v.created_at',
+      'm.memory',
+      db.raw('COALESCE(p.variables, v.variables) AS variables'),
+    )
     .select(
       of.clone().whereNotNull('visitor_name').orderBy('id', 'desc').limit(1).select('visitor_name').as('name'),
       of.clone().count('*').as('conversations'),
@@ -63,12 +77,17 @@ export interface VisitorConversationRow {
   readonly events: number;
 }
 
-/** The conversations of a visitor with how much is kept of each; at most 500, the newest first. */
-export async function conversationsOfVisitor(db: Db, botId: string, visitorId: string): Promise<VisitorConversationRow[]> {
+/** The conversations of some visitors with how much is kept of each; at most 500, the newest first. */
+export async function conversationsOfVisitors(
+  db: Db,
+  botId: string,
+  visitorIds: readonly string[],
+): Promise<VisitorConversationRow[]> {
   const count = (table: string) => db(table).whereRaw(`${table}.conversation_id = c.id`).count('*').as(table);
   return db('conversations as c')
     .leftJoin('channels as ch', 'ch.id', 'c.channel_id')
-    .where({ 'c.bot_id': botId, 'c.visitor_id': visitorId })
+    .where('c.bot_id', botId)
+    .whereIn('c.visitor_id', visitorIds)
     .orderBy('c.id', 'desc')
     .limit(500)
     .select('c.id', 'ch.kind as channel', 'c.opened_at', count('turns'), count('events'))
@@ -144,8 +163,61 @@ export async function countRowsOf(db: Db, botId: string, visitorId: string): Pro
   return (await rowsOfVisitor(db, botId, visitorId)).length;
 }
 
+/** The visitors who are the same person as one of them, the one under whom they are known first; that one alone as a rule. */
+export async function samePerson(db: Db, botId: string, { id, person_id }: Pick<KeptVisitorRow, 'id' | 'person_id'>) {
+  const head = person_id ?? id;
+  const rows: { id: string }[] = await db('visitors')
+    .where({ bot_id: botId })
+    .where((q) => void q.where('id', head).orWhere('person_id', head))
+    .orderByRaw('id = ? DESC, id', [head])
+    .select('id');
+  return rows.map((r) => r.id);
+}
+
+/**
+ * Makes two visitors one person: both are known under the first one from now on, by what was kept of either. Values that both have stay
+ * as the first one has them. Only inside a transaction; false where they are one already.
+ */
+export async function joinVisitors(
+  hot: Hot,
+  { botId, one, other, many, at }: { botId: string; one: string; other: string; many: (about: string) => boolean; at: Date },
+): Promise<boolean> {
+  const rows = await hot.read<{ id: string; person_id: string | null }>(
+    'SELECT id, person_id FROM visitors WHERE bot_id = ? AND id IN (?, ?) ORDER BY id FOR UPDATE',
+    [botId, one, other],
+  );
+  const headOf = (id: string) => rows.find((r) => r.id === id)?.person_id ?? id;
+  const [head, joined] = [headOf(one), headOf(other)];
+  if (head === joined) return false;
+  const held = await hot.read<{ id: string; variables: string }>(
+    'SELECT id, variables FROM visitors WHERE bot_id = ? AND id IN (?, ?) ORDER BY id FOR UPDATE',
+    [botId, head, joined],
+  );
+  const valuesOf = (id: string) => {
+    const values = variablesColumn.read(held.find((r) => r.id === id)?.variables ?? '{}');
+    return Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null));
+  };
+  const variables = JSON.stringify({ ...valuesOf(joined), ...valuesOf(head) });
+  await hot.write('UPDATE visitors SET variables = ? WHERE id = ?', [variables, head]);
+  await hot.write("UPDATE visitors SET person_id = ?, variables = '{}' WHERE bot_id = ? AND id = ?", [head, botId, joined]);
+  await hot.write('UPDATE visitors SET person_id = ? WHERE bot_id = ? AND person_id = ?', [head, botId, joined]);
+  await joinMemories(hot, botId, { head, joined, many, at });
+  return true;
+}
+
+/** Takes a visitor for somebody else again, who is known under themselves from now on, by nothing. */
+export async function partVisitor(db: Db, botId: string, id: string): Promise<void> {
+  await db('visitors').where({ bot_id: botId, id }).update({ person_id: null });
+}
+
+/** Erases a person with everything of them, on whatever channels they wrote. */
+export async function erasePerson(db: Db, botId: string, visitor: Pick<KeptVisitorRow, 'id' | 'person_id'>): Promise<void> {
+  // The one under whom they are known goes last, so that whatever breaks off leaves nothing behind that nobody finds.
+  for (const id of (await samePerson(db, botId, visitor)).reverse()) await eraseVisitor(db, botId, id);
+}
+
 /** Erases a visitor with everything of them, in small steps. What is erased first is what leads to the rest last. */
-export async function eraseVisitor(db: Db, botId: string, visitorId: string): Promise<void> {
+async function eraseVisitor(db: Db, botId: string, visitorId: string): Promise<void> {
   for (const { channel_id, recipient } of (await sendersOf(db, visitorId)) as { channel_id: string; recipient: string }[]) {
     for (let gone = WEBHOOKS_AT_ONCE; gone === WEBHOOKS_AT_ONCE;)
       gone = await db('channel_events').where({ channel_id, sender: recipient }).limit(WEBHOOKS_AT_ONCE).delete();

@@ -97,8 +97,10 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
     ...(pushed ? [store.wantMore(conversationId)] : []),
   ];
   return transaction(db, async (hot) => {
-    if (next.visitor_id !== null && visitorChanges.length > 0) await store.changeVisitor(hot, next.visitor_id, visitorChanges);
-    await changeMemories(hot, turn, at);
+    const changes = visitorChanges.length + ran.result.memoryChanges.length > 0;
+    const person = next.visitor_id === null || !changes ? null : await store.personOf(hot, next.visitor_id);
+    if (person !== null && visitorChanges.length > 0) await store.changeVisitor(hot, person, visitorChanges);
+    await changeMemories(hot, turn, person, at);
     return move(hot, { conversationId, gate, additions });
   });
 }
@@ -109,14 +111,19 @@ function withoutMemory({ memory: _memory, ...session }: Session): Session {
 }
 
 /** What the turn changed of what is kept about its visitor and under keys, in the same order everywhere, so that nobody waits for each other. */
-async function changeMemories(hot: Hot, { conversationId, next, loaded, ran }: TurnToCommit, at: Date): Promise<void> {
+async function changeMemories(
+  hot: Hot,
+  { conversationId, loaded, ran }: TurnToCommit,
+  person: string | null,
+  at: Date,
+): Promise<void> {
   const { memoryChanges } = ran.result;
   const { document } = loaded.bot;
   const { by, after = SUM_AFTER } = document.memory ?? {};
   const keys = [...new Set(memoryChanges.map((c) => c.key))].sort((a, b) => (a ?? '').localeCompare(b ?? ''));
   for (const key of keys) {
-    if (key === null && next.visitor_id === null) continue;
-    const of = key === null ? { visitor: next.visitor_id ?? '' } : { key };
+    if (key === null && person === null) continue;
+    const of = key === null ? { visitor: person ?? '' } : { key };
     const changes = memoryChanges.filter((c) => c.key === key).map((c) => saidIn(c.change, conversationId));
     const sums = by === undefined ? {} : { sums: { after, releaseId: loaded.releaseId } };
     await changeMemory(hot, { botId: loaded.botId, realm: REAL_MEMORY, of }, { changes, many: manyOf(document), at, ...sums });

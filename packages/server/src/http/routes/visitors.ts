@@ -8,6 +8,7 @@ import type { Db } from '../../store/database.js';
 import { countFilesOf } from '../../store/files.js';
 import { transaction } from '../../store/hot.js';
 import { changeMemory, eraseKey, keyedMemories, memoryColumn, REAL_MEMORY } from '../../store/memories.js';
+import { personOf } from '../../store/turning.js';
 import * as store from '../../store/visitors.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
@@ -33,14 +34,18 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
   const kept = async (botId: string, id: string): Promise<KeptVisitor> => {
     const row = await store.findVisitor(db, botId, id);
     if (!row) throw new HttpProblem('not-found', 'Nothing is kept of such a visitor of this bot.');
-    const conversations = await store.conversationsOfVisitor(db, botId, id);
+    const same = await store.samePerson(db, botId, row);
+    const conversations = await store.conversationsOfVisitors(db, botId, same);
     const memory = memoryIn(row);
+    const sum = async (of: (id: string) => Promise<number>) => (await Promise.all(same.map(of))).reduce((a, b) => a + b, 0);
+    const others = await Promise.all(same.filter((s) => s !== id).map((s) => store.findVisitor(db, botId, s)));
     return {
       ...visitorView(row),
+      same: others.flatMap((o) => (o ? [{ id: o.id, by: o.kind, name: o.name }] : [])),
       values: { ...variablesColumn.read(row.variables) },
-      webhooks: await store.countWebhooksOf(db, id),
-      rows: await store.countRowsOf(db, botId, id),
-      files: await countFilesOf(db, botId, id),
+      webhooks: await sum((s) => store.countWebhooksOf(db, s)),
+      rows: await sum((s) => store.countRowsOf(db, botId, s)),
+      files: await sum((s) => countFilesOf(db, botId, s)),
       known: memory.facts.map((f) => ({ ...f, was: f.was?.map((w) => ({ ...w })) })),
       exchanges: memory.exchanges.length,
       summary: memory.summary ? { says: memory.summary.says, at: memory.summary.at, by: memory.summary.by } : null,
@@ -57,8 +62,10 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
   /** Changes what is known about a visitor, as turns do. */
   const change = async (botId: string, id: string, changes: readonly MemoryChange[]): Promise<KeptVisitor> => {
     const { document } = (await loader.draft(botId)).bot;
-    const place = { botId, realm: REAL_MEMORY, of: { visitor: id } };
-    await transaction(db, (hot) => changeMemory(hot, place, { changes, many: manyOf(document), at: clock.now() }));
+    await transaction(db, async (hot) => {
+      const place = { botId, realm: REAL_MEMORY, of: { visitor: await personOf(hot, id) } };
+      return changeMemory(hot, place, { changes, many: manyOf(document), at: clock.now() });
+    });
     return kept(botId, id);
   };
   const ownFact = async (personId: string, params: { bot: string; visitor: string; fact: string }) => {
@@ -88,13 +95,32 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
           'invalid-input',
           `The bot keeps no variable "${unknown}" of visitors. It keeps: ${declared.join(', ') || 'none'}.`,
         );
-      await transaction(db, (hot) => store.setVariables(hot, bot.id, row.id, body.values as Values));
+      await transaction(db, async (hot) => store.setVariables(hot, bot.id, await personOf(hot, row.id), body.values as Values));
       return kept(bot.id, row.id);
     },
     eraseVisitor: async ({ person, params }) => {
       const { bot, row } = await own(person.id, params.bot, params.visitor);
-      await store.eraseVisitor(db, bot.id, row.id);
+      await store.erasePerson(db, bot.id, row);
       return undefined;
+    },
+    joinVisitor: async ({ person, params, body }) => {
+      const { bot, row } = await own(person.id, params.bot, params.visitor);
+      const { row: other } = await own(person.id, params.bot, body.visitor);
+      if (row.id === other.id) throw new HttpProblem('invalid-input', 'Name another visitor: this is the same one.');
+      const many = manyOf((await loader.draft(bot.id)).bot.document);
+      const at = clock.now();
+      await transaction(db, (hot) => store.joinVisitors(hot, { botId: bot.id, one: row.id, other: other.id, many, at }));
+      return kept(bot.id, row.id);
+    },
+    partVisitor: async ({ person, params }) => {
+      const { bot, row } = await own(person.id, params.bot, params.visitor);
+      if (row.person_id === null)
+        throw new HttpProblem(
+          'invalid-input',
+          'This visitor is known under no other one. Where others are known under this one, part those.',
+        );
+      await store.partVisitor(db, bot.id, row.id);
+      return kept(bot.id, row.id);
     },
     changeFact: async ({ person, params, body }) => {
       const { bot, row, fact } = await ownFact(person.id, params);
@@ -161,5 +187,6 @@ function visitorView(row: store.KeptVisitorRow): Visitor {
     conversations: Number(row.conversations),
     variables: Object.keys(variablesColumn.read(row.variables)).length,
     facts: memoryIn(row).facts.length,
+    person: row.person_id,
   };
 }
