@@ -522,7 +522,6 @@ describe('working on the Map', () => {
   });
 
   it('has nothing that axe complains about while one works, in light and dark', async function () {
-    this.timeout(120_000);
     const viewport = { width: 1280, height: 800 };
     const context = await browser.newContext({ viewport, bypassCSP: true, reducedMotion: 'reduce' });
     const eyes = await context.newPage();

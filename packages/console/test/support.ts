@@ -47,7 +47,8 @@ export function inTheConsole(ready: (opened: Opened) => unknown, more: BrowserCo
     const service = await theService();
     browser = await launchBrowser();
     const newPage = async () => {
-      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...more });
+      const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...more });
+      const page = await context.newPage();
       page.setDefaultTimeout(90_000);
       page.on('pageerror', (error) => complaints.push(error.message));
       page.on('console', (m) => m.type() === 'error' && !m.text().includes('the server responded') && complaints.push(m.text()));

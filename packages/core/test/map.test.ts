@@ -69,7 +69,6 @@ describe('the layout of the Map', () => {
   });
 
   it('moves little when a node is added to or taken from a flow of sixty', function () {
-    this.timeout(120_000);
     const shares = { added: [] as number[], removed: [] as number[] };
     for (let seed = 1; seed <= 20; seed++) {
       const document = botOf({});

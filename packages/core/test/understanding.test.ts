@@ -247,5 +247,5 @@ describe('the ready set of everyday wishes', () => {
       expect(first?.intent, text).to.equal(wish);
       expect(first?.score, text).to.be.greaterThan(MATCH_FROM);
     }
-  }).timeout(60_000);
+  });
 });

@@ -126,7 +126,7 @@ describe('Harbour desk with all that it can do', () => {
       expect(said).to.not.equal(undefined);
       const asked = await isla.ask('is the boat allowed to carry submarines? are pets allowed in a submarine', '');
       expect(asked.every((l) => !l.words.includes('Jonas'))).to.equal(true);
-    }).timeout(40_000);
+    });
 
     it('books by buttons, answers each event once though some come twice, and waits when it is told to', async () => {
       const isla = new Phone(service.messenger, ISLA);
@@ -158,7 +158,7 @@ describe('Harbour desk with all that it can do', () => {
       ).to.equal(true);
       for (let i = 0; i < 100 && !(await events()).some((e) => e.outcome === 'retried'); i++) await isla.ask('thank you', '');
       expect((await events()).some((e) => e.outcome === 'retried' && e.about.includes('429'))).to.equal(true);
-    }).timeout(120_000);
+    });
 
     it('refuses a forged signature and a wrong handshake, and notes both', async () => {
       const body = JSON.stringify({ letters: [{ kind: 'words', letter: 'forged', from: { number: ISLA }, words: 'x' }] });
@@ -230,7 +230,7 @@ describe('Harbour desk with all that it can do', () => {
         const back = [{ op: 'replace' as const, path, value: before as never }];
         await service.client.call('patchDraft', { params: { bot: demo }, body: { revision: now.revision, patch: back } });
       }
-    }).timeout(40_000);
+    });
 
     it('fetches what people send, with the messenger’s token, and keeps it; what is none of what is taken is left out', async () => {
       const tam = new Phone(service.messenger, TAMSIN);
@@ -266,7 +266,7 @@ describe('Harbour desk with all that it can do', () => {
         return kept.find((v) => v.items.some((c) => c.id === conversation))?.files;
       };
       expect(await count()).to.equal(1);
-    }).timeout(60_000);
+    });
 
     it('answers nobody while it is switched off, and keeps an event as a sample', async () => {
       const params = { bot: demo, channel: messenger.id };
@@ -308,7 +308,7 @@ describe('Harbour desk with all that it can do', () => {
         params: { bot: demo, conversation: failed?.conversation ?? '' },
       });
       expect(read.lines.items.at(-1)?.failed).to.contain('404');
-    }).timeout(40_000);
+    });
 
     it('keeps its secrets: they are told to nobody and stand encrypted in the database', async () => {
       const shown = await service.client.call('getMessenger', { params: { bot: demo, channel: messenger.id } });
@@ -476,7 +476,7 @@ describe('a model service that', () => {
     const { lines } = await listening;
     expect(words).to.be.within(1, 3);
     expect(lines.filter((l) => l.who === 'bot').at(-1)?.message.text).to.match(/cannot hold a conversation\.$/);
-  }).timeout(30_000);
+  });
 
   it('wants a secret is not called without one, and is shown it with one', async () => {
     const seen: (string | undefined)[] = [];

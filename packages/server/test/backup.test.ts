@@ -17,7 +17,6 @@ function mariadb(program: string, args: readonly string[], input?: Buffer): Buff
 
 describe('a backup of a running service', () => {
   it('restored into an empty database goes on with the same conversations, drafts and releases', async function () {
-    this.timeout(120_000);
     const env = { PRIMROSE_LOG: 'silent' };
     const service = await startTestService({ databaseUrl: await ownDatabase('kept'), env });
     const { bot, link } = await releasedBot(service, botOf(ECHO_NODES, ECHO_VARIABLES));

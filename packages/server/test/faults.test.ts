@@ -215,7 +215,6 @@ describe('holds when the database', () => {
   });
 
   it('freezes: who asks is told so, the service can be stopped, and nothing is lost', async function () {
-    this.timeout(120_000);
     const database = await startDatabase(join(FOLDER, 'frozen'), { quiet: true });
     const env = { PRIMROSE_LOG: 'silent', PRIMROSE_STATEMENT_SECONDS: '2', PRIMROSE_STOP_SECONDS: '1' };
     const service = await startTestService({ databaseUrl: database.url, env });
@@ -246,7 +245,6 @@ describe('holds when the database', () => {
   });
 
   it('has no room left on its disk', async function () {
-    this.timeout(120_000);
     const folder = join(FOLDER, 'small-disk');
     mkdirSync(folder);
     try {
@@ -345,7 +343,6 @@ describe('holds with visitors that', () => {
   });
 
   it('never read their stream, while others go on', async function () {
-    this.timeout(120_000);
     const big = 'x'.repeat(3900);
     const deaf = await Promise.all(
       Array.from({ length: 5 }, async () => {

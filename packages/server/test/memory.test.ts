@@ -158,7 +158,7 @@ describe('memory', () => {
     expect(seen.size).to.equal(50);
     const told = await talk(people[0]?.visitor ?? visitorAt(link), 'what do you know about me?');
     expect(new Set(told.join(' ').match(/p\d+x/g))).to.deep.equal(new Set(['p0x']));
-  }).timeout(180_000);
+  });
 
   it('is there in the next conversation, is the person’s and not the browser’s, and goes when they say so', async () => {
     const { bot, link } = await releasedBot(service, canteen());

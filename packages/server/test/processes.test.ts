@@ -54,7 +54,7 @@ describe('several processes on one database', () => {
     return taken - before;
   };
   const twoAgain = async (but: readonly number[]) => {
-    for (let i = 0; i < 800; i++, await pause(50)) {
+    for (let i = 0; i < 2400; i++, await pause(50)) {
       const now = workers();
       if (now.length === 2 && but.every((pid) => !now.includes(pid))) return;
     }

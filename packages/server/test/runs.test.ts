@@ -194,7 +194,7 @@ describe('turns that rest, and runs that no conversation began', () => {
     );
     // One life for each note, and one that found nothing more to note.
     expect([asked, lives]).to.deep.equal([LOOPS, LOOPS + 1]);
-  }).timeout(60_000);
+  });
 
   it('what a visitor says meanwhile is answered after it, in its order', async () => {
     let go: () => void = () => undefined;

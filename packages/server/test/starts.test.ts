@@ -332,7 +332,6 @@ describe('starts, over HTTP', () => {
   });
 
   it('take two hundred rows a second from a hook, every one once', async function () {
-    this.timeout(120_000);
     const bot = await made(document('many', { starts: { report: hook({ repeats: 'body.id' }) } }));
     const to = await address(bot, 'report');
     const count = 400;
@@ -351,7 +350,6 @@ describe('starts, over HTTP', () => {
 
 describe('runs, when the process is killed', () => {
   it('go through exactly once: what was accepted is done, and rows are there once', async function () {
-    this.timeout(120_000);
     await ownDatabase('killed_runs');
     const service = await startTestService({ databaseUrl: databaseUrl('killed_runs') });
     try {

@@ -370,7 +370,7 @@ describe('trust', () => {
       expect([page.items.length, page.next]).to.deep.equal([20, '20']);
       const rest = await service.client.call('listTurns', { params, query: { after: '40' } });
       expect([rest.items.length, rest.next]).to.deep.equal([11, null]);
-    }).timeout(60_000);
+    });
 
     it('lets no secret stand in what is kept of a call that failed', async () => {
       const { bot } = await echo();
@@ -438,7 +438,7 @@ describe('trust', () => {
       const central = lying.indexOf('PK\u0001\u0002');
       lying.writeUInt32LE(100, central + 24);
       expect((await refusal(asZip(new Uint8Array(lying)))).code).to.equal('too-large');
-    }).timeout(60_000);
+    });
   });
 
   describe('of what is answered', () => {
@@ -502,7 +502,7 @@ describe('trust', () => {
       expect(
         (await problemOf(service.client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } }))).code,
       ).to.equal('rehearsals-failed');
-    }).timeout(60_000);
+    });
   });
 
   it('keeps nobody waiting for a bot that takes long to learn, and says so in the sheet', async () => {
