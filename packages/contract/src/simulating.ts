@@ -139,6 +139,12 @@ export const rehearsalResult = z.object({
 export type RehearsalResult = z.infer<typeof rehearsalResult>;
 
 const counts = z.record(z.string(), z.number().int());
+const wayFigures = z.object({
+  of: z.number().int(),
+  right: z.number().int(),
+  missed: z.array(z.object({ expected: z.string(), chose: z.string().nullable(), times: z.number().int() })),
+});
+
 /** A run of the rehearsals of one revision, and what of the bot they came by. */
 export const rehearsalRun = z.object({
   revision: z.number().int().nullable(),
@@ -148,6 +154,8 @@ export const rehearsalRun = z.object({
   failed: z.number().int(),
   items: z.array(rehearsalResult),
   coverage: z.object({ nodes: counts, exits: counts, intents: counts }),
+  /** How often models chose the way that is right, by node; runs from before it was counted have none. */
+  ways: z.record(z.string(), wayFigures).optional(),
 });
 export type RehearsalRun = z.infer<typeof rehearsalRun>;
 

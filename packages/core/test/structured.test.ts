@@ -1,6 +1,16 @@
 import { expect } from 'chai';
-import { checkBot, fieldsFromExample, messagesOf, type ModelEffect, type ModelResult } from '@primrose/core';
-import { botOf, Talk, written } from './harbour.js';
+import {
+  checkBot,
+  compile,
+  createMind,
+  fieldsFromExample,
+  messagesOf,
+  rehearse,
+  wayFigures,
+  type ModelEffect,
+  type ModelResult,
+} from '@primrose/core';
+import { accepted, botOf, MONDAY, Talk, written } from './harbour.js';
 
 const END = { kind: 'end', ends: 'conversation' };
 /** A bot of one model node. */
@@ -183,6 +193,42 @@ describe('ways that a model chooses', () => {
     expect(talk.session.session['read']).to.deep.equal({ amount: 8 });
     talk.say('hm');
     expect(talk.last?.sheet.path[0]).to.include({ exit: 'none-of-them' });
+  });
+
+  it('is counted over rehearsals: how often it was the right one, and what came in its place', async () => {
+    const sample = (says: string, text: string) => ({ writes: 'writer', asked: says, text });
+    const rehearsal = (...turns: readonly (readonly [says: string, chose: string])[]) => ({
+      turns: turns.map(([says, way]) => ({ says, expects: { chose: { 'main/ask': way } } })),
+    });
+    const document = accepted({
+      ...choosing({ parts: [{ part: 'wish', says: '{{ turn.text }}', input: true }], ways: WAYS }),
+      samples: {
+        back: sample('money back', '{"way": "refund"}'),
+        sad: sample('so sad', '{"way": "refund"}'),
+        odd: sample('the weather', '{"way": "none-of-them"}'),
+        dance: sample('dance', 'dance'),
+      },
+      rehearsals: {
+        one: rehearsal(['money back', 'refund'], ['so sad', 'complaint'], ['the weather', 'none-of-them']),
+        two: rehearsal(['so sad', 'complaint'], ['dance', 'complaint']),
+      },
+    });
+    const bot = compile(document);
+    const outcomes = await Promise.all(
+      Object.entries(document.rehearsals ?? {}).map(([id, r]) =>
+        rehearse(bot, id, r, createMind(document, { listener: undefined }), MONDAY),
+      ),
+    );
+    expect(wayFigures(document, outcomes)).to.deep.equal({
+      'main/ask': {
+        of: 5,
+        right: 2,
+        missed: [
+          { expected: 'complaint', chose: 'refund', times: 2 },
+          { expected: 'complaint', chose: null, times: 1 },
+        ],
+      },
+    });
   });
 
   it('has its mistakes told', () => {

@@ -237,7 +237,7 @@ describe('Harbour desk with all that it can do', () => {
       const dot = PNG.sync.write(new PNG({ width: 6, height: 4 })).toString('base64');
       await tam.write({ words: 'thanks', picture: `data:image/png;base64,${dot}` });
       await tam.until('welcome');
-      const taken = async (words: string) => (await events()).find((e) => e.direction === 'in' && e.about.startsWith(words));
+      const taken = async (words: string) => (await events()).find((e) => e.outcome === 'taken' && e.about.startsWith(words));
       const conversation = (await taken('thanks'))?.conversation ?? '';
       const pictures = async () => {
         const params = { bot: demo, conversation };

@@ -62,8 +62,15 @@ function runText(run: RehearsalRun, coverage: boolean): string {
     ...lines,
     '',
     `${run.passed} passed, ${run.failed} failed in ${run.ms} ms; they came by ${covered}.`,
+    ...Object.entries(run.ways ?? {}).map(([node, w]) => `${node} chose rightly ${w.right} of ${w.of} times${wrongly(w.missed)}`),
     ...(coverage && never.length > 0 ? ['Exits never taken:', ...never] : []),
   ].join('\n');
+}
+
+function wrongly(missed: NonNullable<RehearsalRun['ways']>[string]['missed']): string {
+  if (missed.length === 0) return '.';
+  const each = missed.map((m) => `${m.chose ?? 'nothing'} for ${m.expected}${m.times > 1 ? `, ${m.times} times` : ''}`);
+  return `: ${each.join('; ')}.`;
 }
 
 function missLines({ turns, problem }: RehearsalResult): string[] {

@@ -1,5 +1,5 @@
-import type { RehearsalResult } from '@primrose/contract';
-import { missSentence, shareOf, type Coverage } from '@primrose/core';
+import type { RehearsalResult, RehearsalRun } from '@primrose/contract';
+import { missSentence, shareOf } from '@primrose/core';
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
@@ -60,7 +60,7 @@ export default function RehearsalsPage() {
           </tbody>
         </table>
       )}
-      {coverage && (run ? <CoverageTable coverage={run.coverage} /> : <p className="soft">Run the rehearsals first.</p>)}
+      {coverage && (run ? <CoverageTable run={run} /> : <p className="soft">Run the rehearsals first.</p>)}
     </main>
   );
 }
@@ -115,7 +115,7 @@ function Row({ id, bot, result }: RowProps) {
 const percent = ({ of, met }: { of: number; met: number }) => (of === 0 ? '–' : `${Math.floor((100 * met) / of)} %`);
 
 /** Flow by flow, how much of the bot the last run came by, and what it never did. */
-function CoverageTable({ coverage }: { readonly coverage: Coverage }) {
+function CoverageTable({ run: { coverage, ways = {} } }: { readonly run: RehearsalRun }) {
   const { bot, document } = useDraftHandle();
   const { setCovering } = useRehearsing();
   const never = (table: Readonly<Record<string, number>>, flow: string) =>
@@ -169,6 +169,42 @@ function CoverageTable({ coverage }: { readonly coverage: Coverage }) {
         Intents: {intents && `${intents.met} of ${intents.of}`}
         {unheard.length > 0 && <span className="note"> never heard: {unheard.join(', ')}</span>}
       </p>
+      <WaysTable ways={ways} />
     </>
+  );
+}
+
+/** Node by node, how often a model chose the way that rehearsals expect, and what it chose in its place. */
+function WaysTable({ ways }: { readonly ways: NonNullable<RehearsalRun['ways']> }) {
+  const { bot } = useDraftHandle();
+  const rows = Object.entries(ways);
+  if (rows.length === 0) return null;
+  return (
+    <table className="table-grid rehearsals">
+      <thead>
+        <tr>
+          <th>Chooses a way</th>
+          <th>Rightly</th>
+          <th>Otherwise</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(([node, { of, right, missed }]) => (
+          <tr key={node}>
+            <td>
+              <Link to={`/bots/${bot}/map/${node}`}>{node}</Link>
+            </td>
+            <td>
+              {right} of {of}
+            </td>
+            <td className="note">
+              {missed
+                .map((m) => `${m.chose ?? 'nothing'} for ${m.expected}${m.times > 1 ? `, ${m.times} times` : ''}`)
+                .join('; ')}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -7,3 +7,4 @@ export { byScope, rehearse, type RehearsalOutcome, type TurnOutcome } from './re
 export { eventOf, keptEvent, noSample, sampleFor, sampleOf, type Sampled, type Samples } from './samples.js';
 export { readRehearsal, writeRehearsal, type RehearsalText, type TextProblem } from './text.js';
 export { followersOf, lastOf, layoutTurns, lineTo, type PlacedTurn, type TreeTurn } from './tree.js';
+export { wayFigures, type WayFigures } from './ways.js';

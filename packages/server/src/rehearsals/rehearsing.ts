@@ -4,6 +4,7 @@ import {
   addCoverage,
   coverageOf,
   listensForIntents,
+  wayFigures,
   type BotDocument,
   type EngineLimits,
   type RehearsalOutcome,
@@ -49,6 +50,16 @@ interface Thread {
   readonly worker: Worker;
   hears: (message: Message) => void;
   dies: (error: Error) => void;
+}
+
+function waysOf(document: BotDocument, told: readonly Told[]): NonNullable<RehearsalRun['ways']> {
+  const figures = wayFigures(
+    document,
+    told.map((t) => t.outcome),
+  );
+  return Object.fromEntries(
+    Object.entries(figures).map(([node, f]) => [node, { ...f, missed: f.missed.map((m) => ({ ...m })) }]),
+  );
 }
 
 export interface RehearsingParts {
@@ -113,6 +124,7 @@ export class Rehearsing {
       passed: items.filter((i) => i.passed && !i.off).length,
       failed: items.filter((i) => !i.passed).length,
       items,
+      ways: waysOf(document, told),
       coverage: addCoverage([
         coverageOf(document, []),
         ...told.map((t) =>
