@@ -103,6 +103,12 @@ const listen = fc.record(
   },
   { requiredKeys: ['kind', 'hears'] },
 );
+const recall = fc.constantFrom<unknown>(
+  { turns: 2, facts: true, summary: true },
+  { tokens: 50 },
+  { turns: 3, key: '{{ flow.a }}' },
+  { turns: 0, given: '{{ flow.list }}' },
+);
 const model = fc.record(
   {
     kind: fc.constant('model'),
@@ -114,11 +120,29 @@ const model = fc.record(
         { part: 'wish', says: '{{ turn.text }}', input: true },
       ],
     ),
-    gives: fc.constantFrom({ n: 'number' }, { day: 'date?' }),
+    gives: fc.constantFrom<unknown>({ n: 'number' }, { day: 'date?' }, { list: { type: 'list', fields: { port: 'port?' } } }),
     into: variable,
     aloud: fc.boolean(),
+    recall,
+    plain: fc.boolean(),
+    pictures: fc.constant('{{ turn.pictures }}'),
   },
   { requiredKeys: ['kind', 'uses', 'parts', 'into'] },
+);
+const choosing = fc.record(
+  {
+    kind: fc.constant('model'),
+    uses: fc.constantFrom('quick', 'gone'),
+    parts: fc.constant([{ part: 'wish', says: '{{ turn.text }}', input: true }]),
+    ways: fc.constant({ a: { about: 'it is a' }, b: { about: 'it is b' } }),
+    into: variable,
+    recall,
+  },
+  { requiredKeys: ['kind', 'uses', 'parts', 'ways', 'into'] },
+);
+const draw = fc.record(
+  { kind: fc.constant('draw'), uses: fc.constantFrom('quick', 'gone'), says: fc.constant('a card for {{ flow.a }}'), shows: fc.boolean(), into: variable },
+  { requiredKeys: ['kind', 'uses', 'says'] },
 );
 const lookup = fc.record({
   kind: fc.constant('lookup'),
@@ -186,7 +210,7 @@ const agent = fc.record(
       { part: 'wish', says: '{{ turn.text }}', input: true },
     ]),
     tools: fc.constantFrom(
-      [{ own: 'sums' }, { runs: 'office.list' }],
+      [{ own: 'sums' }, { own: 'memory' }, { runs: 'office.list' }],
       [{ table: 'repairs', does: 'add', name: 'add-things' }, { flow: 'side', name: 'two' }, { own: 'sums' }],
       [
         { table: 'repairs', does: 'add', name: 'add-things', confirm: false, given: { cost: '{{ flow.n }}' } },
@@ -194,13 +218,14 @@ const agent = fc.record(
       ],
     ),
     stays: fc.boolean(),
+    recall,
     gives: fc.constant({ n: 'number?' }),
     into: variable,
     limits: fc.constantFrom({ steps: 3 }, { tokens: 30 }, { day: { steps: 2 } }),
   },
   { requiredKeys: ['kind', 'uses', 'parts', 'tools'] },
 );
-const node = fc.oneof(...talking, find, write, notice, agent);
+const node = fc.oneof(...talking, find, write, notice, agent, choosing, draw);
 
 const frame = {
   primrose: 1,
@@ -221,6 +246,15 @@ const frame = {
   },
   contexts: { trip: { carries: { a: 'text?' }, lasts: { turns: 2 } }, stay: { lasts: { minutes: 1 } } },
   models: { quick: { connection: 'office', model: 'quick-1' } },
+  memory: {
+    facts: {
+      dog: { about: 'comes with a dog', words: ['dog'] },
+      from: { about: 'where they start', type: 'port', fills: ['a'] },
+      allergy: { about: 'allergies', type: 'text', many: true, words: ['allergic'] },
+    },
+    by: 'quick',
+    after: 2,
+  },
   tables: { repairs: { columns: { what: { type: 'text', needed: true }, cost: 'number' }, key: ['what'] } },
   knowledge: { guide: { documents: { pets: { form: 'text', text: 'Dogs travel free.' } } } },
   connections: {
@@ -281,6 +315,13 @@ const said = fc.constantFrom(
   'Tarn Hlm',
   '{{ flow.a }}',
   '*b*',
+  'I always bring the dog',
+  'I am allergic to nuts, by the way',
+  'I always start from Kelpwick',
+  'what do you know about me?',
+  'forget the dog',
+  'forget everything',
+  'always',
 );
 const base = { at: MONDAY, channel: 'test' };
 
@@ -318,6 +359,7 @@ const RESULTS: { readonly [T in EffectName]: readonly ResultOf<T>[] } = {
   ],
   model: [
     { outcome: 'written', text: '{"n": 3}', stopped: 'end', tokens: { in: 3, out: 2 } },
+    { outcome: 'written', text: '{"way": "a", "list": [{"port": "Kelpwick"}]}', stopped: 'end', tokens: null },
     { outcome: 'written', text: 'Words, *many* words', stopped: 'length', tokens: null },
     { outcome: 'written', text: '', stopped: 'calls', calls: [{ id: 'c', name: 'list', given: '{}' }], tokens: null },
     { outcome: 'written', text: 'I have booked it.', stopped: 'calls', calls: AGENT_CALLS, tokens: { in: 9, out: 4 } },
