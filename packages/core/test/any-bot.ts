@@ -141,7 +141,13 @@ const choosing = fc.record(
   { requiredKeys: ['kind', 'uses', 'parts', 'ways', 'into'] },
 );
 const draw = fc.record(
-  { kind: fc.constant('draw'), uses: fc.constantFrom('quick', 'gone'), says: fc.constant('a card for {{ flow.a }}'), shows: fc.boolean(), into: variable },
+  {
+    kind: fc.constant('draw'),
+    uses: fc.constantFrom('quick', 'gone'),
+    says: fc.constant('a card for {{ flow.a }}'),
+    shows: fc.boolean(),
+    into: variable,
+  },
   { requiredKeys: ['kind', 'uses', 'says'] },
 );
 const lookup = fc.record({

@@ -84,6 +84,41 @@ describe('what a bot keeps in mind', () => {
     expect(talk.session.memory?.facts.map((f) => f.says)).to.deep.equal(['I am allergic to milk']);
   });
 
+  for (const [language, said] of [
+    ['en', 'I no longer have a dog, now always a nut allergy: allergic to nuts'],
+    ['en', 'I do not bring the dog any more, but never milk either, allergic as I am'],
+    ['de', 'ich habe keinen Hund mehr, jetzt immer allergisch gegen Nüsse'],
+  ] as const)
+    it(`hears of oneself what goes on without saying so: ${said}`, () => {
+      const talk = visit(language);
+      all(talk, 'hello', language === 'en' ? 'I always bring the dog' : 'ich komme immer mit Hund', said);
+      const kept = talk.session.memory?.facts.map((f) => [f.about, f.value === false]);
+      expect(kept).to.deep.include(['dog', true]);
+    });
+
+  for (const [language, said] of [
+    ['en', 'I came by boat, my sister always brings a dog'],
+    ['en', 'our neighbours always come with two dogs'],
+    ['de', 'meine Schwester kommt immer mit Hund'],
+    ['es', 'mi hermano siempre viene con su perro'],
+    ['fr', 'mon mari vient toujours avec son chien'],
+  ] as const)
+    it(`does not hear of oneself what is so of somebody else: ${said}`, () => {
+      const talk = visit(language);
+      all(talk, 'hello', said);
+      expect(known(talk)).to.deep.equal([]);
+    });
+
+  it('keeps what is so of the family in the words that say of whom, and hears “my wife and I”', () => {
+    const talk = visit();
+    all(talk, 'hello', 'my son is allergic to nuts', 'my wife and I always bring the dog');
+    // The second is no answer to what the first one was asked about.
+    expect(known(talk)).to.deep.equal([
+      ['dog', true, 'always'],
+      ['allergy', 'my son is allergic to nuts', 'now'],
+    ]);
+  });
+
   for (const [language, states, knows, forgets, gone] of [
     ['en', 'I always come with my dog', 'what do you know about me?', 'forget the dog', 'Forgotten'],
     ['en', 'we usually bring our puppy', 'what have you stored about me', 'please forget that I have a dog', 'Forgotten'],

@@ -58,11 +58,13 @@ export function statedFacts(
   let others = 0;
   let secret = false;
   let ordered = false;
+  let before: Said | undefined;
   for (const part of partsOf(text)) {
-    const how = statedIn(part.text, language);
+    const how = saidOf(part.text, language, before);
+    before = how;
     if (how.orders && (asked !== undefined || how.always)) ordered = true;
     const found =
-      isQuestion(part.text, language) || how.orders ? [] : kinds.flatMap(([about, kind]) => ofKind(part, about, kind));
+      isQuestion(part.text, language) || how.orders ? [] : kinds.flatMap(([about, kind]) => ofKind({ part, how }, about, kind));
     const counts = found.filter((f) => how.own || f.ends || asked !== undefined);
     if (counts.length > 0 && holdsSecrets(part.text, never)) secret = true;
     else facts.push(...counts);
@@ -72,13 +74,14 @@ export function statedFacts(
   if (asked === undefined || facts.length > 0) return { facts: facts.slice(0, MOST_STATED), alone: alone || asked !== undefined };
   return { facts: [], alone: false, refused: secret || holdsSecrets(asked, never) ? 'never' : ordered ? 'order' : 'no-kind' };
 
-  function ofKind(part: Part, about: string, kind: FactKind): Stating[] {
-    const how = statedIn(part.text, language);
+  function ofKind({ part, how }: { part: Part; how: Said }, about: string, kind: FactKind): Stating[] {
     const words = normalise(part.text).split(' ');
     const named = wordsFor(kind.words, language).some((w) => holdsWord(words, w));
     const type = kind.type ?? 'yes_no';
     const own =
       entities?.[type] === undefined ? [] : seen.filter((s) => s.entity === type && s.from >= part.from && s.to <= part.to);
+    // What is so of somebody else is kept in words only, in which it stands of whom.
+    if (how.ofOthers && type !== 'text') return [];
     const [value] = own;
     const lasts: Lasting = how.now ? 'now' : how.always || how.noLonger || asked !== undefined ? 'always' : undefined;
     const base = { about, says: clip(part.text, FACT_SIZE), by: 'words' as const, lasts, ends: how.noLonger };
@@ -90,6 +93,15 @@ export function statedFacts(
     }
     return named ? [{ ...base, value: clip(part.text, FACT_SIZE) }] : [];
   }
+}
+
+type Said = ReturnType<typeof statedIn>;
+
+/** How a part is meant; one that leaves out who speaks is said of whom the part before it was, and as lastingly. */
+function saidOf(text: string, language: string, before: Said | undefined): Said {
+  const how = statedIn(text, language);
+  if (how.own || !how.goesOn || before?.own !== true) return how;
+  return { ...how, own: true, always: how.always || before.always || before.noLonger };
 }
 
 interface Part {

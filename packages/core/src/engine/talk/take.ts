@@ -77,8 +77,10 @@ export function* takeMessage(turn: Turn, anew: boolean): Walking<void> {
   const node = waits ? currentNode(turn) : undefined;
   if (waits) turn.showFrame(turn.frame && turn.bot.flows.get(turn.frame.flow));
   const way = pressedWay ?? wayMeant(turn, offered, text, waiting, node);
-  if (way && goWay(turn, way, !waits)) return;
   const states = noticed(turn, text);
+  // Who says more than how long it counts says something else about themselves: "my wife and I always bring the dog".
+  const saysMore = way?.way.to === 'fact' && way !== pressedWay && states.facts.length > 0;
+  if (way && !saysMore && goWay(turn, way, !waits)) return;
   if (!waits) return yield* takeFresh(turn, text, anew, states);
   if (!node?.hear) {
     turn.waiting = null;

@@ -71,6 +71,29 @@ const OF_ONESELF = cue('within', {
   fr: 'je;j;nous;mon;ma;mes;notre;nos;moi;on;me;m',
 });
 
+/** Somebody else of whom a part speaks, where nobody says "I" or "we" besides: "my sister always brings a dog". */
+const OF_OTHERS = cue('begins', {
+  en: '(but |and |so |because |as )*(my|our) (little |big |old |older |younger |best |new )*(sister|brother|wife|husband|partner|girlfriend|boyfriend|fiancee?|mother|mom|mum|father|dad|parents?|son|daughter|child|children|kids?|friends?|neighbou?rs?|colleagues?|boss|aunt|uncle|cousins?|nephew|niece|grandmother|grandfather|grandma|grandpa|grandparents|flatmate|roommate|in laws|family)s?',
+  de: '(aber |und |also |denn |weil )*(mein|meine|unser|unsere) (kleine[rs]? |grosse[rs]? |altere[rs]? |jungere[rs]? |beste[rs]? )*(schwester|bruder|frau|mann|partner(in)?|freund(in)?|verlobte[r]?|mutter|mama|vater|papa|eltern|sohn|tochter|kind|kinder|freunde|nachbar(in|n)?|kolleg(e|in|en)|chef(in)?|tante|onkel|cousine?|neffe|nichte|oma|opa|grosseltern|familie)n?',
+  es: '(pero |y |porque )*(mi|mis|nuestr[oa]s?) (mejor |nuev[oa] )?(herman[oa]s?|mujer|esposa|marido|esposo|pareja|novi[oa]|madre|padre|mama|papa|padres|hij[oa]s?|nin[oa]s?|amig[oa]s?|vecin[oa]s?|compañer[oa]s?|companer[oa]s?|jef[ea]|ti[oa]s?|prim[oa]s?|sobrin[oa]s?|abuel[oa]s?|familia)',
+  fr: '(mais |et |parce que )*(mon|ma|mes|notre|nos) (petite? |grande? |meilleure? )*(soeurs?|freres?|femme|epouse|mari|epoux|partenaire|copine|copain|mere|maman|pere|papa|parents|fils|filles?|enfants?|ami(e|s|es)?|voisin(e|s|es)?|collegues?|chef|tante|oncle|cousin(e|s|es)?|neveu|niece|grand mere|grand pere|famille)',
+});
+
+const I_OR_WE = cue('within', {
+  en: 'i;i m;im;i ve;ive;we;we re',
+  de: 'ich;wir',
+  es: 'yo;nosotr[oa]s;conmigo;voy;vamos;viajo;viajamos;tengo;tenemos;llevo;llevamos;traigo;traemos',
+  fr: 'je;j;nous',
+});
+
+/** A part that leaves out who speaks, as the one before it says so: "…, always by car", "…, now with the dog". */
+const GOES_ON = cue('begins', {
+  en: '(but |and |so )*(always|usually|mostly|normally|never|now|nowadays|these days|from now on|instead|rather|only)',
+  de: '(aber |und |also )*(immer|meist|meistens|normalerweise|nie|jetzt|ab jetzt|von jetzt an|inzwischen|stattdessen|sondern|nur noch|lieber)',
+  es: '(pero |y |asi que )*(siempre|normalmente|nunca|ahora|desde ahora|a partir de ahora|sino|mejor|solo)',
+  fr: '(mais |et |donc )*(toujours|d habitude|normalement|jamais|maintenant|desormais|plutot|seulement)',
+});
+
 /** Words that tell the bot what to do: no fact about who speaks. */
 const TELLS_BOT = cue('within', {
   en: '(always |never |to |must |and )?(give|grant|offer|charge|allow|tell|send|treat|call|refund|pay|waive|let|make|apply|approve|skip|ignore|obey|pretend|answer|reply|respond|act|promise|book|assume|say|speak)( to)? (me|us|my|all|your|any|every|that|as|like|with|for|the|free|only|in)( .*)?;you (must|should|have to|need to|are to|will|shall|may|can|are|always|never|owe)( .*)?;(your|the) (rules?|instructions?|prompt|system|price|prices)( .*)?;discounts?;for free;free of charge;administrator;i am (the |an? )?(admin|owner|manager|boss|developer)',
@@ -129,6 +152,10 @@ function behindWords(text: string, count: number): string {
 export interface Stated {
   /** It is said of who speaks. */
   readonly own: boolean;
+  /** It is said of somebody else, whom the speaker knows. */
+  readonly ofOthers: boolean;
+  /** It leaves out of whom it is said: of whoever the part before it was about. */
+  readonly goesOn: boolean;
   readonly always: boolean;
   readonly now: boolean;
   readonly denied: boolean;
@@ -142,6 +169,8 @@ export function statedIn(text: string, language: string): Stated {
   const has = (find: typeof ALWAYS) => find(said, language) !== null;
   return {
     own: has(OF_ONESELF),
+    ofOthers: has(OF_OTHERS) && !has(I_OR_WE),
+    goesOn: has(GOES_ON),
     always: has(ALWAYS),
     now: has(FOR_NOW),
     denied: has(NOT_SO),
