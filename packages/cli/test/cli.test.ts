@@ -2,9 +2,11 @@ import { cpSync, mkdirSync, mkdtempSync, renameSync, readFileSync, rmSync, write
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
+import { releasedBot } from '../../server/test/support/crowd.js';
 import { FOLDER, theService, type TestService } from '../../server/test/support/service.js';
 import { TestVisitor } from '../../server/test/support/visitor.js';
 import { demoDocument } from '../../core/test/harbour.js';
+import { canteen } from '../../core/test/keeper.js';
 import { runHere, runPiped, runProcess } from './support.js';
 
 const DEMO = new URL('../../../demo/harbour-desk', import.meta.url).pathname;
@@ -362,6 +364,38 @@ describe('the command-line client', () => {
     expect((await run(['connections', bot, 'booking-offic'])).code).to.equal(7);
     expect((await run(['retention', bot, '--set', 'sheets=7,webhooks=usual'])).out).to.match(/sheets +7 days/);
     expect((await run(['retention', bot, '--set', 'sheets=soon'])).err).to.contain('"sheets=soon" cannot be read');
+  });
+
+  it('shows what is known of visitors, forgets, joins, parts, takes out and erases', async () => {
+    const { bot, link } = await releasedBot(service, canteen());
+    const visitors = [new TestVisitor(service.address, link), new TestVisitor(service.address, link)];
+    for (const [i, v] of visitors.entries()) {
+      await v.open();
+      await v.say(i === 0 ? 'I always come with my dog' : 'I am allergic to nuts');
+      await v.until('keep that in mind');
+    }
+    const listed = (await json(['visitors', bot]))['items'] as { id: string; facts: number }[];
+    expect(listed.map((v) => v.facts)).to.deep.equal([1, 1]);
+    const [other = '', one = ''] = listed.map((v) => v.id);
+    const shown = async () => (await run(['visitor', bot, one])).out;
+    expect(await shown())
+      .to.contain('fact dog: I always come with my dog')
+      .and.not.contain('nuts');
+    expect((await run(['visitor', bot, one, '--same', other])).out).to.contain('one person now');
+    expect(await shown())
+      .to.contain('the same person as')
+      .and.contain('fact allergy: I am allergic to nuts');
+    const wrong = await run(['visitor', bot, one, '--forget', 'shoes']);
+    expect([wrong.code, wrong.err.includes('Known: dog, allergy')]).to.deep.equal([7, true]);
+    expect((await run(['visitor', bot, one, '--forget', 'dog'])).out).to.equal('Forgotten: I always come with my dog\n');
+    expect((await run(['visitor', bot, other, '--part'])).out).to.contain('nobody else');
+    const file = join(folder, 'visitor.json');
+    await run(['visitor', bot, one, '--out', file]);
+    const out = JSON.parse(readFileSync(file, 'utf8')) as { visitor: { known: { about: string }[] }; conversations: unknown[] };
+    expect([out.visitor.known.map((f) => f.about), out.conversations.length]).to.deep.equal([['allergy'], 1]);
+    expect((await run(['visitor', bot, one, '--erase', '--yes'])).out).to.contain('erased');
+    expect((await run(['visitor', bot, one])).code).to.not.equal(0);
+    expect((await json(['visitors', bot]))['items']).to.have.lengthOf(1);
   });
 
   it('names files that are not read, and the value and form of what does not fit', async () => {
