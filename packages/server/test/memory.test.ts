@@ -14,6 +14,17 @@ import { DATABASE_URL, theService, type TestService } from './support/service.js
 import { until } from './support/until.js';
 import { TestVisitor } from './support/visitor.js';
 
+/** Deletes what has been kept for its time, as if so many days had gone by. */
+async function sweepAfter(days: number): Promise<void> {
+  const db = openDatabase(DATABASE_URL, 2);
+  const clock = { ...systemClock, now: () => new Date(Date.now() + days * 86_400_000) };
+  try {
+    await new Sweeper({ db, clock, log: pino({ level: 'silent' }), everyMinutes: 60 }).sweep();
+  } finally {
+    await db.destroy();
+  }
+}
+
 const picture = (red: number, green: number, blue: number): Uint8Array<ArrayBuffer> => {
   const png = new PNG({ width: 40, height: 20 });
   for (let i = 0; i < png.data.length; i += 4) png.data.set([red, green, blue, 255], i);
@@ -156,6 +167,15 @@ describe('memory', () => {
       expect(kept.known[0]?.was?.length).to.equal(3);
     }
     expect(seen.size).to.equal(50);
+    const keys = async () => (await client.call('listMemories', { params: { bot }, query: {} })).items;
+    expect((await keys()).map((k) => k.key).sort()).to.deep.equal(Array.from({ length: 7 }, (_, i) => `team-${i}`));
+    const [erased] = await keys();
+    const params = { bot, memory: erased?.id ?? '' };
+    await client.call('eraseMemory', { params });
+    expect((await keys()).map((k) => k.key))
+      .to.have.lengthOf(6)
+      .and.not.include(erased?.key);
+    expect((await problemOf(client.call('eraseMemory', { params }))).code).to.equal('not-found');
     const told = await talk(people[0]?.visitor ?? visitorAt(link), 'what do you know about me?');
     expect(new Set(told.join(' ').match(/p\d+x/g))).to.deep.equal(new Set(['p0x']));
   });
@@ -176,6 +196,20 @@ describe('memory', () => {
     await talk(visitor, 'forget everything');
     const after = await service.client.call('listVisitors', { params: { bot }, query: {} });
     expect(after.items.map((v) => v.facts)).to.deep.equal([0, 0]);
+  });
+
+  it('goes once nothing has touched it for its time', async () => {
+    const { client } = service;
+    const { bot, link } = await releasedBot(service, canteen());
+    const visitor = visitorAt(link);
+    await talk(visitor, 'hello', 'I always come with my dog');
+    await client.call('setRetention', { params: { bot }, body: { memory: 5 } });
+    const facts = async () => (await client.call('listVisitors', { params: { bot }, query: {} })).items.map((v) => v.facts);
+    await sweepAfter(4);
+    expect(await facts()).to.deep.equal([1]);
+    await sweepAfter(6);
+    expect(await facts()).to.deep.equal([0]);
+    expect((await talk(visitor, 'what do you know about me?')).join('\n')).to.contain('kept nothing in mind');
   });
 
   it('is one on two channels once somebody says who is the same person, and is parted and erased again', async () => {
@@ -428,13 +462,7 @@ describe('pictures and files', () => {
       await sends(visitor, picture(8, 8, 8), 'image/png'),
     ];
     await visitor.post('/messages', { id: 'u1', files: [said.body['address']] });
-    const db = openDatabase(DATABASE_URL, 2);
-    const clock = { ...systemClock, now: () => new Date(Date.now() + 2 * 86_400_000) };
-    try {
-      await new Sweeper({ db, clock, log: pino({ level: 'silent' }), everyMinutes: 60 }).sweep();
-    } finally {
-      await db.destroy();
-    }
+    await sweepAfter(2);
     const status = async (address = '') => (await fetch(address)).status;
     expect([await status(said.body['address']), await status(unsaid.body['address'])]).to.deep.equal([200, 404]);
   });
