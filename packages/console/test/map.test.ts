@@ -58,7 +58,6 @@ describe('working on the Map', () => {
   };
 
   it('builds the booking flow from a blank bot by keyboard only', async function () {
-    this.timeout(180_000);
     const { draft } = await blank();
     const hands = new Hands(page);
     const fill = async (label: string, words: string) => {
@@ -129,7 +128,6 @@ describe('working on the Map', () => {
   });
 
   it('builds the booking flow from a blank bot by mouse only, but for the words', async function () {
-    this.timeout(180_000);
     const { draft } = await blank();
     const hands = new Hands(page);
     const fill = async (label: string, words: string) => {

@@ -244,7 +244,6 @@ class Visitor {
 
 describe('a visitor who says whatever comes to their mind', () => {
   it(`never gets anything booked that they did not say last, in ${TURNS} turns`, function () {
-    this.timeout(240_000);
     const next = chanceOf(16);
     const names = Object.keys(KINDS);
     let turns = 0;

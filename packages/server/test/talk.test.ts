@@ -279,7 +279,7 @@ describe('talking to a bot', () => {
       event: { id: 'item.id', sender: 'item.who' },
       calls: { address: 'http://x.test', message: { post: '/', body: {} } },
     };
-    const missed = { ids: ['x'], as: 'left', source: 'text,intent' };
+    const missed = { ids: ['x'], as: 'left', source: 'text,intent', visitor: 'x' };
     const wanted = { ...missed, kind: 'hook-messenger', name: 'x', profile, sender: 'x', question: 'x', secret: 'x' };
     const place = { flow: 'welcome', node: 'hello', variables: { flow: {}, session: {}, visitor: {} } };
     const trying = { ...place, event: { type: 'open' }, go: 'run', turn: 'x' };

@@ -421,7 +421,7 @@ describe('trust', () => {
       const deep = zip({ 'bot.yaml': `${bot}about: ${'['.repeat(200_000)}` });
       expect((await refusal(deep)).status).to.be.within(400, 499);
       expect((await service.client.call('health', {})).ready).to.equal(true);
-    }).timeout(90_000);
+    });
 
     it('refuses aliases, with the line', async () => {
       const laughs = `${bot}about: &a [x]\nidle: *a\n`;
@@ -545,5 +545,5 @@ describe('trust', () => {
     await linesWhen(other, (l) => said(l).includes('Going.'));
     for (let i = 0; i < 100 && (await count('classifiers')) === 0; i++) await pause(100);
     expect(await count('classifiers')).to.be.greaterThan(0);
-  }).timeout(90_000);
+  });
 });
