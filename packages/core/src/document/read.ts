@@ -46,6 +46,7 @@ const SHARED_PARTS = [
   'models',
   'knowledge',
   'tables',
+  'memory',
   'starts',
   'samples',
   'rehearsals',
