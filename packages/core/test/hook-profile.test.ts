@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import {
+  fileHeaders,
   hookProfile,
   messageCalls,
   profileProblems,
@@ -137,5 +138,21 @@ describe('a long text', () => {
       }),
       { seed: 9 },
     );
+  });
+});
+
+describe('a file that came by its address', () => {
+  it('is fetched with the token at the messenger’s own address, and nowhere else', () => {
+    const headers = (address: string) => fileHeaders(PROFILE, address, TARGET.secrets);
+    expect(headers('https://gull.test/media/1')).to.deep.equal({ authorization: 'Bearer t0ken' });
+    for (const address of [
+      'https://gull.test.example/media/1',
+      'https://gull.test@elsewhere.test/media/1',
+      'http://gull.test/media/1',
+      'https://gull.test:8443/media/1',
+      'https://elsewhere.test/?https://gull.test',
+      'no address',
+    ])
+      expect(headers(address), address).to.deep.equal({});
   });
 });

@@ -1,4 +1,4 @@
-import { changedMemory, EMPTY_MEMORY, type Memory } from './memory.js';
+import { changedMemory, EMPTY_MEMORY, MOST_PROPOSED, type Memory } from './memory.js';
 
 const at = (one: { readonly at: string }, other: { readonly at: string }): number => one.at.localeCompare(other.at);
 
@@ -13,7 +13,7 @@ export function joinedMemory(one: Memory, other: Memory, many: (about: string) =
   const all = exchanges.reduce((memory, exchange) => changedMemory(memory, { op: 'exchange', exchange }, many), kept);
   const declined = [...(one.declined ?? []), ...(other.declined ?? [])];
   const rest = declined.reduce((memory, { about, value }) => changedMemory(memory, { op: 'decline', about, value }, many), all);
-  const proposed = [...(one.proposed ?? []), ...(other.proposed ?? [])].slice(-5);
+  const proposed = [...(one.proposed ?? []), ...(other.proposed ?? [])].slice(-MOST_PROPOSED);
   // Whoever sums one of them up just now does so of what is no more.
   return { ...rest, forgets: (one.forgets ?? 0) + (other.forgets ?? 0) + 1, ...(proposed.length > 0 ? { proposed } : {}) };
 }
