@@ -1,6 +1,24 @@
 import type { KnowledgeBase } from '../document/schema.js';
-import { tokensOf } from '../understanding/words.js';
-import { splitDocument, type Passage } from './split.js';
+import { chanceOf, type Evidence } from './covered.js';
+import { createSlotFinder, refine, wordSet, type Refined, type Source } from './near.js';
+import { buildPart, mergeParts, type Part } from './part.js';
+import { lettersOf, slotsOf, type Meant, type Slot, type Spelling } from './question.js';
+import { baseOf } from '../understanding/lexicon.js';
+import { splitDocument, titleOf, type Passage } from './split.js';
+import { languageOf } from './words.js';
+import { nearestByVector, type PassageVectors } from './vectors.js';
+
+/** Why a passage ranks where it does: the words that it has, in what form, and what else spoke for it. */
+export interface Why {
+  /** Words of the question that it has, with how each was meant; those with most weight first. */
+  readonly words: readonly { readonly word: string; readonly as: string; readonly by: Meant; readonly weight: number }[];
+  /** Words that stand in its heading or title. */
+  readonly titled: readonly string[];
+  /** How near to each other its words stand, from 0 to 1. */
+  readonly near: number;
+  /** How alike the encoder finds it to the question (cosine); absent without an encoder. */
+  readonly alike?: number;
+}
 
 /** A passage as an answer: `number` counts from 1 by rank; `score` is that of the ranking, comparable within one question only. */
 export interface FoundPassage {
@@ -9,129 +27,389 @@ export interface FoundPassage {
   readonly title: string;
   readonly heading: string;
   readonly place: number;
+  readonly page?: number;
+  readonly language?: string;
   readonly quote: string;
   readonly score: number;
+  readonly why?: Why;
+  /** Places of other passages that say almost the same and were left out. */
+  readonly also?: readonly { readonly document: string; readonly place: number }[];
 }
 
 /**
- * What a knowledge base has on a question. `covered` says whether its words are answered there at all; `share` is how much
- * of the question's weight the best passage holds, from 0 to 1; `missing` are its words that no passage has.
+ * What a knowledge base has on a question. `covered` says whether it is answered there, by `chance` (from 0 to 1); `share` is
+ * how much of the question's weight the best passage holds, from 0 to 1; `missing` are its words that no passage has, and
+ * `mended` those that were taken for misspellings.
  */
 export interface LookedUp {
   readonly passages: readonly FoundPassage[];
   readonly covered: boolean;
+  readonly chance: number;
   readonly share: number;
   readonly missing: readonly string[];
+  readonly mended?: Readonly<Record<string, string>>;
+}
+
+/** What a question may bring. All of it may be left out. */
+export interface Looking {
+  /** Lists of words that mean the same. */
+  readonly synonyms?: readonly (readonly string[])[];
+  /** The language of who asks; that of the question's own words where they tell. */
+  readonly language?: string;
+  /** Whether a word is one of a language, so that it is not taken for a misspelling. */
+  readonly isWord?: (word: string) => boolean;
+  /** Whether a document is looked at, by its place among those of the index. */
+  readonly only?: (document: string) => boolean;
+  /** Passages that are left out, for judging an index by itself. */
+  readonly without?: (document: string, heading: string) => boolean;
+  /** What an encoder makes of the question, of length 1. */
+  readonly vector?: Float32Array;
 }
 
 export interface KnowledgeIndex {
-  readonly passages: readonly Passage[];
-  readonly look: (question: string, most: number) => LookedUp;
+  /** How many passages there are. */
+  readonly size: number;
+  readonly look: (question: string, most: number, looking?: Looking) => LookedUp;
+  /** What speaks for a question's being answered, before it is judged. */
+  readonly evidence: (question: string, looking?: Looking) => Evidence | undefined;
 }
 
-/** Saturation and length normalisation of BM25, the values of Robertson and Zaragoza (2009), section 3.6. */
-const K1 = 1.2;
-const B = 0.75;
-/** A word in title or heading counts as so many in the text (BM25F's simple form: fields are weighted before saturation). */
-const HEADING_WEIGHT = 2.5;
-/** A question is covered when the best passage holds this share of its weight. */
-const COVERED_FROM = 0.5;
-/** A word that no document has counts only so much of a rare one: it may be a way of speaking. */
-const UNKNOWN_WEIGHT = 0.7;
+/** Saturation and length normalisation of BM25 (Robertson and Zaragoza, 2009), measured as `LEAD_WEIGHT` was. */
+const K1 = 2;
+const B = 0.9;
+/** So many of the best are looked at closely. */
+const CANDIDATES = 40;
+/** How much the nearness of words counts of a word's weight. */
+const NEAR_WEIGHT = 0.4;
+/** How much a likeness by vectors counts beside one by words, each as deviations from the mean. */
+const VECTOR_WEIGHT = 0.4;
+/** What a passage in another language than that of the question counts. */
+const OTHER_LANGUAGE = 0.7;
+/** What a word counts by which anything is asked for. */
+const LIGHT = 0.35;
 /** What remains behind this share of the best passage's score is not shown. */
 const SHOWN_FROM = 0.35;
+/** Passages that share so much of their words say the same. */
+const SAME_FROM = 0.9;
+/** So many are compared with each other for that. */
+const MOST_FOLDED = 20;
+const HALF = 0.5;
 
-/** Words that say nothing of what a question is about, in English, German and Spanish. */
-const STOP = new Set(
-  `a an the and or but if of to in on at by for with from as is are was were be been do does did can could may might must shall
-  should will would have has had i you he she it we they me my your our their this that these those there here what which who
-  whom when where how why not no yes please tell about any some so than then too very just also us am his her its into come along much many bring take get go want need know like let see use used possible allowed
-  really still ever more most other same wait actually sorry ok okay hey hi hello oh well um hmm ah thanks thank btw by way first
-  der die das ein eine einen einem einer und oder aber wenn von zu im in am an auf bei für mit aus als ist sind war waren sein
-  ich du er sie es wir ihr mein dein unser euer dies diese dieser dieses das was welche welcher wer wann wo wie warum nicht kein
-  keine ja nein bitte darf dürfen kann können muss müssen soll haben hat habe gibt man mir mich dem den des nehmen mitnehmen bringen kommen gehen viel viele wissen brauche möchte erlaubt noch mehr
-  el la los las un una unos unas y o pero si de a en por para con como es son era eran ser estar yo tú él ella nosotros ellos mi
-  tu su nuestro este esta esto estos estas que qué cuál quién cuándo dónde cómo no sí hay puedo puede pueden se me te lo al del mucho mucha llevar traer ir quiero necesito saber`
-    .split(/\s+/)
-    .map((w) => w.normalize('NFKD').replace(/\p{M}+/gu, '')),
-);
+/** A part with what is found in it by term. */
+class OpenPart {
+  readonly part: Part;
+  readonly from: number;
+  readonly #places: ReadonlyMap<string, number>;
 
-const ENDINGS = /(?:ingen|ungen|ions|ings|ung|ing|ion|ies|es|en|er|ed|as|os|s|e|n|a|o|y)$/;
+  constructor(part: Part, from: number) {
+    this.part = part;
+    this.from = from;
+    this.#places = new Map(part.terms.map((t, i) => [t, i]));
+  }
 
-/** A word without its commonest endings in the languages above: coarse, and the same on both sides. */
-function stem(word: string): string {
-  if (word.length < 5 || /\d/.test(word)) return word.length > 3 ? word.replace(/s$/, '') : word;
-  const cut = word.replace(ENDINGS, '');
-  return cut.length >= 3 ? cut : word;
+  get size(): number {
+    return this.part.lengths.length;
+  }
+
+  frequency(term: string): number {
+    const at = this.#places.get(term);
+    return at === undefined ? 0 : (this.part.starts[at + 1] ?? 0) - (this.part.starts[at] ?? 0);
+  }
+
+  /** In how many passages it stands in the text itself. */
+  within(term: string): number {
+    const at = this.#places.get(term);
+    return at === undefined ? 0 : (this.part.within[at] ?? 0);
+  }
+
+  /** Where a term's postings begin and end. */
+  range(term: string): readonly [number, number] | undefined {
+    const at = this.#places.get(term);
+    return at === undefined ? undefined : [this.part.starts[at] ?? 0, this.part.starts[at + 1] ?? 0];
+  }
 }
 
-function terms(text: string): string[] {
-  return tokensOf(text)
-    .map((t) => t.word)
-    .filter((w) => !STOP.has(w))
-    .map(stem);
+interface Ranked {
+  readonly slots: readonly Slot[];
+  /** How much each word of the question weighs (inverse document frequency). */
+  readonly weights: readonly number[];
+  readonly ranked: readonly Refined[];
 }
 
-interface Entry {
-  readonly passage: Passage;
-  readonly counts: ReadonlyMap<string, number>;
-  readonly length: number;
+const decoder = new TextDecoder();
+
+/** Passages of some parts as one, numbered through. What is computed once for all questions is kept. */
+export class Ranking implements KnowledgeIndex {
+  readonly size: number;
+  readonly #parts: readonly OpenPart[];
+  readonly #mean: number;
+  readonly #languages: readonly string[];
+  readonly #vectors: PassageVectors | undefined;
+  readonly #scores: Float32Array;
+  #spelling: Spelling | undefined;
+
+  constructor(parts: readonly Part[], vectors?: PassageVectors) {
+    let from = 0;
+    this.#parts = parts.map((p) => {
+      const open = new OpenPart(p, from);
+      from += p.lengths.length;
+      return open;
+    });
+    this.size = from;
+    this.#mean = parts.reduce((sum, p) => sum + p.lengths.reduce((s, l) => s + l, 0), 0) / Math.max(1, from);
+    this.#languages = [...new Set(parts.flatMap((p) => p.documents.map((d) => d.language)))];
+    this.#vectors = vectors;
+    this.#scores = new Float32Array(from);
+  }
+
+  look(question: string, most: number, looking: Looking = {}): LookedUp {
+    const { slots, weights, ranked } = this.#ranked(question, looking);
+    const evidence = evidenceOf(slots, ranked, weights, this.size);
+    const [best] = ranked;
+    const shown = this.#folded(ranked.filter((r) => r.score >= (best?.score ?? 0) * SHOWN_FROM)).slice(0, most);
+    const chance = evidence ? chanceOf(evidence) : 0;
+    const mended = slots.flatMap((s) => s.alternatives.filter((a) => a.by === 'mended').map((a) => [s.word, a.term] as const));
+    return {
+      passages: shown.map(({ found, also }, i) => this.#told(found, slots, weights, i + 1, also)),
+      covered: chance >= HALF,
+      chance: rounded(chance),
+      share: rounded(evidence?.share ?? 0),
+      missing: slots.filter((s) => !s.known && !s.empty).map((s) => s.word.toLowerCase()),
+      ...(mended.length > 0 ? { mended: Object.fromEntries(mended) } : {}),
+    };
+  }
+
+  evidence(question: string, looking: Looking = {}): Evidence | undefined {
+    const { slots, weights, ranked } = this.#ranked(question, looking);
+    return evidenceOf(slots, ranked, weights, this.size);
+  }
+
+  #frequency = (term: string): number => this.#parts.reduce((sum, p) => sum + p.frequency(term), 0);
+
+  #weightOf(slot: Slot): number {
+    const within = (term: string) => this.#parts.reduce((sum, p) => sum + p.within(term), 0);
+    const often = slot.alternatives.reduce((n, a) => Math.max(n, within(a.term)), 0);
+    return (slot.light ? LIGHT : 1) * Math.log(1 + (this.size - often + 0.5) / (often + 0.5));
+  }
+
+  #spellings = (): Spelling => {
+    if (this.#spelling) return this.#spelling;
+    const terms = [...new Set(this.#parts.flatMap((p) => p.part.terms))];
+    this.#spelling = { terms, letters: Uint32Array.from(terms, lettersOf) };
+    return this.#spelling;
+  };
+
+  #ranked(question: string, looking: Looking): Ranked {
+    const vocabulary = { languages: this.#languages, frequency: this.#frequency, spelling: this.#spellings };
+    const slots = slotsOf(question, vocabulary, looking);
+    const weights = slots.map((slot) => this.#weightOf(slot));
+    this.#score(slots, weights, looking);
+    const near = looking.vector && this.#vectors ? nearestByVector(this.#vectors, looking.vector, CANDIDATES) : undefined;
+    const spread = spreadOf(this.#scores);
+    const candidates = bestOf(this.#scores, CANDIDATES);
+    for (const at of near?.best ?? []) if (!candidates.includes(at) && this.#isLookedAt(at, looking)) candidates.push(at);
+    const find = createSlotFinder(slots);
+    const language = this.#languages.length > 1 ? baseOf(languageOf(question, looking.language ?? '')) : '';
+    const ranked = candidates.map((at): Refined => {
+      const refined = refine(this.#source(at), slots, weights, find);
+      const words = ((this.#scores[at] ?? 0) + NEAR_WEIGHT * refined.nearness) * this.#spoken(at, language);
+      if (!near) return { ...refined, at, score: words };
+      const alike = near.alike(at);
+      // In the measure of the scores by words, so that what is shown beside the best stays the same.
+      return { ...refined, at, alike, score: words + VECTOR_WEIGHT * spread * ((alike - near.mean) / near.spread) };
+    });
+    return { slots, weights, ranked: ranked.filter((r) => r.score > 0).sort((a, b) => b.score - a.score || a.at - b.at) };
+  }
+
+  /** BM25 of every passage, in `#scores`. Of several terms for one word the best counts. */
+  #score(slots: readonly Slot[], weights: readonly number[], looking: Looking): void {
+    const scores = this.#scores.fill(0);
+    for (const [i, slot] of slots.entries()) {
+      const several = slot.alternatives.length > 1 ? new Map<number, number>() : undefined;
+      const weight = weights[i] ?? 0;
+      for (const alternative of slot.alternatives)
+        for (const open of this.#parts) {
+          const range = open.range(alternative.term);
+          if (range) this.#addPostings(open, range, weight * alternative.weight, several);
+        }
+      several?.forEach((v, at) => (scores[at] = (scores[at] ?? 0) + v));
+    }
+    if (looking.only || looking.without)
+      for (let at = 0; at < scores.length; at++) if ((scores[at] ?? 0) > 0 && !this.#isLookedAt(at, looking)) scores[at] = 0;
+  }
+
+  #addPostings({ part, from }: OpenPart, [start, end]: readonly [number, number], weight: number, several?: Map<number, number>): void {
+    const { posted, counts, lengths } = part;
+    const [scores, mean] = [this.#scores, Math.max(1, this.#mean)];
+    for (let i = start; i < end; i++) {
+      const local = posted[i] ?? 0;
+      const count = (counts[i] ?? 0) * HALF;
+      const value = (weight * count * (K1 + 1)) / (count + K1 * (1 - B + (B * (lengths[local] ?? 0)) / mean));
+      const at = from + local;
+      if (!several) scores[at] = (scores[at] ?? 0) + value;
+      else if (value > (several.get(at) ?? 0)) several.set(at, value);
+    }
+  }
+
+  #isLookedAt(at: number, { only, without }: Looking): boolean {
+    if (!only && !without) return true;
+    const { document, heading } = this.#source(at);
+    return (only?.(document) ?? true) && !(without?.(document, heading) ?? false);
+  }
+
+  /** What is in another language than the question comes behind what is in its own. */
+  #spoken(at: number, language: string): number {
+    return language === '' || baseOf(this.#source(at).language) === language ? 1 : OTHER_LANGUAGE;
+  }
+
+  #source(at: number): Source {
+    let i = this.#parts.length - 1;
+    while (i > 0 && (this.#parts[i]?.from ?? 0) > at) i--;
+    const open = this.#parts[i];
+    if (!open) throw new Error(`there is no passage ${at}`);
+    return sourceOf(open.part, at - open.from);
+  }
+
+  /** Passages that say the same as a better one are left out, and named there. */
+  #folded(ranked: readonly Refined[]): { readonly found: Refined; readonly also: Refined[] }[] {
+    const kept: { readonly found: Refined; readonly words: ReadonlySet<string>; readonly also: Refined[] }[] = [];
+    for (const found of ranked.slice(0, MOST_FOLDED)) {
+      const words = wordSet(this.#source(found.at).text());
+      const same = kept.find((k) => isSame(k.words, words));
+      if (same) same.also.push(found);
+      else kept.push({ found, words, also: [] });
+    }
+    return kept;
+  }
+
+  #told(found: Refined, slots: readonly Slot[], weights: readonly number[], number: number, also: readonly Refined[]): FoundPassage {
+    const { document, title, heading, place, page, language, text } = this.#source(found.at);
+    const words = slots
+      .flatMap((slot, i) => {
+        const as = found.matched[i];
+        return as ? [{ word: slot.word, as: as.term, by: as.by, weight: rounded(weights[i] ?? 0) }] : [];
+      })
+      .sort((a, b) => b.weight - a.weight);
+    const why: Why = {
+      words,
+      titled: slots.filter((_, i) => found.titled[i]).map((s) => s.word),
+      near: rounded(found.near),
+      ...(found.alike === undefined ? {} : { alike: rounded(found.alike) }),
+    };
+    return {
+      number,
+      document,
+      title,
+      heading,
+      place,
+      ...(page > 0 ? { page } : {}),
+      language,
+      quote: text(),
+      score: rounded(found.score),
+      why,
+      ...(also.length > 0
+        ? { also: also.map((a) => this.#source(a.at)).map((s) => ({ document: s.document, place: s.place })) }
+        : {}),
+    };
+  }
 }
 
-function entryOf(passage: Passage): Entry {
-  const counts = new Map<string, number>();
-  const add = (text: string, weight: number) => terms(text).forEach((t) => counts.set(t, (counts.get(t) ?? 0) + weight));
-  add(passage.text, 1);
-  add(`${passage.title} ${passage.heading}`, HEADING_WEIGHT);
-  return { passage, counts, length: [...counts.values()].reduce((sum, n) => sum + n, 0) };
+function sourceOf(part: Part, i: number): Source {
+  const document = part.documents[part.documentOf[i] ?? 0];
+  return {
+    document: document?.id ?? '',
+    title: document?.title ?? '',
+    language: document?.language ?? '',
+    heading: part.headings[part.headingOf[i] ?? 0] ?? '',
+    place: part.placeOf[i] ?? 0,
+    page: part.pageOf[i] ?? 0,
+    text: () => decoder.decode(part.texts.subarray(part.textAt[i], part.textAt[i + 1])),
+  };
+}
+
+const rounded = (v: number): number => Math.round(v * 1000) / 1000;
+
+/** The places of the highest scores above 0, the best first (a heap of the best so far, its least on top). */
+function bestOf(scores: Float32Array, most: number): number[] {
+  const heap: number[] = [];
+  const worse = (a: number, b: number) => (scores[a] ?? 0) - (scores[b] ?? 0) || b - a;
+  const sink = (i: number) => {
+    for (;;) {
+      let least = i;
+      for (const c of [2 * i + 1, 2 * i + 2]) if (c < heap.length && worse(heap[c] ?? 0, heap[least] ?? 0) < 0) least = c;
+      if (least === i) return;
+      [heap[i], heap[least]] = [heap[least] ?? 0, heap[i] ?? 0];
+      i = least;
+    }
+  };
+  for (let at = 0; at < scores.length; at++) {
+    if ((scores[at] ?? 0) <= 0) continue;
+    if (heap.length < most) {
+      heap.push(at);
+      if (heap.length === most) for (let i = most >> 1; i >= 0; i--) sink(i);
+    } else if (worse(at, heap[0] ?? 0) > 0) {
+      heap[0] = at;
+      sink(0);
+    }
+  }
+  return heap.sort((a, b) => worse(b, a));
+}
+
+/** Standard deviation over all passages, those without any word of the question included. */
+function spreadOf(scores: Float32Array): number {
+  let [sum, squares] = [0, 0];
+  for (const s of scores) {
+    sum += s;
+    squares += s * s;
+  }
+  const n = Math.max(1, scores.length);
+  return Math.sqrt(Math.max(0, squares / n - (sum / n) ** 2));
+}
+
+/** Jaccard's likeness of two sets of words. */
+function isSame(a: ReadonlySet<string>, b: ReadonlySet<string>): boolean {
+  const [small, large] = a.size < b.size ? [a, b] : [b, a];
+  if (small.size < large.size * SAME_FROM) return false;
+  let both = 0;
+  for (const w of small) if (large.has(w)) both++;
+  return both >= SAME_FROM * (a.size + b.size - both);
+}
+
+/** What speaks for an answer's being among what was found; undefined where nothing was, or nothing was asked. */
+function evidenceOf(slots: readonly Slot[], ranked: readonly Refined[], weights: readonly number[], passages: number): Evidence | undefined {
+  const [best, second] = ranked;
+  const asked = slots.filter((s) => !s.empty || slots.length === 1);
+  if (!best || asked.length === 0) return undefined;
+  const total = weights.reduce((sum, w) => sum + w, 0) || 1;
+  const known = slots.reduce((sum, s, i) => sum + (s.known ? (weights[i] ?? 0) : 0), 0);
+  const mean = ranked.slice(0, 10).reduce((sum, r) => sum + r.score, 0) / Math.min(10, ranked.length);
+  return {
+    share: best.held / total,
+    three: Math.max(...ranked.slice(0, 3).map((r) => r.held)) / total,
+    known: known / total,
+    strength: best.score / (total * (K1 + 1)),
+    lead: best.score <= 0 ? 0 : 1 - (second?.score ?? 0) / best.score,
+    above: best.score <= 0 ? 0 : 1 - mean / best.score,
+    near: best.near,
+    titled: best.titled.reduce((sum, t, i) => sum + (t ? (weights[i] ?? 0) : 0), 0) / total,
+    count: Math.min(asked.length, 8) / 8,
+    size: Math.log(Math.max(20, passages) / 60) / Math.log(30),
+  };
+}
+
+/** The parts of a base whose contents are in the document itself, one for each document. */
+export function partsOfBase(base: KnowledgeBase, language = 'en'): { readonly passages: readonly Passage[]; readonly parts: readonly Part[] } {
+  const split = Object.entries(base.documents).map(([id, document]) => {
+    const passages = splitDocument(id, document);
+    const text = passages.slice(0, 5).map((p) => p.text).join(' ');
+    const about = { id, title: passages[0]?.title ?? titleOf(id, document), language: languageOf(text, language) };
+    return { passages, part: buildPart(about, passages) };
+  });
+  return { passages: split.flatMap((s) => s.passages), parts: split.map((s) => s.part) };
 }
 
 /** Indexes a knowledge base; it is split and counted once. */
 export function createKnowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
-  const entries = Object.entries(base.documents)
-    .flatMap(([id, document]) => splitDocument(id, document))
-    .map(entryOf);
-  const mean = entries.reduce((sum, e) => sum + e.length, 0) / Math.max(1, entries.length);
-  const frequency = new Map<string, number>();
-  for (const { counts } of entries) for (const t of counts.keys()) frequency.set(t, (frequency.get(t) ?? 0) + 1);
-  const weight = (term: string): number => {
-    const n = frequency.get(term) ?? 0;
-    return Math.log(1 + (entries.length - n + 0.5) / (n + 0.5));
-  };
-  const look = (question: string, most: number): LookedUp => {
-    const asked = [...new Set(terms(question))];
-    const ranked = entries
-      .map((entry) => ({ entry, score: score(entry, asked, weight, mean) }))
-      .filter((r) => r.score > 0)
-      .sort((a, b) => b.score - a.score || a.entry.passage.place - b.entry.passage.place);
-    const [best] = ranked;
-    const known = (t: string) => frequency.has(t);
-    const all = asked.reduce((sum, t) => sum + weight(t) * (known(t) ? 1 : UNKNOWN_WEIGHT), 0);
-    const held = asked.filter((t) => best?.entry.counts.has(t)).reduce((sum, t) => sum + weight(t), 0);
-    const share = all === 0 ? 0 : held / all;
-    const shown = ranked.filter((r) => r.score >= (best?.score ?? 0) * SHOWN_FROM).slice(0, most);
-    return {
-      passages: shown.map(({ entry: { passage }, score: s }, i) => {
-        const { document, title, heading, place, text } = passage;
-        return { number: i + 1, document, title, heading, place, quote: text, score: Math.round(s * 1000) / 1000 };
-      }),
-      covered: best !== undefined && share >= COVERED_FROM,
-      share: Math.round(share * 1000) / 1000,
-      missing: missingWords(question, frequency),
-    };
-  };
-  return { passages: entries.map((e) => e.passage), look };
-}
-
-function score({ counts, length }: Entry, asked: readonly string[], weight: (t: string) => number, mean: number): number {
-  return asked.reduce((sum, t) => {
-    const count = counts.get(t) ?? 0;
-    if (count === 0) return sum;
-    return sum + (weight(t) * count * (K1 + 1)) / (count + K1 * (1 - B + (B * length) / Math.max(1, mean)));
-  }, 0);
-}
-
-function missingWords(question: string, frequency: ReadonlyMap<string, number>): string[] {
-  const words = tokensOf(question).map((t) => t.word);
-  return [...new Set(words.filter((w) => !STOP.has(w) && !frequency.has(stem(w))))];
+  const { parts } = partsOfBase(base);
+  return new Ranking(parts.length > 0 ? [mergeParts(parts)] : []);
 }

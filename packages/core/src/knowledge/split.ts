@@ -9,16 +9,23 @@ export interface Passage {
   readonly heading: string;
   readonly text: string;
   readonly place: number;
+  /** The page it begins on, where the document has pages. */
+  readonly page?: number;
 }
 
 /** A passage grows up to this many characters; one paragraph or list alone may be cut at a sentence. */
-export const PASSAGE_LENGTH = 700;
+export const PASSAGE_LENGTH = 1600;
 
 /** A document as headings and paragraphs in order. */
 interface Piece {
   /** 1 for the highest heading; 0 for text. */
   readonly level: number;
   readonly text: string;
+}
+
+/** What a document is called: as it says, or as its first heading says where that is the highest. */
+export function titleOf(id: string, document: KnowledgeDocument): string {
+  return document.title ?? id;
 }
 
 /** Splits a document into passages: at headings first, then by size at paragraphs, then at sentences. Empty ones are left out. */
