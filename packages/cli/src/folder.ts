@@ -2,7 +2,11 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import {
+  contentMark,
+  FORM_ENDINGS,
   isBotFile,
+  isKnowledgeFile,
+  markedContent,
   problemSentence,
   readDocument,
   readFolder,
@@ -11,6 +15,8 @@ import {
   type BotDocument,
   type Folder,
   type FolderProblem,
+  type KnowledgeBase,
+  type KnowledgeDocument,
 } from '@primrose/core';
 import { z } from 'zod';
 import { CommandFailure, EXIT } from './outcome.js';
@@ -43,8 +49,52 @@ export function readFiles(path: string): Folder {
   if (!statSync(path).isDirectory()) throw new CommandFailure(EXIT.usage, `${path} is no folder.`);
   const names = readdirSync(path, { recursive: true, encoding: 'utf8' }).map((f) => f.replaceAll('\\', '/'));
   return Object.fromEntries(
-    names.filter((f) => isBotFile(f) && statSync(join(path, f)).isFile()).map((f) => [f, readFileSync(join(path, f), 'utf8')]),
+    names.filter((f) => isBotFile(f) && statSync(join(path, f)).isFile()).map((f) => [f, heldFile(join(path, f), f)]),
   );
+}
+
+const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+const MOST_TEXT = 1_000_000;
+const TEXTS = /\.(?:md|txt|html|csv|json)$/;
+
+/** A file as a folder holds it: its text, or the mark of its bytes where it is a document that is no text, or a long one. */
+function heldFile(path: string, file: string): string {
+  const bytes = readFileSync(path);
+  if (!isKnowledgeFile(file)) return bytes.toString('utf8');
+  if (bytes.length > MOST_TEXT || !TEXTS.test(file)) return contentMark(sha256(bytes));
+  try {
+    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
+  } catch {
+    return contentMark(sha256(bytes));
+  }
+}
+
+/** A document as the service has it, whose contents stand beside it, and where these are: in it, or in files of its folder. */
+export function settled(
+  path: string,
+  document: BotDocument,
+): { readonly document: BotDocument; readonly contents: ReadonlyMap<string, () => Uint8Array> } {
+  const contents = new Map<string, () => Uint8Array>();
+  const hashed = (base: string, id: string, d: KnowledgeDocument): KnowledgeDocument => {
+    const { text, ...rest } = d;
+    if (text !== undefined) {
+      const bytes = new TextEncoder().encode(text);
+      const content = sha256(bytes);
+      contents.set(content, () => bytes);
+      return { ...rest, content };
+    }
+    const file = join(path, 'knowledge', base, `${id}.${FORM_ENDINGS[d.form]}`);
+    if (d.content !== undefined) contents.set(d.content, () => readFileSync(file));
+    return d;
+  };
+  if (!document.knowledge) return { document, contents };
+  const knowledge = Object.fromEntries(
+    Object.entries(document.knowledge).map(([name, base]): [string, KnowledgeBase] => [
+      name,
+      { ...base, documents: Object.fromEntries(Object.entries(base.documents).map(([id, d]) => [id, hashed(name, id, d)])) },
+    ]),
+  );
+  return { document: { ...document, knowledge }, contents };
 }
 
 /** Files in a folder that look as if they belonged to a bot and are not read. */
@@ -80,14 +130,30 @@ export function readBotFolder(path: string): {
   return { document: read.document, where };
 }
 
-/** Writes a document into a folder: comments of files that are there stay, files of flows that are gone go. */
-export function writeBotFolder(path: string, document: BotDocument): string[] {
+/** What a file says, by the mark of its bytes or as it is. */
+function isSameFile(path: string, present: string | undefined, wanted: string): boolean {
+  if (present === wanted) return true;
+  const hash = markedContent(wanted);
+  return hash !== undefined && present !== undefined && sha256(readFileSync(path)) === hash;
+}
+
+/** Gets the contents of a document by their hash. */
+export type GetContent = (hash: string) => Promise<Uint8Array>;
+
+/**
+ * Writes a document into a folder: comments of files that are there stay, files of flows that are gone go. Contents that the
+ * folder has not yet are got by their hash.
+ */
+export async function writeBotFolder(path: string, document: BotDocument, getContent?: GetContent): Promise<string[]> {
   const present = readFiles(path);
   const files = writeFolder(document, present);
-  const changed = Object.entries(files).filter(([file, text]) => present[file] !== text);
+  const changed = Object.entries(files).filter(([file, text]) => !isSameFile(join(path, file), present[file], text));
   for (const [file, text] of changed) {
+    const hash = markedContent(text);
+    const held = hash === undefined ? text : await getContent?.(hash);
+    if (held === undefined) continue;
     mkdirSync(dirname(join(path, file)), { recursive: true });
-    writeFileSync(join(path, file), text);
+    writeFileSync(join(path, file), held);
   }
   const gone = Object.keys(present).filter((file) => !(file in files));
   gone.forEach((file) => remove(path, file));

@@ -16,25 +16,25 @@ describe('a bot as a folder', () => {
   });
   afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
-  it('is written and read back the same, and a second writing changes nothing', () => {
+  it('is written and read back the same, and a second writing changes nothing', async () => {
     const document = demoDocument();
-    expect(writeBotFolder(folder, document)).to.have.members(Object.keys(demoFolder()));
+    expect(await writeBotFolder(folder, document)).to.have.members(Object.keys(demoFolder()));
     expect(readBotFolder(folder).document).to.deep.equal(document);
-    expect(writeBotFolder(folder, document)).to.deep.equal([]);
+    expect(await writeBotFolder(folder, document)).to.deep.equal([]);
   });
-  it('loses the files of flows that are gone, and leaves files alone that are not ours', () => {
+  it('loses the files of flows that are gone, and leaves files alone that are not ours', async () => {
     const document = demoDocument();
-    writeBotFolder(folder, { ...document, flows: { ...document.flows, extra: { nodes: {} } } });
+    await writeBotFolder(folder, { ...document, flows: { ...document.flows, extra: { nodes: {} } } });
     writeFileSync(join(folder, 'NOTES.md'), 'mine');
     mkdirSync(join(folder, 'flows', 'old'), { recursive: true });
     writeFileSync(join(folder, 'flows', 'old', 'kept.yaml'), 'x');
-    expect(writeBotFolder(folder, document)).to.deep.equal(['flows/extra.yaml (removed)']);
+    expect(await writeBotFolder(folder, document)).to.deep.equal(['flows/extra.yaml (removed)']);
     expect(readdirSync(folder)).to.include('NOTES.md');
     expect(readdirSync(join(folder, 'flows'))).to.have.members(['old', ...Object.keys(document.flows).map((f) => `${f}.yaml`)]);
   });
-  it('of an earlier layout is read, and written anew with its comments; the old folders go, but for what is not ours', () => {
+  it('of an earlier layout is read, and written anew with its comments; the old folders go, but for what is not ours', async () => {
     const document = demoDocument();
-    writeBotFolder(folder, document);
+    await writeBotFolder(folder, document);
     const places = { connections: 'doing', knowledge: 'knowing' } as const;
     for (const [now, before] of Object.entries(places)) renameSync(join(folder, now), join(folder, before));
     mkdirSync(join(folder, 'thinking'));
@@ -42,7 +42,7 @@ describe('a bot as a folder', () => {
     rmSync(join(folder, 'models.yaml'));
     writeFileSync(join(folder, 'doing', 'NOTES.md'), 'mine');
     expect(readBotFolder(folder).document).to.deep.equal(document);
-    const written = writeBotFolder(folder, document);
+    const written = await writeBotFolder(folder, document);
     expect(written).to.include.members(['models.yaml', 'thinking/models.yaml (removed)', 'connections/booking-office.yaml']);
     expect(readFileSync(join(folder, 'models.yaml'), 'utf8')).to.match(/^# ours\n/);
     expect(readdirSync(folder)).to.include.members(['connections', 'knowledge', 'doing']).and.not.include.members(['thinking']);
@@ -50,8 +50,8 @@ describe('a bot as a folder', () => {
     expect(readdirSync(join(folder, 'doing'))).to.deep.equal(['NOTES.md']);
     expect(readBotFolder(folder).document).to.deep.equal(document);
   });
-  it('explains every mistake by file and line', () => {
-    writeBotFolder(folder, demoDocument());
+  it('explains every mistake by file and line', async () => {
+    await writeBotFolder(folder, demoDocument());
     const bot = join(folder, 'bot.yaml');
     writeFileSync(bot, readFileSync(bot, 'utf8').replace('zone:', 'zome:'));
     expect(() => readBotFolder(folder))

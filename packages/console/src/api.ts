@@ -78,13 +78,18 @@ export function uploadType(name: string): string {
   return name.toLowerCase().endsWith('.zip') ? 'application/zip' : 'application/json';
 }
 
-/** Reads from the API and keeps the answer; `invalidate` of the same name fetches it anew. Nothing is fetched before it is `wanted`. */
+/** Reads from the API and keeps the answer; `invalidate` of the same name fetches it anew. Nothing is fetched before it is `wanted`; another `key` fetches it anew. */
 export function useCall<N extends EndpointName>(
   name: N,
   input: CallInput<Endpoints[N]>,
   wanted = true,
+  { key }: { readonly key?: string | number } = {},
 ): UseQueryResult<ReplyOf<Endpoints[N]>> {
-  return useQuery({ queryKey: [name, input], queryFn: () => call(name, input), enabled: wanted });
+  return useQuery({
+    queryKey: [name, input, ...(key === undefined ? [] : [key])],
+    queryFn: () => call(name, input),
+    enabled: wanted,
+  });
 }
 
 /** All turn sheets of a conversation, as far as some pages of them go. */

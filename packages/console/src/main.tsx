@@ -43,6 +43,7 @@ const UnderstandingPage = lazy(() => import('./pages/UnderstandingPage.js'));
 const QualityPage = lazy(() => import('./pages/QualityPage.js'));
 const MissedPage = lazy(() => import('./pages/MissedPage.js'));
 const KnowledgePage = lazy(() => import('./pages/KnowledgePage.js'));
+const EvaluationPage = lazy(() => import('./pages/EvaluationPage.js'));
 const ModelsPage = lazy(() => import('./pages/ModelsPage.js'));
 const MessengerPage = lazy(() => import('./pages/MessengerPage.js'));
 const ConversationsPage = lazy(() => import('./pages/ConversationsPage.js'));
@@ -73,6 +74,7 @@ const router = createBrowserRouter([
       { path: 'quality', element: <QualityPage /> },
       { path: 'missed', element: <MissedPage /> },
       { path: 'knowledge/:base?/:document?', element: <KnowledgePage /> },
+      { path: 'evaluation/:base?', element: <EvaluationPage /> },
       { path: 'models', element: <ModelsPage /> },
       { path: 'channels', element: <ChannelsPage /> },
       { path: 'channels/:channel', element: <MessengerPage /> },

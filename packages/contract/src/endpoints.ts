@@ -1,7 +1,8 @@
-import { effectTypes, lookedUp, understood, type LookedUp, type ModelEffect, type Understood } from '@primrose/core';
+import { effectTypes, understood, type ModelEffect, type Understood } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import { keepingEndpoints } from './keeping.js';
+import { knowingEndpoints } from './knowing.js';
 import { messagingEndpoints } from './messaging.js';
 import * as s from './shapes.js';
 import { simulatingEndpoints } from './simulating.js';
@@ -12,9 +13,11 @@ import { understandingEndpoints } from './understanding.js';
 const person = z.object({ id: z.string(), name: z.string() });
 // What the core's own schemas describe, as the core hands it out: not to be changed.
 const asHeard: z.ZodType<Understood> = understood;
-const asFound: z.ZodType<LookedUp> = lookedUp;
 
 const modelRequest: z.ZodType<ModelEffect> = effectTypes.model.request;
+
+/** A bot that is imported, with its documents, has at most so many bytes. */
+const IMPORT_BYTES = 100_000_000;
 
 /** The whole HTTP API of Primrose. */
 export const endpoints = {
@@ -240,6 +243,7 @@ export const endpoints = {
     params: s.botParams,
     query: z.object({ revision: z.coerce.number().int().min(1) }),
     upload: ['application/json', 'application/zip'],
+    uploadMost: IMPORT_BYTES,
     reply: s.drafted,
     problems: ['invalid-document', 'clash', 'stale-revision', 'too-large', 'wrong-content-type'],
   }),
@@ -249,6 +253,7 @@ export const endpoints = {
     about: 'A new bot from an exported file or folder',
     access: 'person',
     upload: ['application/json', 'application/zip'],
+    uploadMost: IMPORT_BYTES,
     reply: s.draft,
     status: 201,
     problems: ['invalid-document', 'too-large', 'wrong-content-type'],
@@ -388,20 +393,6 @@ export const endpoints = {
       understood: asHeard,
     }),
   }),
-  askKnowledge: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/knowledge/:knowledge/ask',
-    about: 'What a knowledge base of the draft has on a question: passages by rank, and whether they cover it',
-    access: 'person',
-    params: s.knowledgeParams,
-    body: z.object({ question: z.string().min(1).max(4000), most: z.number().int().min(1).max(10).optional() }),
-    reply: z.object({
-      revision: z.number().int(),
-      passages: z.number().int(),
-      ms: z.number(),
-      found: asFound,
-    }),
-  }),
   tryModel: endpoint({
     method: 'POST',
     path: '/api/bots/:bot/models/:model/try',
@@ -466,6 +457,7 @@ export const endpoints = {
   ...tableEndpoints,
   ...startEndpoints,
 
+  ...knowingEndpoints,
   ...keepingEndpoints,
   ...understandingEndpoints,
 

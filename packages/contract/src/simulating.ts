@@ -352,7 +352,8 @@ export const simulatingEndpoints = {
     path: '/api/rehearse',
     about: 'Run the rehearsals of a document that is no draft here, such as a folder before it is pushed',
     access: 'person',
-    body: z.object({ document: s.anyDocument, only: z.array(key).optional() }),
+    // `bot` is the one that it belongs to, which has the contents of its documents.
+    body: z.object({ document: s.anyDocument, bot: key.optional(), only: z.array(key).optional() }),
     reply: rehearsalRun,
     problems: ['invalid-document'],
   }),

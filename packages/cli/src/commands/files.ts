@@ -2,7 +2,8 @@ import { ApiError, type Draft, type Edit } from '@primrose/contract';
 import { checkBot, problemSentence, type BotDocument, type Problem } from '@primrose/core';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { assertNewName, count, findBot, type Context } from '../context.js';
-import { fingerprint, readBotFolder, readFiles, readOrigin, readStray, writeBotFolder, writeOrigin } from '../folder.js';
+import { contentGetter, sendContents, type LocalContents } from '../contents.js';
+import { fingerprint, readBotFolder, readFiles, readOrigin, readStray, settled, writeBotFolder, writeOrigin } from '../folder.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
 interface PullOptions {
@@ -15,9 +16,11 @@ export async function cmdPull(context: Context, word: string, path: string | und
   const { client, address, asJson, json, print } = context;
   const bot = await findBot(client, word);
   const draft = await client.call('getDraft', { params: { bot: bot.id } });
-  if (options.file === '-') return void context.io.output.write(`${JSON.stringify(draft.document, null, 2)}\n`);
   if (options.file !== undefined) {
-    writeFileSync(options.file, `${JSON.stringify(draft.document, null, 2)}\n`);
+    // As it is exported: with the texts of its documents in it.
+    const { bytes } = await client.download('exportBot', { params: { bot: bot.id }, query: { form: 'file' } });
+    if (options.file === '-') return void context.io.output.write(Buffer.from(bytes));
+    writeFileSync(options.file, bytes);
     return asJson
       ? json({ bot: bot.id, revision: draft.revision, file: options.file })
       : print(`${bot.name}, revision ${draft.revision}, is in ${options.file}.`);
@@ -25,7 +28,7 @@ export async function cmdPull(context: Context, word: string, path: string | und
   const folder = path ?? bot.bot;
   if (!options.force) assertNothingUnpushed(folder, draft);
   mkdirSync(folder, { recursive: true });
-  const changed = writeBotFolder(folder, draft.document);
+  const changed = await writeBotFolder(folder, draft.document, contentGetter(client, bot.id));
   writeOrigin(folder, { address, bot: bot.id, revision: draft.revision, same: fingerprint(draft.document) });
   if (asJson) return json({ bot: bot.id, revision: draft.revision, folder, changed });
   print(`${bot.name}, revision ${draft.revision}, is in ${folder}.`);
@@ -36,7 +39,7 @@ function assertNothingUnpushed(folder: string, draft: Draft): void {
   if (Object.keys(readFiles(folder)).length === 0) return;
   const kept = readOrigin(folder);
   const { document } = readBotFolder(folder);
-  const local = fingerprint(document);
+  const local = fingerprint(settled(folder, document).document);
   if (local === fingerprint(draft.document) || local === kept?.same) return;
   throw new CommandFailure(
     EXIT.conflict,
@@ -54,16 +57,14 @@ interface PushOptions {
 export async function cmdPush(context: Context, path: string, options: PushOptions): Promise<void> {
   const { client, address, asJson, json, print } = context;
   tellStray(context, path);
-  const { document } = readBotFolder(path);
+  const { document, contents } = settled(path, readBotFolder(path).document);
   const kept = readOrigin(path);
   if (options.new && !options.force) await assertNewName(client, document.bot);
-  const draft = options.new
-    ? await client.call('createBot', { body: { from: 'document', document: document as never } })
-    : await replace(context, document, kept, options);
+  const draft = options.new ? await begin(context, document, contents) : await replace(context, { document, contents }, kept, options);
   const same = fingerprint(draft.document) === fingerprint(document);
   // What others changed meanwhile was merged into the draft; the folder gets it too, or the next push would take it away. And what
   // stands under a former name is written anew under today's.
-  const written = writeBotFolder(path, draft.document);
+  const written = await writeBotFolder(path, draft.document, contentGetter(client, draft.bot.id));
   const merged = same ? [] : written;
   writeOrigin(path, { address, bot: draft.bot.id, revision: draft.revision, same: fingerprint(draft.document) });
   const problems = checkBot(draft.document);
@@ -78,9 +79,20 @@ export async function cmdPush(context: Context, path: string, options: PushOptio
     print(`The checks find ${count(errors, 'error')} and ${count(problems.length - errors, 'warning')}: primrose check ${path}`);
 }
 
+/** A new bot: contents are sent to it before a document refers to them. */
+async function begin({ client }: Context, document: BotDocument, contents: LocalContents): Promise<Draft> {
+  if (contents.size === 0) return client.call('createBot', { body: { from: 'document', document: document as never } });
+  const bare = Object.fromEntries(Object.entries(document.knowledge ?? {}).map(([name, base]) => [name, { ...base, documents: {} }]));
+  const made = await client.call('createBot', { body: { from: 'document', document: { ...document, knowledge: bare } as never } });
+  const params = { bot: made.bot.id };
+  await sendContents(client, made.bot.id, contents);
+  await client.call('replaceDraft', { params, body: { revision: made.revision, document: document as never } });
+  return client.call('getDraft', { params });
+}
+
 async function replace(
   { client, address }: Context,
-  document: BotDocument,
+  { document, contents }: { readonly document: BotDocument; readonly contents: LocalContents },
   kept: ReturnType<typeof readOrigin>,
   options: PushOptions,
 ): Promise<Draft> {
@@ -99,6 +111,7 @@ async function replace(
       EXIT.conflict,
       `This folder was not pulled from ${current.bot.name}. Overwrite its draft with --force.`,
     );
+  await sendContents(client, bot, contents);
   try {
     await client.call('replaceDraft', { params: { bot }, body: { revision, document: document as never } });
     return await client.call('getDraft', { params: { bot } });

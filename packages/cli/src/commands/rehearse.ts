@@ -1,8 +1,9 @@
 import { writeFileSync } from 'node:fs';
 import type { RehearsalResult, RehearsalRun } from '@primrose/contract';
-import { missSentence, shareOf } from '@primrose/core';
+import { missSentence, shareOf, type BotDocument } from '@primrose/core';
 import { findBot, type Context } from '../context.js';
-import { readBotFolder } from '../folder.js';
+import { sendContents } from '../contents.js';
+import { readBotFolder, readOrigin, settled } from '../folder.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
 export interface RehearseOptions {
@@ -22,7 +23,7 @@ export async function cmdRehearse(context: Context, word: string | undefined, op
   if (options.folder !== undefined) {
     const { document } = readBotFolder(options.folder);
     name = document.name;
-    run = await client.call('rehearseDocument', { body: { document: document as never, ...chosen } });
+    run = await rehearseFolder(context, options.folder, document, chosen);
   } else {
     if (word === undefined) throw new CommandFailure(EXIT.usage, 'Say which bot, or which folder with --folder.');
     const bot = await findBot(client, word);
@@ -33,6 +34,20 @@ export async function cmdRehearse(context: Context, word: string | undefined, op
   if (asJson) json(run);
   else print(run.items.length === 0 ? `${name} has no rehearsals.` : runText(run, options.coverage === true));
   if (run.failed > 0) context.endWith(EXIT.failed);
+}
+
+/** A folder that belongs to a bot here gives it the contents of its documents first; any other one sends texts within the document. */
+async function rehearseFolder(
+  { client, address }: Context,
+  folder: string,
+  document: BotDocument,
+  chosen: { readonly only?: string[] },
+): Promise<RehearsalRun> {
+  const origin = readOrigin(folder);
+  if (origin?.address !== address) return client.call('rehearseDocument', { body: { document: document as never, ...chosen } });
+  const whole = settled(folder, document);
+  await sendContents(client, origin.bot, whole.contents);
+  return client.call('rehearseDocument', { body: { document: whole.document as never, bot: origin.bot, ...chosen } });
 }
 
 /** A table of the rehearsals; under one that failed, what was expected and what came. */

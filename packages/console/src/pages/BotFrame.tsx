@@ -45,6 +45,7 @@ function tabOf(pathname: string): string {
     starts: 'actions',
     quality: 'understanding',
     missed: 'understanding',
+    evaluation: 'knowledge',
   };
   return Object.hasOwn(under, page) ? under[page as keyof typeof under] : page;
 }

@@ -37,6 +37,12 @@ const UNDERSTANDING = [
 ] as const;
 export const UnderstandingTabs = () => <Tabs label="Understanding" pages={UNDERSTANDING} />;
 
+const KNOWLEDGE = [
+  ['knowledge', 'Documents'],
+  ['evaluation', 'Evaluation'],
+] as const;
+export const KnowledgeTabs = () => <Tabs label="Knowledge" pages={KNOWLEDGE} />;
+
 const ACTIONS = [
   ['actions', 'Connections'],
   ['tables', 'Tables'],

@@ -1,3 +1,4 @@
+import { WhyLine } from '../parts/PassageList.js';
 import {
   isCall,
   freeId,
@@ -249,7 +250,7 @@ function LookupPart({ effect: { request, result }, cited = [] }: PartProps<Looku
       <h2>
         Knowledge{' '}
         <span className="note" dir="auto">
-          asked {request.base} for “{request.question}”
+          asked {[request.base, ...(request.also ?? [])].join(', ')} for “{result.asked ?? request.question}”
         </span>
       </h2>
       {result.passages.map((p) => (
@@ -262,12 +263,15 @@ function LookupPart({ effect: { request, result }, cited = [] }: PartProps<Looku
               {p.heading && ` › ${p.heading}`}
               {cited.includes(p.quote) && <span className="cited">cited as {p.number}</span>}
             </span>
+            {p.why && <WhyLine why={p.why} also={p.also?.length ?? 0} />}
           </div>
         </div>
       ))}
       {result.passages.length === 0 && <p className="note">No passage is like it.</p>}
       <p className={result.covered ? 'note' : 'plum'}>
-        {result.covered ? 'Covered' : 'Not covered'}: {scoreText(result.share)} of the question’s weight stands there
+        {result.covered ? 'Covered' : 'Not covered'}
+        {result.chance !== undefined && ` with a chance of ${scoreText(result.chance)}`}: {scoreText(result.share)} of the question’s
+        weight stands there
         {result.missing.length > 0 && `; nowhere: ${result.missing.join(', ')}`}
       </p>
     </section>

@@ -1,5 +1,6 @@
 import { pointer, type Problem } from '../document/problem.js';
 import type { BotDocument, Entity, KnowledgeDocument } from '../document/schema.js';
+import { isTextForm } from '../knowledge/reading.js';
 import { splitDocument } from '../knowledge/split.js';
 import { circlesOf } from './circles.js';
 import { referencesOf } from '../engine/refers.js';
@@ -158,7 +159,9 @@ function modelProblems({ models = {}, connections = {} }: BotDocument): Problem[
 /** Splitting a long document takes milliseconds, and checks run as one types: each document is looked at once. */
 const empty = new WeakMap<KnowledgeDocument, boolean>();
 
+/** Whether a text that stands in the document has no words; contents that are stored beside it are read there. */
 function isEmpty(id: string, document: KnowledgeDocument): boolean {
+  if (document.text === undefined || !isTextForm(document.form)) return false;
   const known = empty.get(document) ?? splitDocument(id, document).length === 0;
   empty.set(document, known);
   return known;

@@ -1,9 +1,12 @@
 import { Document, isMap, isScalar, parseDocument, visit, type YAMLMap } from 'yaml';
 import { yamlWords } from './yaml-words.js';
 import type { Problem } from './problem.js';
-import type { BotDocument } from './schema.js';
+import type { BotDocument, DocumentForm } from './schema.js';
 
-/** A bot as files: relative path with forward slashes to UTF-8 text. */
+/**
+ * A bot as files: relative path with forward slashes to UTF-8 text. A document of a knowledge base stands as its text, or as
+ * the mark of its contents (`contentMark`), which are bytes beside the folder.
+ */
 export type Folder = Readonly<Record<string, string>>;
 
 /** A mistake in a file: `line` is counted from 1. */
@@ -35,9 +38,21 @@ const TABLE_FILES = {
   memory: 'memory.yaml',
 } as const satisfies Partial<Record<keyof BotDocument, string>>;
 const TABLES = Object.entries(TABLE_FILES) as [keyof typeof TABLE_FILES, string][];
-const FORMS = { markdown: 'md', text: 'txt', html: 'html' } as const;
-/** A document of a knowledge base: its text is the file. */
-const KNOWLEDGE_TEXT = /^knowledge\/([^/]+)\/([^/]+)\.(md|txt|html)$/;
+/** How the file of a document ends by its form. */
+export const FORM_ENDINGS = {
+  markdown: 'md',
+  text: 'txt',
+  html: 'html',
+  pdf: 'pdf',
+  docx: 'docx',
+  epub: 'epub',
+  csv: 'csv',
+  xlsx: 'xlsx',
+  json: 'json',
+} as const satisfies Record<DocumentForm, string>;
+/** A document of a knowledge base: its contents are the file. */
+const KNOWLEDGE_FILE = /^knowledge\/([^/]+)\/([^/]+)\.(md|txt|html|pdf|docx|epub|csv|xlsx|json)$/;
+const MARK = /^sha256:([0-9a-f]{64})$/;
 /** Folders that had other names once; files in them are read, and written under the present ones. */
 const FORMER: readonly (readonly [RegExp, string])[] = [
   [/^listening\/(?=(?:entities|intents|contexts|out-of-scope)\.yaml$)/, ''],
@@ -54,11 +69,26 @@ function presentPath(path: string): string {
   return former ? path.replace(...former) : path;
 }
 
+/** A file that is a document of a knowledge base: bytes, which a folder holds by their mark. */
+export function isKnowledgeFile(at: string): boolean {
+  return KNOWLEDGE_FILE.test(presentPath(at));
+}
+
+/** What stands in a folder for contents with this hash (SHA-256, hexadecimal). */
+export function contentMark(hash: string): string {
+  return `sha256:${hash}`;
+}
+
+/** The hash that a mark names; undefined for any other text. */
+export function markedContent(text: string): string | undefined {
+  return MARK.exec(text)?.[1];
+}
+
 /** Files that belong to the document, by their present or their former places; others in the folder are left alone. */
 export function isBotFile(at: string): boolean {
   const path = presentPath(at);
   const own = path === BOT_FILE || TABLES.some(([, file]) => file === path);
-  return own || /^(flows|connections|knowledge|tables|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_TEXT.test(path);
+  return own || /^(flows|connections|knowledge|tables|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_FILE.test(path);
 }
 
 /** Files in the folder of a bot that look as if they belonged to it and are not read: each with what is to be done. */
@@ -83,7 +113,7 @@ function split(document: BotDocument): Record<string, Plain> {
   const files: Record<string, Plain> = { [BOT_FILE]: bot };
   for (const [key, file] of TABLES) if (rest[key] !== undefined) files[file] = rest[key];
   for (const [id, { documents, ...base }] of Object.entries(knowledge ?? {})) {
-    const listed = Object.entries(documents).map(([d, { text: _text, ...more }]) => [d, more] as const);
+    const listed = Object.entries(documents).map(([d, { text: _text, content: _content, ...more }]) => [d, more] as const);
     files[`knowledge/${id}.yaml`] = { knowledge: id, ...base, documents: Object.fromEntries(listed) };
   }
   for (const [id, { actions, ...more }] of Object.entries(connections ?? {}))
@@ -108,7 +138,10 @@ export function writeFolder(document: BotDocument, present: Folder = {}): Folder
 function knowledgeTexts({ knowledge = {} }: BotDocument): Folder {
   return Object.fromEntries(
     Object.entries(knowledge).flatMap(([base, { documents }]) =>
-      Object.entries(documents).map(([id, { form, text }]) => [`knowledge/${base}/${id}.${FORMS[form]}`, text]),
+      Object.entries(documents).flatMap(([id, { form, text, content }]) => {
+        const held = content === undefined ? text : contentMark(content);
+        return held === undefined ? [] : [[`knowledge/${base}/${id}.${FORM_ENDINGS[form]}`, held]];
+      }),
     ),
   );
 }
@@ -189,7 +222,7 @@ export function readFolder(folder: Folder): FolderResult {
   const parsed = new Map<string, ParsedFile>();
   const problems: FolderProblem[] = twice(folder);
   const present = Object.entries(folder).map(([file, text]) => [presentPath(file), text] as const);
-  const texts = Object.fromEntries(present.filter(([file]) => KNOWLEDGE_TEXT.test(file)));
+  const texts = Object.fromEntries(present.filter(([file]) => KNOWLEDGE_FILE.test(file)));
   for (const [file, text] of Object.entries(folder)) {
     const at = presentPath(file);
     if (!isBotFile(file) || at in texts) continue;
@@ -298,16 +331,17 @@ function withTexts(bases: Plain, texts: Folder, problems: FolderProblem[]): Plai
     found[id] = { ...rest, documents: isPlain(documents) ? { ...documents } : {} };
   }
   for (const [file, text] of Object.entries(texts).sort(([a], [b]) => (a < b ? -1 : 1))) {
-    const [, base = '', id = '', ending = ''] = KNOWLEDGE_TEXT.exec(file) ?? [];
-    const form = Object.entries(FORMS).find(([, e]) => e === ending)?.[0];
+    const [, base = '', id = '', ending = ''] = KNOWLEDGE_FILE.exec(file) ?? [];
+    const form = Object.entries(FORM_ENDINGS).find(([, e]) => e === ending)?.[0];
     const { documents } = (found[base] ??= { documents: {} });
     const listed = documents[id];
-    documents[id] = { ...(isPlain(listed) ? listed : {}), form, text };
+    const content = markedContent(text);
+    documents[id] = { ...(isPlain(listed) ? listed : {}), form, ...(content === undefined ? { text } : { content }) };
   }
   for (const [id, { documents }] of Object.entries(found))
     for (const [name, d] of Object.entries(documents))
-      if (!isPlain(d) || !('text' in d)) {
-        const message = `the document "${name}" has no file; put its text into knowledge/${id}/${name}.md (or .txt, .html)`;
+      if (!isPlain(d) || !('text' in d || 'content' in d)) {
+        const message = `the document "${name}" has no file; put its text into knowledge/${id}/${name}.md (or .txt, .html, .pdf, .docx, .epub, .csv, .xlsx, .json)`;
         problems.push({ file: `knowledge/${id}.yaml`, line: 1, message });
       }
   return found;

@@ -1,6 +1,18 @@
 export { actionNames, actionTarget, findAction, METHODS } from './actions.js';
 export { compareDocuments, differenceSentence, type Difference } from './differences.js';
-export { isBotFile, readFolder, strayFiles, writeFolder, type Folder, type FolderProblem, type FolderResult } from './folder.js';
+export {
+  contentMark,
+  FORM_ENDINGS,
+  isBotFile,
+  isKnowledgeFile,
+  markedContent,
+  readFolder,
+  strayFiles,
+  writeFolder,
+  type Folder,
+  type FolderProblem,
+  type FolderResult,
+} from './folder.js';
 export { misfitOf, shownValue, type Issue, type Misfit } from './issues.js';
 export { draftPatch, rebasePatch, sameValue, type Clash, type Rebased } from './merge.js';
 export { applyPatch, comparePatch, patchOperation, type Patched, type PatchOperation } from './patch.js';
@@ -35,6 +47,9 @@ export {
   type Intent,
   type KnowledgeBase,
   type KnowledgeDocument,
+  splitting,
+  type DocumentForm,
+  type Splitting,
   mcpTool,
   type McpTool,
   type ModelProfile,

@@ -96,18 +96,54 @@ export const modelProfile = z.strictObject({
 });
 export type ModelProfile = z.infer<typeof modelProfile>;
 
-export const DOCUMENT_FORMS = ['markdown', 'text', 'html'] as const;
+export const DOCUMENT_FORMS = ['markdown', 'text', 'html', 'pdf', 'docx', 'epub', 'csv', 'xlsx', 'json'] as const;
+export type DocumentForm = (typeof DOCUMENT_FORMS)[number];
 
-/** One source of a knowledge base, whole. In a folder it is a file of its own. */
+/** How documents are cut into passages: at headings, by size alone, page by page, row by row, or as questions with their answers. */
+export const splitting = z.strictObject({
+  by: z.enum(['headings', 'size', 'pages', 'rows', 'questions']),
+  /** A passage grows up to so many characters. */
+  size: z.number().int().min(200).max(4000).optional(),
+  /** It begins with so many characters of the one before. */
+  overlap: z.number().int().min(0).max(1000).optional(),
+});
+export type Splitting = z.infer<typeof splitting>;
+
+const day = z.string().regex(/^\d{4}-\d{2}-\d{2}$/);
+const label = z.string().min(1).max(60);
+
+/**
+ * One source of a knowledge base. Its contents stand beside the document, named by their hash (SHA-256, 64 hexadecimal digits);
+ * a short text may stand in it, until it is stored.
+ */
 export const knowledgeDocument = z.strictObject({
   title: z.string().max(200).optional(),
   form: z.enum(DOCUMENT_FORMS),
-  text: z.string().max(1_000_000),
+  content: z.string().regex(/^[0-9a-f]{64}$/).optional(),
+  text: z.string().max(1_000_000).optional(),
+  language: language.optional(),
+  labels: z.array(label).max(20).optional(),
+  /** It holds from this day on, and until that one, in the bot's own time zone. */
+  from: day.optional(),
+  until: day.optional(),
+  /** It is kept, and not looked at. */
+  off: z.literal(true).optional(),
+  split: splitting.optional(),
+  /** Where it was fetched. */
+  address: z.string().max(2000).optional(),
 });
 export type KnowledgeDocument = z.infer<typeof knowledgeDocument>;
 
-/** What lookups search. */
-export const knowledgeBase = z.strictObject({ about: z.string().optional(), documents: z.record(id, knowledgeDocument) });
+/** What lookups search. `split` is for documents that say nothing of their own. */
+export const knowledgeBase = z.strictObject({
+  about: z.string().optional(),
+  split: splitting.optional(),
+  /** Releases look at the documents of the draft, and not at those that they were released with. */
+  follows: z.literal('draft').optional(),
+  /** Its documents are for nobody but staff: visitors are shown what is quoted of them, and no page. */
+  private: z.literal(true).optional(),
+  documents: z.record(id, knowledgeDocument),
+});
 export type KnowledgeBase = z.infer<typeof knowledgeBase>;
 
 /** One typed operation of a connection. Exactly one of the method fields holds its path. */

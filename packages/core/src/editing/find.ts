@@ -96,7 +96,7 @@ function partFindables(document: BotDocument): Findable[] {
       ...Object.entries(base.documents).map(([id, d]): Findable => ({
         what: 'document',
         name: d.title ?? id,
-        text: d.text,
+        text: d.text ?? '',
         of: name,
       })),
     ]),

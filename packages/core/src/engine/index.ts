@@ -95,7 +95,7 @@ export { defineKind, type AnyKind, type Band, type Exit, type NodeKinds, type Pr
 export { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 export { message, type Citation, type Message } from './message.js';
 export { missedIn, type MissedMessage } from './missed.js';
-export { createMind, knowledgeIndex, type Encode, type Hearer, type Mind } from './mind.js';
+export { createMind, knowledgeIndex, type Encode, type Hearer, type Look, type Mind } from './mind.js';
 export { profileSettings } from './prompt/ask-model.js';
 export { promptPart, type PartDeclaration } from './prompt/parts.js';
 export { nodeKinds } from './nodes/registry.js';

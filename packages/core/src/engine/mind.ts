@@ -1,9 +1,11 @@
 import type { BotDocument, KnowledgeBase } from '../document/schema.js';
+import { lookAlone } from '../knowledge/alone.js';
+import { inBase, isLookedAt, outOfBases, several, synonymsOf } from '../knowledge/bases.js';
 import { createKnowledgeIndex, type KnowledgeIndex } from '../knowledge/rank.js';
 import type { Vectors } from '../understanding/dense-view.js';
 import type { Listener } from '../understanding/listener.js';
 import type { Performers } from './drive.js';
-import { lookup } from './effects/lookup.js';
+import { lookup, type LookupEffect, type LookupResult } from './effects/lookup.js';
 import type { UnderstandResult } from './effects/understand.js';
 
 /** Performs what is computed from a bot alone. The same bot and the same effect give the same. */
@@ -20,27 +22,48 @@ export function knowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
   return made;
 }
 
+/** Looks a question up in documents that stand in the bot itself. */
+function lookInside(document: BotDocument, { base: first, also = [], question, before, most, labels, language }: LookupEffect): LookupResult {
+  const names = [first, ...also];
+  const missing = names.find((name) => !document.knowledge?.[name]);
+  if (missing !== undefined) return lookup.failed('not-configured', `there is no knowledge base "${missing}"`);
+  const all = names.flatMap((name) =>
+    Object.entries(document.knowledge?.[name]?.documents ?? {}).map(([id, d]) => ({ key: several(names) ? inBase(name, id) : id, d })),
+  );
+  const base = several(names) ? { documents: Object.fromEntries(all.map(({ key, d }) => [key, d])) } : document.knowledge?.[first];
+  const index = knowledgeIndex(base ?? { documents: {} });
+  const wanted = new Set(all.filter(({ d }) => isLookedAt(d, labels)).map(({ key }) => key));
+  const looking = {
+    synonyms: synonymsOf(document, language),
+    ...(language === undefined ? {} : { language }),
+    ...(wanted.size === all.length ? {} : { only: (key: string) => wanted.has(key) }),
+  };
+  const found = lookAlone(question, before, (q) => index.look(q, most, looking));
+  return { outcome: 'looked-up', ...(several(names) ? outOfBases(found) : found) };
+}
+
 /** What an encoder makes of texts; undefined where it does not answer in time. Never rejects. */
 export type Encode = (texts: readonly string[]) => Promise<Vectors | undefined>;
+
+/** Looks something up where contents are kept. */
+export type Look = Mind['lookup'];
 
 /** How a bot is listened for: `learning` where the listener has not learned yet, `encode` where an encoder helps. */
 export interface Hearer {
   readonly listener: Listener | undefined;
   readonly learning?: boolean;
   readonly encode?: Encode | undefined;
+  /** Looks up in contents that are kept beside the bot; without it, in what stands in the bot itself. */
+  readonly look?: Look | undefined;
 }
 
 /**
  * What understands and looks up for a bot; without a listener it understands nothing. What an encoder has a part in comes later,
  * and is noted by whoever drives the turn; all else is computed at once, and the same each time.
  */
-export function createMind(document: BotDocument, { listener, learning = false, encode }: Hearer): Mind {
+export function createMind(document: BotDocument, { listener, learning = false, encode, look }: Hearer): Mind {
   return {
-    lookup: ({ base: name, question, most }) => {
-      const base = document.knowledge?.[name];
-      if (!base) return lookup.failed('not-configured', `there is no knowledge base "${name}"`);
-      return { outcome: 'looked-up', ...knowledgeIndex(base).look(question, most) };
-    },
+    lookup: look ?? ((effect) => lookInside(document, effect)),
     understand: ({ text, language, at, zone, day }) => {
       const setting = { at, zone, language, day };
       const understood = (vectors?: Vectors): UnderstandResult => {

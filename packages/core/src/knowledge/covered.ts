@@ -40,7 +40,7 @@ export const COVERAGE: Coverage = {
   lead: 0.73,
   above: 0.26,
   near: 2.47,
-  titled: 1.8,
+  titled: 3.6,
   count: 4.19,
   size: -0.7,
 };

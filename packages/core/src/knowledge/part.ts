@@ -13,7 +13,7 @@ export interface PartDocument {
  * are. Immutable. `starts` has one number more than there are terms: term t stands in `posted[starts[t] … starts[t+1]]`, each
  * a passage of the part, with how often it counts there in `counts`, in halves.
  */
-export interface Part {
+export interface IndexPart {
   readonly documents: readonly PartDocument[];
   readonly headings: readonly string[];
   readonly terms: readonly string[];
@@ -183,7 +183,7 @@ class Counting {
 }
 
 /** Counts the passages of one document. Passages come in their order, those of a section one behind the other. */
-export function buildPart(document: PartDocument, passages: readonly Passage[]): Part {
+export function buildPart(document: PartDocument, passages: readonly Passage[]): IndexPart {
   const counting = new Counting();
   counting.speak(document.language);
   const headings = new Map<string, number>();
@@ -232,7 +232,7 @@ function joined(lists: readonly Uint8Array[]): Uint8Array {
 }
 
 /** Postings in the order of their terms. */
-function byTerm({ terms, posted: { term, passage, count } }: Counting): Pick<Part, 'starts' | 'posted' | 'counts'> {
+function byTerm({ terms, posted: { term, passage, count } }: Counting): Pick<IndexPart, 'starts' | 'posted' | 'counts'> {
   const starts = new Uint32Array(terms.length + 1);
   for (let i = 0; i < term.length; i++) starts[term.at(i) + 1] = (starts[term.at(i) + 1] ?? 0) + 1;
   for (let t = 0; t < terms.length; t++) starts[t + 1] = (starts[t + 1] ?? 0) + (starts[t] ?? 0);
@@ -248,7 +248,7 @@ function byTerm({ terms, posted: { term, passage, count } }: Counting): Pick<Par
 }
 
 /** Several parts as one, in their order; passages are counted on. */
-export function mergeParts(parts: readonly Part[]): Part {
+export function mergeParts(parts: readonly IndexPart[]): IndexPart {
   const [only] = parts;
   if (parts.length === 1 && only) return only;
   const ids = new Map<string, number>();
@@ -291,7 +291,7 @@ export function mergeParts(parts: readonly Part[]): Part {
   return { ...mergedPassages(parts), terms: [...ids.keys()], within, starts, posted, counts };
 }
 
-function mergedPassages(parts: readonly Part[]): Omit<Part, 'terms' | 'within' | 'starts' | 'posted' | 'counts'> {
+function mergedPassages(parts: readonly IndexPart[]): Omit<IndexPart, 'terms' | 'within' | 'starts' | 'posted' | 'counts'> {
   const n = parts.reduce((sum, p) => sum + p.lengths.length, 0);
   const merged = {
     documents: parts.flatMap((p) => p.documents),

@@ -169,7 +169,8 @@ export function slotsOf(question: string, vocabulary: Vocabulary, { synonyms = [
     return { word: raw, alternatives, known: alternatives.length > 0, empty, light: isLightWord(raw) };
   });
   const all = slots.filter((s) => s !== undefined);
-  const telling = all.filter((s) => !s.empty);
+  // A word by which anything is asked for, and that no document has, says nothing.
+  const telling = all.filter((s) => !s.empty && (s.known || !s.light));
   const used = telling.length > 0 ? telling : all;
   if (used.length <= MOST_WORDS) return used;
   const rarity = (s: Slot) => Math.min(...s.alternatives.map((a) => frequency(a.term)), s.known ? Infinity : 0);

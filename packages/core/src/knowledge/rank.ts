@@ -1,15 +1,16 @@
 import type { KnowledgeBase } from '../document/schema.js';
 import { chanceOf, type Evidence } from './covered.js';
 import { createSlotFinder, refine, wordSet, type Refined, type Source } from './near.js';
-import { buildPart, mergeParts, type Part } from './part.js';
+import { buildPart, mergeParts, type IndexPart } from './part.js';
 import { lettersOf, slotsOf, type Meant, type Slot, type Spelling } from './question.js';
 import { baseOf } from '../understanding/lexicon.js';
-import { splitDocument, titleOf, type Passage } from './split.js';
+import { normalise } from '../understanding/words.js';
+import { splitDocument, type Passage } from './split.js';
 import { languageOf } from './words.js';
 import { nearestByVector, type PassageVectors } from './vectors.js';
 
 /** Why a passage ranks where it does: the words that it has, in what form, and what else spoke for it. */
-export interface Why {
+export interface WhyRanked {
   /** Words of the question that it has, with how each was meant; those with most weight first. */
   readonly words: readonly { readonly word: string; readonly as: string; readonly by: Meant; readonly weight: number }[];
   /** Words that stand in its heading or title. */
@@ -23,6 +24,8 @@ export interface Why {
 /** A passage as an answer: `number` counts from 1 by rank; `score` is that of the ranking, comparable within one question only. */
 export interface FoundPassage {
   readonly number: number;
+  /** The base, where several were looked at. */
+  readonly base?: string;
   readonly document: string;
   readonly title: string;
   readonly heading: string;
@@ -31,7 +34,7 @@ export interface FoundPassage {
   readonly language?: string;
   readonly quote: string;
   readonly score: number;
-  readonly why?: Why;
+  readonly why?: WhyRanked;
   /** Places of other passages that say almost the same and were left out. */
   readonly also?: readonly { readonly document: string; readonly place: number }[];
 }
@@ -44,10 +47,14 @@ export interface FoundPassage {
 export interface LookedUp {
   readonly passages: readonly FoundPassage[];
   readonly covered: boolean;
-  readonly chance: number;
+  readonly chance?: number;
   readonly share: number;
   readonly missing: readonly string[];
   readonly mended?: Readonly<Record<string, string>>;
+  /** The question as it was looked up, where it was another one than was said. */
+  readonly asked?: string;
+  /** Documents that were not ready and were not looked at. */
+  readonly waiting?: number;
 }
 
 /** What a question may bring. All of it may be left out. */
@@ -58,6 +65,8 @@ export interface Looking {
   readonly language?: string;
   /** Whether a word is one of a language, so that it is not taken for a misspelling. */
   readonly isWord?: (word: string) => boolean;
+  /** Where a word stands among the common ones of its language, from 0 on; undefined for a rare one. */
+  readonly rank?: (word: string) => number | undefined;
   /** Whether a document is looked at, by its place among those of the index. */
   readonly only?: (document: string) => boolean;
   /** Passages that are left out, for judging an index by itself. */
@@ -94,15 +103,29 @@ const SAME_FROM = 0.9;
 /** So many are compared with each other for that. */
 const MOST_FOLDED = 20;
 const HALF = 0.5;
+/** Among the common words of a language, from this place on one is as good as rare. */
+const RARE_FROM = 4000;
+const COMMON_FROM = 20;
+
+/** How large a base is: 0 for 60 passages, 1 for 1,800. */
+const sizeOf = (passages: number): number => Math.log(Math.max(20, passages) / 60) / Math.log(30);
+
+/** A part, and which of its documents are not looked at any more. */
+export interface RankedPart {
+  readonly part: IndexPart;
+  readonly without?: ReadonlySet<string>;
+}
 
 /** A part with what is found in it by term. */
 class OpenPart {
-  readonly part: Part;
+  readonly part: IndexPart;
   readonly from: number;
+  readonly without: ReadonlySet<string> | undefined;
   readonly #places: ReadonlyMap<string, number>;
 
-  constructor(part: Part, from: number) {
+  constructor({ part, without }: RankedPart, from: number) {
     this.part = part;
+    this.without = without && without.size > 0 ? without : undefined;
     this.from = from;
     this.#places = new Map(part.terms.map((t, i) => [t, i]));
   }
@@ -148,16 +171,16 @@ export class Ranking implements KnowledgeIndex {
   readonly #scores: Float32Array;
   #spelling: Spelling | undefined;
 
-  constructor(parts: readonly Part[], vectors?: PassageVectors) {
+  constructor(parts: readonly RankedPart[], vectors?: PassageVectors) {
     let from = 0;
     this.#parts = parts.map((p) => {
       const open = new OpenPart(p, from);
-      from += p.lengths.length;
+      from += p.part.lengths.length;
       return open;
     });
     this.size = from;
-    this.#mean = parts.reduce((sum, p) => sum + p.lengths.reduce((s, l) => s + l, 0), 0) / Math.max(1, from);
-    this.#languages = [...new Set(parts.flatMap((p) => p.documents.map((d) => d.language)))];
+    this.#mean = parts.reduce((sum, { part }) => sum + part.lengths.reduce((s, l) => s + l, 0), 0) / Math.max(1, from);
+    this.#languages = [...new Set(parts.flatMap(({ part }) => part.documents.map((d) => d.language)))];
     this.#vectors = vectors;
     this.#scores = new Float32Array(from);
   }
@@ -192,6 +215,17 @@ export class Ranking implements KnowledgeIndex {
     return (slot.light ? LIGHT : 1) * Math.log(1 + (this.size - often + 0.5) / (often + 0.5));
   }
 
+  /**
+   * In few passages it is chance which words are rare, so how common a word is in its language counts beside it; in many it
+   * does not, and was measured to be of no use.
+   */
+  #rarity({ word, known }: Slot, rank: Looking['rank']): number {
+    const trust = Math.max(0, Math.min(1, 1 - sizeOf(this.size)));
+    const place = rank && trust > 0 ? rank(normalise(word)) : undefined;
+    if (place === undefined || !known) return 1;
+    return 1 - trust + trust * Math.min(1, (Math.log(place + COMMON_FROM) / Math.log(RARE_FROM)) ** 2);
+  }
+
   #spellings = (): Spelling => {
     if (this.#spelling) return this.#spelling;
     const terms = [...new Set(this.#parts.flatMap((p) => p.part.terms))];
@@ -202,7 +236,7 @@ export class Ranking implements KnowledgeIndex {
   #ranked(question: string, looking: Looking): Ranked {
     const vocabulary = { languages: this.#languages, frequency: this.#frequency, spelling: this.#spellings };
     const slots = slotsOf(question, vocabulary, looking);
-    const weights = slots.map((slot) => this.#weightOf(slot));
+    const weights = slots.map((slot) => this.#weightOf(slot) * this.#rarity(slot, looking.rank));
     this.#score(slots, weights, looking);
     const near = looking.vector && this.#vectors ? nearestByVector(this.#vectors, looking.vector, CANDIDATES) : undefined;
     const spread = spreadOf(this.#scores);
@@ -234,7 +268,7 @@ export class Ranking implements KnowledgeIndex {
         }
       several?.forEach((v, at) => (scores[at] = (scores[at] ?? 0) + v));
     }
-    if (looking.only || looking.without)
+    if (looking.only || looking.without || this.#parts.some((p) => p.without))
       for (let at = 0; at < scores.length; at++) if ((scores[at] ?? 0) > 0 && !this.#isLookedAt(at, looking)) scores[at] = 0;
   }
 
@@ -252,9 +286,10 @@ export class Ranking implements KnowledgeIndex {
   }
 
   #isLookedAt(at: number, { only, without }: Looking): boolean {
-    if (!only && !without) return true;
-    const { document, heading } = this.#source(at);
-    return (only?.(document) ?? true) && !(without?.(document, heading) ?? false);
+    const open = this.#partOf(at);
+    if (!only && !without && !open.without) return true;
+    const { document, heading } = sourceOf(open.part, at - open.from);
+    return !open.without?.has(document) && (only?.(document) ?? true) && !(without?.(document, heading) ?? false);
   }
 
   /** What is in another language than the question comes behind what is in its own. */
@@ -263,11 +298,16 @@ export class Ranking implements KnowledgeIndex {
   }
 
   #source(at: number): Source {
+    const open = this.#partOf(at);
+    return sourceOf(open.part, at - open.from);
+  }
+
+  #partOf(at: number): OpenPart {
     let i = this.#parts.length - 1;
     while (i > 0 && (this.#parts[i]?.from ?? 0) > at) i--;
     const open = this.#parts[i];
     if (!open) throw new Error(`there is no passage ${at}`);
-    return sourceOf(open.part, at - open.from);
+    return open;
   }
 
   /** Passages that say the same as a better one are left out, and named there. */
@@ -290,7 +330,7 @@ export class Ranking implements KnowledgeIndex {
         return as ? [{ word: slot.word, as: as.term, by: as.by, weight: rounded(weights[i] ?? 0) }] : [];
       })
       .sort((a, b) => b.weight - a.weight);
-    const why: Why = {
+    const why: WhyRanked = {
       words,
       titled: slots.filter((_, i) => found.titled[i]).map((s) => s.word),
       near: rounded(found.near),
@@ -314,7 +354,7 @@ export class Ranking implements KnowledgeIndex {
   }
 }
 
-function sourceOf(part: Part, i: number): Source {
+function sourceOf(part: IndexPart, i: number): Source {
   const document = part.documents[part.documentOf[i] ?? 0];
   return {
     document: document?.id ?? '',
@@ -393,16 +433,16 @@ function evidenceOf(slots: readonly Slot[], ranked: readonly Refined[], weights:
     near: best.near,
     titled: best.titled.reduce((sum, t, i) => sum + (t ? (weights[i] ?? 0) : 0), 0) / total,
     count: Math.min(asked.length, 8) / 8,
-    size: Math.log(Math.max(20, passages) / 60) / Math.log(30),
+    size: sizeOf(passages),
   };
 }
 
 /** The parts of a base whose contents are in the document itself, one for each document. */
-export function partsOfBase(base: KnowledgeBase, language = 'en'): { readonly passages: readonly Passage[]; readonly parts: readonly Part[] } {
+export function partsOfBase(base: KnowledgeBase, language = 'en'): { readonly passages: readonly Passage[]; readonly parts: readonly IndexPart[] } {
   const split = Object.entries(base.documents).map(([id, document]) => {
     const passages = splitDocument(id, document);
     const text = passages.slice(0, 5).map((p) => p.text).join(' ');
-    const about = { id, title: passages[0]?.title ?? titleOf(id, document), language: languageOf(text, language) };
+    const about = { id, title: passages[0]?.title ?? document.title ?? id, language: languageOf(text, language) };
     return { passages, part: buildPart(about, passages) };
   });
   return { passages: split.flatMap((s) => s.passages), parts: split.map((s) => s.part) };
@@ -411,5 +451,5 @@ export function partsOfBase(base: KnowledgeBase, language = 'en'): { readonly pa
 /** Indexes a knowledge base; it is split and counted once. */
 export function createKnowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
   const { parts } = partsOfBase(base);
-  return new Ranking(parts.length > 0 ? [mergeParts(parts)] : []);
+  return new Ranking(parts.length > 0 ? [{ part: mergeParts(parts) }] : []);
 }

@@ -1,6 +1,5 @@
-import { parseDocument as parseHtml } from 'htmlparser2';
-import { marked, type Token, type Tokens } from 'marked';
-import type { KnowledgeDocument } from '../document/schema.js';
+import type { KnowledgeDocument, Splitting } from '../document/schema.js';
+import { isTextForm, readText, type Piece, type DocumentReading } from './reading.js';
 
 /** A piece of a document that is ranked and cited. `heading` is the path of headings above it, `place` counts from 1. */
 export interface Passage {
@@ -15,153 +14,188 @@ export interface Passage {
 
 /** A passage grows up to this many characters; one paragraph or list alone may be cut at a sentence. */
 export const PASSAGE_LENGTH = 1600;
+const USUAL_OVERLAP = 0;
+/** A page or a row is a passage whole, up to this length. */
+const LONGEST_WHOLE = 6000;
+/** A document has at most so many passages; what is behind is left out. */
+export const MOST_PASSAGES = 120_000;
 
-/** A document as headings and paragraphs in order. */
-interface Piece {
-  /** 1 for the highest heading; 0 for text. */
-  readonly level: number;
-  readonly text: string;
+/** Words of a document that go into one passage, with where they stand. */
+interface Section {
+  readonly heading: string;
+  readonly page?: number;
+  readonly pieces: readonly Piece[];
 }
 
-/** What a document is called: as it says, or as its first heading says where that is the highest. */
-export function titleOf(id: string, document: KnowledgeDocument): string {
-  return document.title ?? id;
+/** How a document is split where nothing is said: tables by rows, all else by headings. */
+export function usualSplitting({ pieces }: DocumentReading): Splitting {
+  return pieces.length > 1 && pieces.every((p) => p.cells || p.level > 0) ? { by: 'rows' } : { by: 'headings' };
 }
 
-/** Splits a document into passages: at headings first, then by size at paragraphs, then at sentences. Empty ones are left out. */
-export function splitDocument(id: string, document: KnowledgeDocument): Passage[] {
-  const pieces = piecesOf(document);
-  const first = pieces.find((p) => p.level > 0);
-  const title = document.title ?? (first?.level === 1 ? first.text : id);
+/** Splits what was read of a document into passages. Empty ones are left out. */
+export function splitReading(about: { readonly id: string; readonly title?: string | undefined }, reading: DocumentReading, wanted?: Splitting): Passage[] {
+  const splitting = wanted ?? usualSplitting(reading);
+  const { size = PASSAGE_LENGTH, overlap = USUAL_OVERLAP } = splitting;
+  const [first] = reading.pieces.filter((p) => p.level > 0);
+  const title = about.title ?? (first?.level === 1 ? first.text : (reading.title ?? about.id));
   const passages: Passage[] = [];
-  const headings: { level: number; text: string }[] = [];
-  let open: string[] = [];
-  const close = () => {
-    const heading = headings
-      .map((h) => h.text)
-      .filter((h) => h !== title)
-      .join(' › ');
-    for (const text of packed(open)) passages.push({ document: id, title, heading, text, place: passages.length + 1 });
-    open = [];
-  };
-  for (const piece of pieces) {
-    if (piece.level === 0) {
-      open.push(piece.text);
-      continue;
+  for (const section of sectionsOf(reading.pieces, splitting.by, title)) {
+    const whole = splitting.by === 'rows' || splitting.by === 'pages' || splitting.by === 'questions';
+    for (const { text, page } of packed(section, whole ? LONGEST_WHOLE : size, whole ? 0 : overlap)) {
+      if (passages.length >= MOST_PASSAGES) return passages;
+      const at = page ?? section.page;
+      const { heading } = section;
+      passages.push({ document: about.id, title, heading, text, place: passages.length + 1, ...(at === undefined ? {} : { page: at }) });
     }
-    close();
-    while ((headings.at(-1)?.level ?? 0) >= piece.level) headings.pop();
-    headings.push(piece);
   }
-  close();
   return passages;
 }
 
-function piecesOf({ form, text }: KnowledgeDocument): Piece[] {
-  switch (form) {
-    case 'markdown':
-      return marked.lexer(text).flatMap(markdownPieces);
-    case 'html':
-      return htmlPieces(parseHtml(text).children);
-    case 'text':
-      return textPieces(text);
-    default:
-      return form satisfies never;
+/** Splits a document whose text is in it. A text that cannot be read has no passages. */
+export function splitDocument(id: string, document: KnowledgeDocument): Passage[] {
+  const reading = inlineReading(document);
+  return reading ? splitReading({ id, title: document.title }, reading, document.split) : [];
+}
+
+function inlineReading({ form, text }: KnowledgeDocument): DocumentReading | undefined {
+  if (text === undefined || !isTextForm(form)) return undefined;
+  try {
+    return readText(form, text);
+  } catch {
+    return undefined;
   }
 }
 
-const tidy = (text: string): string => text.replace(/\s+/g, ' ').trim();
-const piece = (text: string, level = 0): Piece[] => (tidy(text) === '' ? [] : [{ level, text: tidy(text) }]);
+function sectionsOf(pieces: readonly Piece[], by: Splitting['by'], title: string): Section[] {
+  switch (by) {
+    case 'headings':
+      return sections(pieces, title, () => false);
+    case 'size':
+      return [{ heading: '', pieces: pieces.map((p) => ({ ...p, level: 0 })) }];
+    case 'pages':
+      return sections(pieces, title, (p, before) => p.page !== before?.page, true);
+    case 'rows':
+      return sections(pieces, title, (p, before) => p.cells !== undefined || before?.cells !== undefined);
+    case 'questions':
+      return questionSections(pieces, title);
+    default:
+      return by satisfies never;
+  }
+}
 
-function markdownPieces(token: Token): Piece[] {
-  switch (token.type) {
-    case 'heading':
-      return piece(inlineText((token as Tokens.Heading).tokens), (token as Tokens.Heading).depth);
-    case 'list':
-      return piece((token as Tokens.List).items.map((i) => inlineText(i.tokens)).join('; '));
-    case 'table': {
-      const { header, rows } = token as Tokens.Table;
-      const names = header.map((h) => inlineText(h.tokens));
-      return rows.flatMap((row) => piece(row.map((cell, i) => `${names[i]}: ${inlineText(cell.tokens)}`).join(', ')));
+/** Pieces under the same headings; `parts` says where one ends besides. With `through`, headings end nothing and are read as words. */
+function sections(
+  pieces: readonly Piece[],
+  title: string,
+  parts: (piece: Piece, before: Piece | undefined) => boolean,
+  through = false,
+): Section[] {
+  const found: Section[] = [];
+  const headings: Piece[] = [];
+  let open: Piece[] = [];
+  let heading = '';
+  const path = () =>
+    headings
+      .map((h) => h.text)
+      .filter((h) => h !== title)
+      .join(' › ');
+  const close = () => {
+    const [first] = open;
+    if (first) found.push({ heading, pieces: open, ...(first.page === undefined ? {} : { page: first.page }) });
+    open = [];
+  };
+  for (const piece of pieces) {
+    if (piece.level > 0 && !through) close();
+    else if (open.length > 0 && parts(piece, open.at(-1))) close();
+    if (piece.level > 0) {
+      while ((headings.at(-1)?.level ?? 0) >= piece.level) headings.pop();
+      headings.push(piece);
+      if (!through) continue;
     }
-    case 'blockquote':
-      return ((token as Tokens.Blockquote).tokens ?? []).flatMap(markdownPieces);
-    case 'space':
-    case 'hr':
-    case 'html':
-      return [];
-    default:
-      return piece('tokens' in token && token.tokens ? inlineText(token.tokens) : 'text' in token ? String(token.text) : '');
+    if (open.length === 0) heading = path();
+    open.push(piece);
   }
+  close();
+  return found;
 }
 
-function inlineText(tokens: readonly Token[]): string {
-  return tokens
-    .map((t) => {
-      if (t.type === 'br') return ' ';
-      if (t.type === 'html') return '';
-      return 'tokens' in t && t.tokens ? inlineText(t.tokens) : 'text' in t ? String(t.text) : '';
-    })
-    .join('');
-}
+const isQuestion = (text: string): boolean => text.length <= 300 && /[?？]\s*$/.test(text);
+const named = (piece: Piece, names: RegExp): string | undefined => piece.cells?.find(([name]) => names.test(name))?.[1];
 
-type HtmlNode = ReturnType<typeof parseHtml>['children'][number];
-/** DOM Standard, 4.4. */
-const TEXT_NODE = 3;
-const NOT_READ = new Set(['script', 'style', 'head', 'title', 'nav', 'template', 'noscript']);
-const BLOCKS = new Set(['p', 'li', 'td', 'th', 'dd', 'dt', 'pre', 'blockquote', 'figcaption', 'caption']);
-
-function htmlPieces(nodes: readonly HtmlNode[]): Piece[] {
-  return nodes.flatMap((node): Piece[] => {
-    if (!('children' in node)) return piece(wordsOf(node));
-    const name = 'name' in node ? node.name.toLowerCase() : '';
-    if (NOT_READ.has(name)) return [];
-    const heading = /^h([1-6])$/.exec(name);
-    if (heading) return piece(htmlText(node.children), Number(heading[1]));
-    if (name === 'tr') return piece(node.children.map((c) => htmlText([c])).join(', '));
-    if (BLOCKS.has(name)) return piece(htmlText(node.children));
-    return htmlPieces(node.children);
+/** Questions with what follows them, and rows with a question and its answer: the question is the heading. */
+function questionSections(pieces: readonly Piece[], title: string): Section[] {
+  const asked = pieces.map((piece): Piece[] => {
+    if (!piece.cells) return [isQuestion(piece.text) ? { ...piece, level: 6 } : piece];
+    const question = named(piece, /^(question|frage|pregunta|q)$/i) ?? piece.cells[0]?.[1] ?? '';
+    const answer = named(piece, /^(answer|antwort|respuesta|réponse|a)$/i) ?? piece.cells.slice(1).map(([, v]) => v).join(', ');
+    return [
+      { ...piece, level: 6, text: question },
+      { ...piece, level: 0, text: answer },
+    ];
   });
+  return sections(asked.flat(), title, () => false);
 }
 
-/** The words of a node without children; a comment has none. */
-function wordsOf(node: HtmlNode): string {
-  return node.nodeType === TEXT_NODE && 'data' in node ? node.data : '';
+interface Packed {
+  readonly text: string;
+  readonly page?: number;
 }
 
-function htmlText(nodes: readonly HtmlNode[]): string {
-  return nodes
-    .map((n) => {
-      if (!('children' in n)) return wordsOf(n);
-      if ('name' in n && NOT_READ.has(n.name.toLowerCase())) return ' ';
-      return 'name' in n && n.name === 'br' ? ' ' : htmlText(n.children);
-    })
-    .join('');
-}
-
-/** Plain text: paragraphs are parted by empty lines; a short line underlined with = or - is a heading. */
-function textPieces(text: string): Piece[] {
-  return text.split(/\r?\n\s*\r?\n/).flatMap((block): Piece[] => {
-    const lines = block.trim().split(/\r?\n/);
-    const underline = /^(=+|-+)\s*$/.exec(lines[1] ?? '')?.[1];
-    if (underline === undefined) return piece(block);
-    return [...piece(lines[0] ?? '', underline.startsWith('=') ? 1 : 2), ...piece(lines.slice(2).join('\n'))];
-  });
-}
-
-/** Paragraphs gathered up to the length of a passage; a longer one is cut at sentences. */
-function packed(paragraphs: readonly string[]): string[] {
-  const parts = paragraphs.flatMap((p) => (p.length <= PASSAGE_LENGTH ? [p] : sentences(p)));
-  const out: string[] = [];
+/** Paragraphs gathered up to the length of a passage; a longer one is cut at sentences. With an overlap, each begins with the end of the last. */
+function packed({ pieces }: Section, size: number, overlap: number): Packed[] {
+  const parts = pieces.flatMap((p) =>
+    (p.text.length <= size ? [p.text] : sentences(p.text, size)).map((text) => ({ text, ...(p.page === undefined ? {} : { page: p.page }) })),
+  );
+  const out: Packed[] = [];
   for (const part of parts) {
     const last = out.at(-1);
-    if (last !== undefined && last.length + part.length + 1 <= PASSAGE_LENGTH) out[out.length - 1] = `${last} ${part}`;
+    if (last !== undefined && last.text.length + part.text.length + 1 <= size) out[out.length - 1] = { ...last, text: `${last.text} ${part.text}` };
+    else if (last !== undefined && overlap > 0) out.push({ ...part, text: [...tailOf(last.text, Math.min(overlap, size - part.text.length - 1)), part.text].join(' ') });
     else out.push(part);
   }
   return out;
 }
 
-function sentences(text: string): string[] {
-  const found = text.match(/[^.!?]+[.!?]*\s*|[.!?]+\s*/g) ?? [text];
-  return found.flatMap((s) => s.trim().match(new RegExp(`.{1,${PASSAGE_LENGTH}}`, 'gs')) ?? []);
+/** The last sentences of a text, up to a length. */
+function tailOf(text: string, length: number): string[] {
+  const tail: string[] = [];
+  let left = length;
+  for (const sentence of sentences(text, text.length).reverse()) {
+    left -= sentence.length + 1;
+    if (left < 0) break;
+    tail.unshift(sentence);
+  }
+  return tail;
+}
+
+const ENDS = /[.!?…]+["'”’)\]]*(?=\s)|[。！？]/g;
+/** What is written short before a point, so that no sentence ends there. */
+const SHORTENED = /(?:^|[\s(])(?:[A-Za-z]|approx|bzw|ca|dr|etc|evtl|ggf|inkl|max|min|mr|mrs|ms|nr|no|num|prof|sr|sra|st|str|tel|usw|vs|vol|p|pp|pág|núm)\.$/i;
+
+/** The sentences of a text, none longer than `most`. A point ends one where a space and no small letter follow. */
+export function sentences(text: string, most: number): string[] {
+  const found: string[] = [];
+  let from = 0;
+  for (const end of text.matchAll(ENDS)) {
+    const to = end.index + end[0].length;
+    const next = /\S/.exec(text.slice(to, to + 10))?.[0] ?? '';
+    if (/\p{Ll}/u.test(next) || SHORTENED.test(text.slice(Math.max(from, to - 12), to))) continue;
+    found.push(text.slice(from, to));
+    from = to;
+  }
+  found.push(text.slice(from));
+  return found.map((s) => s.trim()).filter(Boolean).flatMap((s) => cut(s, most));
+}
+
+/** A text without a point is cut at spaces. */
+function cut(text: string, most: number): string[] {
+  const parts: string[] = [];
+  let rest = text;
+  while (rest.length > most) {
+    const space = rest.lastIndexOf(' ', most);
+    const at = space > most / 2 ? space : most;
+    parts.push(rest.slice(0, at).trim());
+    rest = rest.slice(at).trim();
+  }
+  return [...parts, rest].filter(Boolean);
 }

@@ -197,9 +197,9 @@ const FUNCTION_WORDS = new Set(
 const LIGHT_WORDS = new Set(
   `bring take use using make find come give put say work works happen happens allowed possible available first thing things question
   anything something someone somebody people way help best able
-  mitnehmen bringen nehmen kommen gehen geben machen brauche brauchen möchte erlaubt möglich finde finden frage passiert
-  llevar traer ir hacer tomar encontrar quiero necesito permitido posible pasa pregunta algo alguien
-  prendre apporter emporter aller faire trouver veux voudrais besoin permis possible quelque chose question`
+  mitnehmen bringen nehmen kommen mitkommen gehen geben machen brauche brauchen möchte erlaubt möglich finde finden frage passiert
+  llevar traer ir venir hacer tomar encontrar quiero necesito permitido posible pasa pregunta algo alguien
+  prendre apporter emporter aller venir faire trouver veux voudrais besoin permis possible quelque chose question`
     .split(/\s+/)
     .map(normalise),
 );

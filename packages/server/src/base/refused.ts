@@ -76,6 +76,14 @@ export interface Refusals {
   'table-full': { readonly most: number };
   'row-misfit': { readonly reason: string };
   'sheet-unreadable': { readonly reason: string };
+  'document-unreadable': { readonly reason: string };
+  'content-too-large': { readonly size: number; readonly most: number };
+  'contents-full': { readonly most: number };
+  'content-differs': Nothing;
+  'contents-missing': { readonly documents: readonly string[]; readonly errors: readonly FieldError[] };
+  'no-document': { readonly document: string };
+  'documents-unready': { readonly errors: readonly FieldError[] };
+  'address-unreadable': { readonly reason: string };
 }
 export type RefusalCode = keyof Refusals;
 

@@ -1,6 +1,7 @@
 import { checkBot, type BotDocument } from '@primrose/core';
 import { newId, newSecret, type Clock } from '../base/clock.js';
 import { fieldErrors, storedDocument } from './documents.js';
+import type { Contents } from '../knowledge/contents.js';
 import type { DraftAt, Drafts } from '../drafts/drafts.js';
 import { Refused } from '../base/refused.js';
 import { webChat } from '../channels/web-chat/web-chat.js';
@@ -17,6 +18,7 @@ export interface BotParts {
   readonly db: Db;
   readonly clock: Clock;
   readonly drafts: Drafts;
+  readonly contents: Contents;
 }
 
 const CHANNEL_ADDRESS_LENGTH = 16;
@@ -41,14 +43,29 @@ export function blankDocument(name: string): BotDocument {
   };
 }
 
+/** Where a new bot has the contents of its documents from: files that came with it, or another bot. */
+export interface BotContents {
+  readonly contents?: ReadonlyMap<string, Uint8Array>;
+  readonly of?: string;
+}
+
 /** A new bot with its first way in: a web chat that serves the latest release. */
-export async function createBot(db: Db, clock: Clock, ownerId: string, document: BotDocument): Promise<OwnDraft> {
+export async function createBot(
+  { db, clock, contents, drafts }: BotParts,
+  ownerId: string,
+  source: BotDocument,
+  files: BotContents = {},
+): Promise<OwnDraft> {
   const id = newId(clock);
+  await contents.putAll(id, files.contents ?? new Map());
+  if (files.of !== undefined) await contents.share(files.of, id, source);
+  const document = await contents.settle(id, source);
   await db.transaction(async (tx) => {
     await insertBot(tx, { id, ownerId, document, at: clock.now() });
     const address = newSecret().slice(0, CHANNEL_ADDRESS_LENGTH);
     await insertChannel(tx, { id: newId(clock), bot_id: id, kind: webChat.kind, address });
   });
+  drafts.begun(id, document);
   return { bot: await ownBot(db, ownerId, id), revision: 1, document };
 }
 

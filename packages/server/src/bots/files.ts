@@ -1,27 +1,75 @@
 import { strFromU8, strToU8, Unzip, UnzipInflate, zipSync } from 'fflate';
-import { isBotFile, readFolder, writeFolder, type BotDocument } from '@primrose/core';
+import {
+  contentMark,
+  isBotFile,
+  isKnowledgeFile,
+  isTextForm,
+  markedContent,
+  readFolder,
+  writeFolder,
+  type BotDocument,
+  type KnowledgeDocument,
+} from '@primrose/core';
+import { hashOf } from '../knowledge/identity.js';
 import { Refused } from '../base/refused.js';
 
 const MAX_FILES = 2000;
 const MAX_UNPACKED_BYTES = 20_000_000;
+/** The same of documents, which are no YAML. */
+const MAX_CONTENT_BYTES = 200_000_000;
 const CHUNK_BYTES = 16_384;
 /** How the record begins with which every zip ends. */
 const END_OF_ENTRIES = Buffer.from('PK\x05\x06', 'latin1');
 
-/** A bot as one file: its document as JSON, made for reading. */
-export function writeFile(document: BotDocument): Uint8Array {
-  return strToU8(`${JSON.stringify(document, null, 2)}\n`);
+/** Contents of documents by their hashes. */
+export type FileContents = ReadonlyMap<string, Uint8Array>;
+
+/** A bot that was read from a file, with the contents that came in it. */
+export interface ReadBot {
+  readonly source: unknown;
+  readonly contents: FileContents;
 }
 
-/** A bot as a zip of its folder of YAML files. The same document gives the same bytes. */
-export function writeZip(document: BotDocument): Uint8Array {
-  const files = Object.entries(writeFolder(document)).map(([path, text]) => [path, strToU8(text)] as const);
+/** A bot as one file: its document as JSON, made for reading. Documents that are text stand in it; others by their hash alone. */
+export function writeFile(document: BotDocument, contents: FileContents): Uint8Array {
+  const knowledge = Object.entries(document.knowledge ?? {}).map(([name, base]) => [
+    name,
+    {
+      ...base,
+      documents: Object.fromEntries(Object.entries(base.documents).map(([id, d]) => [id, withText(d, contents)])),
+    },
+  ]);
+  const whole = document.knowledge ? { ...document, knowledge: Object.fromEntries(knowledge) as unknown } : document;
+  return strToU8(`${JSON.stringify(whole, null, 2)}\n`);
+}
+
+const MOST_TEXT = 1_000_000;
+
+function withText(document: KnowledgeDocument, contents: FileContents): KnowledgeDocument {
+  const bytes = document.content === undefined ? undefined : contents.get(document.content);
+  if (!bytes || !isTextForm(document.form) || bytes.length > MOST_TEXT) return document;
+  try {
+    const { content: _content, ...rest } = document;
+    return { ...rest, text: new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes) };
+  } catch {
+    return document;
+  }
+}
+
+/** A bot as a zip of its folder of YAML files, with its documents. The same document gives the same bytes. */
+export function writeZip(document: BotDocument, contents: FileContents): Uint8Array {
+  const files = Object.entries(writeFolder(document)).map(([path, text]) => {
+    const hash = markedContent(text);
+    const bytes = hash === undefined ? strToU8(text) : contents.get(hash);
+    if (!bytes) throw new Error(`the contents of ${path} are gone`);
+    return [path, bytes] as const;
+  });
   return zipSync(Object.fromEntries(files), { level: 6, mtime: '2000-01-01T00:00:00Z' });
 }
 
 /** Reads what `writeFile` or `writeZip` wrote, or somebody edited since, as the source of a document. */
-export function readFile(bytes: Uint8Array): unknown {
-  return isZip(bytes) ? readZip(bytes) : readJson(bytes);
+export function readFile(bytes: Uint8Array): ReadBot {
+  return isZip(bytes) ? readZip(bytes) : { source: readJson(bytes), contents: new Map() };
 }
 
 function isZip(bytes: Uint8Array): boolean {
@@ -49,17 +97,20 @@ function assertInside(name: string): void {
  */
 function unpack(bytes: Uint8Array): Map<string, Uint8Array> {
   const files = new Map<string, Uint8Array>();
-  let [entries, unpacked, open] = [0, 0, 0];
+  let [entries, unpacked, unpackedContents, open] = [0, 0, 0, 0];
   const unzip = new Unzip((file) => {
     assertInside(file.name);
     entries++;
     if (entries > MAX_FILES) throw new Refused('zip-too-large', { files: MAX_FILES, bytes: MAX_UNPACKED_BYTES });
     if (file.name.endsWith('/') || !mayBeBotFile(file.name)) return;
+    const contents = isKnowledgeFile(file.name) || isKnowledgeFile(file.name.slice(file.name.indexOf('/') + 1));
     const parts: Uint8Array[] = [];
     file.ondata = (error, part, final) => {
       if (error) throw error;
-      unpacked += part.length;
-      if (unpacked > MAX_UNPACKED_BYTES) throw new Refused('zip-too-large', { files: MAX_FILES, bytes: MAX_UNPACKED_BYTES });
+      if (contents) unpackedContents += part.length;
+      else unpacked += part.length;
+      const bytes = contents ? MAX_CONTENT_BYTES : MAX_UNPACKED_BYTES;
+      if ((contents ? unpackedContents : unpacked) > bytes) throw new Refused('zip-too-large', { files: MAX_FILES, bytes });
       parts.push(part);
       if (!final) return;
       files.set(file.name, Buffer.concat(parts));
@@ -82,7 +133,7 @@ function mayBeBotFile(name: string): boolean {
 }
 
 /** The files of a bot in a zip; where all stand in one folder, that folder is taken off. */
-function readZip(bytes: Uint8Array): unknown {
+function readZip(bytes: Uint8Array): ReadBot {
   let unpacked: Map<string, Uint8Array>;
   try {
     unpacked = unpack(bytes);
@@ -95,10 +146,16 @@ function readZip(bytes: Uint8Array): unknown {
   const prefix = paths.includes('bot.yaml') || top === undefined ? '' : top;
   const own = paths.filter((p) => p.startsWith(prefix) && isBotFile(p.slice(prefix.length)));
   if (own.length === 0) throw new Refused('zip-without-bot', {});
-  const folder = readFolder(
-    Object.fromEntries(own.map((p) => [p.slice(prefix.length), strFromU8(unpacked.get(p) ?? new Uint8Array())])),
-  );
-  if (folder.ok) return folder.source;
+  const contents = new Map<string, Uint8Array>();
+  const held = (path: string): string => {
+    const file = unpacked.get(`${prefix}${path}`) ?? new Uint8Array();
+    if (!isKnowledgeFile(path)) return strFromU8(file);
+    const hash = hashOf(file);
+    contents.set(hash, file);
+    return contentMark(hash);
+  };
+  const folder = readFolder(Object.fromEntries(own.map((p) => p.slice(prefix.length)).map((p) => [p, held(p)])));
+  if (folder.ok) return { source: folder.source, contents };
   const [first] = folder.problems;
   throw new Refused('file-mistake', first ?? { file: 'bot.yaml', line: 1, message: 'it cannot be read' });
 }

@@ -3,7 +3,7 @@ import type { BotDocument } from '@primrose/core';
 import { Refused, type RefusalCode, type Refusals } from '../base/refused.js';
 import { linesOf, workbookOf } from '../tables/workbook.js';
 import { acceptDocument } from './documents.js';
-import { readFile } from './files.js';
+import { readFile, type FileContents } from './files.js';
 
 type Refusal = { readonly [C in RefusalCode]: { readonly code: C; readonly facts: Refusals[C] } }[RefusalCode];
 
@@ -14,7 +14,7 @@ export interface FileTasks {
   readonly workbook: { readonly name: string; readonly lines: readonly (readonly string[])[] };
 }
 export interface FileResults {
-  readonly document: BotDocument;
+  readonly document: { readonly document: BotDocument; readonly contents: FileContents };
   readonly lines: string[][];
   readonly workbook: Uint8Array;
 }
@@ -29,7 +29,10 @@ export type ReadMessage =
   { readonly result: FileResults[FileTaskName] } | { readonly refused: Refusal } | { readonly error: string };
 
 const WORK: { readonly [N in FileTaskName]: (of: FileTasks[N]) => FileResults[N] | Promise<FileResults[N]> } = {
-  document: ({ bytes }) => acceptDocument(readFile(bytes)),
+  document: ({ bytes }) => {
+    const { source, contents } = readFile(bytes);
+    return { document: acceptDocument(source), contents };
+  },
   lines: ({ bytes, type }) => linesOf(bytes, type),
   workbook: ({ name, lines }) => workbookOf(name, lines),
 };

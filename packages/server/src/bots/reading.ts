@@ -1,5 +1,4 @@
 import { Worker } from 'node:worker_threads';
-import type { BotDocument } from '@primrose/core';
 import type { Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
 import type { Limits } from '../start/limits.js';
@@ -22,8 +21,8 @@ export class FileReading {
     this.#limits = limits;
   }
 
-  /** The document in a file, one JSON document or a zip of a folder. Refused where it is none, or takes too much to read. */
-  read(bytes: Uint8Array): Promise<BotDocument> {
+  /** The document in a file, one JSON document or a zip of a folder, with what came beside it. Refused where it is none, or takes too much to read. */
+  read(bytes: Uint8Array): Promise<FileResults['document']> {
     return this.#work('document', { bytes });
   }
 

@@ -25,6 +25,7 @@ import {
 } from '../store/edits.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { retrying } from '../store/hot.js';
+import type { Contents } from '../knowledge/contents.js';
 
 /** A draft at one of its revisions. */
 export interface DraftAt {
@@ -55,14 +56,22 @@ const MAX_DIFFERENCES = 30;
 export class Drafts {
   readonly #db: Db;
   readonly #clock: Clock;
+  readonly #contents: Contents;
   readonly #onEdit: (botId: string, now: DraftAt) => void;
   readonly #kept = new Map<string, Map<number, BotDocument>>();
 
   /** `onEdit` is told every new state of a draft, for what is prepared in the background. */
-  constructor(db: Db, clock: Clock, onEdit: (botId: string, now: DraftAt) => void = () => undefined) {
+  constructor(db: Db, clock: Clock, contents: Contents, onEdit: (botId: string, now: DraftAt) => void = () => undefined) {
     this.#db = db;
     this.#clock = clock;
+    this.#contents = contents;
     this.#onEdit = onEdit;
+  }
+
+  /** A draft that was just made. */
+  begun(botId: string, document: BotDocument): void {
+    this.#keep(botId, 1, document);
+    this.#onEdit(botId, { revision: 1, document });
   }
 
   /** The draft as it is now. Throws `not-found` where there is none. */
@@ -112,7 +121,10 @@ export class Drafts {
     const base = await this.at(edit.botId, await this.#knownRevision(edit));
     for (let tries = 1; ; tries++) {
       const now = await this.current(edit.botId);
-      const { patch, document } = this.#merged(edit, base, now);
+      const merged = this.#merged(edit, base, now);
+      // Contents that came within the document are stored beside it.
+      const document = await this.#contents.settle(edit.botId, merged.document, now.document);
+      const patch = document === merged.document ? merged.patch : comparePatch(now.document, document);
       if (patch.length === 0) {
         if (edit.kind === 'undo' || edit.kind === 'redo') await markUndone(this.#db, edit.botId, edit.revision);
         return now;

@@ -14,6 +14,7 @@ const PATCH_WORDS: Readonly<Record<string, string>> = {
   'no-such-place': 'is not there',
 };
 
+const mega = (bytes: number): string => String(Math.round(bytes / 100_000) / 10);
 const first = <T>(items: readonly T[]): T | undefined => items[0];
 
 const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
@@ -264,6 +265,37 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     says: ({ reason }) => `${reason[0]?.toUpperCase() ?? ''}${reason.slice(1)}. Correct this.`,
   },
   'sheet-unreadable': { as: 'invalid-input', says: ({ reason }) => `The file cannot be read: ${reason}. Nothing was imported.` },
+  'document-unreadable': { as: 'invalid-input', says: ({ reason }) => `The document cannot be read: ${reason}.` },
+  'content-too-large': {
+    as: 'too-large',
+    says: ({ size, most }) => `The file has ${mega(size)} MB; a document has at most ${mega(most)} MB. Split it up.`,
+  },
+  'contents-full': {
+    as: 'too-large',
+    says: ({ most }) => `The documents of a bot have at most ${mega(most)} MB together. Take some out first, or raise PRIMROSE_CONTENT_MEGABYTES.`,
+  },
+  'content-differs': {
+    as: 'invalid-input',
+    says: () => 'What came is not what its hash says. Send the file as it is, with the SHA-256 of just these bytes in the address.',
+  },
+  'contents-missing': {
+    as: 'invalid-document',
+    says: ({ documents, errors }) =>
+      errors.length === 1
+        ? (errors[0]?.detail ?? '')
+        : `The contents of ${documents.length} documents are not here. Upload their files first, then send the document again.`,
+    extra: ({ errors }) => ({ errors }),
+  },
+  'no-document': { as: 'not-found', says: ({ document }) => `The knowledge base has no document "${document}".` },
+  'documents-unready': {
+    as: 'release-stopped',
+    says: ({ errors }) =>
+      errors.length === 1
+        ? 'One document stands in the way. Wait until it is read, or take it out of use, and release again.'
+        : `${errors.length} documents stand in the way. Wait until they are read, or take them out of use, and release again.`,
+    extra: ({ errors }) => ({ errors }),
+  },
+  'address-unreadable': { as: 'outside-failed', says: ({ reason }) => `Nothing was fetched: ${reason}.` },
   'no-conversation-yet': { as: 'visitor-unknown', says: () => 'Open the chat first; there is no conversation yet.' },
 };
 

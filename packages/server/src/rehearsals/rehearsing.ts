@@ -3,10 +3,14 @@ import { Worker } from 'node:worker_threads';
 import {
   addCoverage,
   coverageOf,
+  effectTypes,
   listensForIntents,
   wayFigures,
   type BotDocument,
   type EngineLimits,
+  type Look,
+  type LookupEffect,
+  type LookupResult,
   type RehearsalOutcome,
   type TurnOutcome,
 } from '@primrose/core';
@@ -16,7 +20,8 @@ import { Refused } from '../base/refused.js';
 import type { Limits } from '../start/limits.js';
 import type { Listeners } from '../understanding/listeners.js';
 import { ENCODES } from '../understanding/encoder.js';
-import type { EncodeAnswer, EncodeAsk, RehearsalTask } from './rehearsing-worker.js';
+import type { LookOf } from '../knowledge/lookups.js';
+import type { Answered, Asking, RehearsalTask } from './rehearsing-worker.js';
 
 /** Threads that rehearse side by side; more would only take turns. */
 const MOST_THREADS = Math.max(1, Math.min(4, availableParallelism()));
@@ -50,6 +55,8 @@ interface Thread {
   readonly worker: Worker;
   hears: (message: Message) => void;
   dies: (error: Error) => void;
+  /** Looks things up for what it rehearses now. */
+  look: Look | undefined;
 }
 
 function waysOf(document: BotDocument, told: readonly Told[]): NonNullable<RehearsalRun['ways']> {
@@ -65,7 +72,14 @@ function waysOf(document: BotDocument, told: readonly Told[]): NonNullable<Rehea
 export interface RehearsingParts {
   readonly clock: Clock;
   readonly listeners: Listeners;
+  readonly lookOf: LookOf;
   readonly limits: EngineLimits & Pick<Limits, 'rehearsalSeconds' | 'rehearsalsAtOnce' | 'rehearsalsWaiting'>;
+}
+
+/** What is rehearsed: a bot's document, and whose documents it looks in. */
+export interface Rehearsed {
+  readonly botId: string;
+  readonly document: BotDocument;
 }
 
 /** Runs rehearsals in threads of their own, so that nobody who talks to a bot waits for them. A bounded number of runs at once. */
@@ -82,7 +96,7 @@ export class Rehearsing {
   }
 
   /** Runs the rehearsals of a document, or those named in `only`. `revision` is told in the result. Refused where too many wait. */
-  async run(document: BotDocument, revision: number | null, only?: readonly string[]): Promise<RehearsalRun> {
+  async run({ botId, document }: Rehearsed, revision: number | null, only?: readonly string[]): Promise<RehearsalRun> {
     const { rehearsalsAtOnce, rehearsalsWaiting } = this.#parts.limits;
     if (this.#running >= rehearsalsAtOnce) {
       if (this.#waiting.length >= rehearsalsWaiting) throw new Refused('rehearsals-busy', { waiting: rehearsalsWaiting });
@@ -90,15 +104,16 @@ export class Rehearsing {
     }
     this.#running++;
     try {
-      return await this.#run(document, revision, only);
+      return await this.#run({ botId, document }, revision, only);
     } finally {
       this.#running--;
       this.#waiting.shift()?.();
     }
   }
 
-  async #run(document: BotDocument, revision: number | null, only?: readonly string[]): Promise<RehearsalRun> {
-    const { clock, listeners, limits } = this.#parts;
+  async #run({ botId, document }: Rehearsed, revision: number | null, only?: readonly string[]): Promise<RehearsalRun> {
+    const { clock, listeners, lookOf, limits } = this.#parts;
+    const look = lookOf({ botId, document, released: false });
     const begun = clock.tick();
     const at = clock.now().toISOString();
     const wanted = Object.keys(document.rehearsals ?? {}).filter((id) => only === undefined || only.includes(id));
@@ -107,7 +122,7 @@ export class Rehearsing {
     const encodes = listeners.encode && classifier?.dense ? ENCODES : undefined;
     const threads = Math.max(1, Math.min(MOST_THREADS, Math.ceil(on.length / WORTH_A_THREAD)));
     const shares = Array.from({ length: on.length === 0 ? 0 : threads }, (_, i) => on.filter((_id, j) => j % threads === i));
-    const came = (await Promise.all(shares.map((ids) => this.#share({ document, classifier, encodes, ids, at, limits })))).flat();
+    const came = (await Promise.all(shares.map((ids) => this.#share({ document, classifier, encodes, ids, at, limits }, look)))).flat();
     const told = came.filter((c): c is Told => 'outcome' in c);
     const byId = new Map(told.map((t) => [t.outcome.rehearsal, t]));
     const lost = new Map(came.flatMap((c) => ('problem' in c ? [[c.rehearsal, c.problem] as const] : [])));
@@ -143,11 +158,11 @@ export class Rehearsing {
   }
 
   /** Runs some rehearsals one after the other. One that does not end costs its thread; the others go on in another one. */
-  async #share(task: RehearsalTask): Promise<(Told | Lost)[]> {
+  async #share(task: RehearsalTask, look: Look): Promise<(Told | Lost)[]> {
     const came: (Told | Lost)[] = [];
     let left = task.ids;
     while (left.length > 0) {
-      const broken = await this.#thread({ ...task, ids: left }, (told) => came.push(told));
+      const broken = await this.#thread({ ...task, ids: left }, look, (told) => came.push(told));
       if (broken === undefined) break;
       came.push(broken);
       left = left.slice(left.indexOf(broken.rehearsal) + 1);
@@ -156,7 +171,7 @@ export class Rehearsing {
   }
 
   /** Runs rehearsals in a thread and tells what comes of each; the one at which it came to nothing, if any. */
-  async #thread(task: RehearsalTask, told: (came: Told) => void): Promise<Lost | undefined> {
+  async #thread(task: RehearsalTask, look: Look, told: (came: Told) => void): Promise<Lost | undefined> {
     const { clock, limits } = this.#parts;
     const thread = this.#idle.pop() ?? this.#start();
     let [current = ''] = task.ids;
@@ -174,6 +189,7 @@ export class Rehearsing {
         watch(limits.rehearsalSeconds, 'it');
       };
       thread.dies = (error) => resolve(error.message);
+      thread.look = look;
       thread.worker.postMessage(task);
     });
     endLate();
@@ -187,9 +203,9 @@ export class Rehearsing {
       resourceLimits: { maxOldGenerationSizeMb: THREAD_MEMORY_MB },
     });
     worker.unref();
-    const thread: Thread = { worker, hears: () => undefined, dies: () => undefined };
+    const thread: Thread = { worker, hears: () => undefined, dies: () => undefined, look: undefined };
     this.#all.add(worker);
-    worker.on('message', (m: Message | EncodeAsk) => ('encode' in m ? void this.#encode(worker, m) : thread.hears(m)));
+    worker.on('message', (m: Message | Asking) => ('number' in m ? void this.#answer(thread, m) : thread.hears(m)));
     const gone = (error: Error) => {
       this.#all.delete(worker);
       this.#idle = this.#idle.filter((t) => t !== thread);
@@ -200,9 +216,13 @@ export class Rehearsing {
     return thread;
   }
 
-  /** Has the encoder read what a thread asks for. */
-  async #encode(worker: Worker, { encode, number }: EncodeAsk): Promise<void> {
-    const answer: EncodeAnswer = { encoded: await this.#parts.listeners.encode?.(encode), number };
+  /** Has the encoder read what a thread asks for, or looks up for it. */
+  async #answer({ worker, look }: Thread, asking: Asking): Promise<void> {
+    const { number } = asking;
+    const answer: Answered =
+      'encode' in asking
+        ? { number, encoded: await this.#parts.listeners.encode?.(asking.encode) }
+        : { number, looked: await lookedUp(look, asking.look) };
     worker.postMessage(answer);
   }
 
@@ -215,6 +235,16 @@ export class Rehearsing {
       this.#idle = [];
       gone.forEach(({ worker }) => void worker.terminate());
     });
+  }
+}
+
+async function lookedUp(look: Look | undefined, effect: LookupEffect): Promise<LookupResult> {
+  const { failed } = effectTypes.lookup;
+  try {
+    const came = await look?.(effect);
+    return came === undefined || typeof came === 'symbol' ? failed('unreachable', 'nobody looks things up') : came;
+  } catch (error) {
+    return failed('unreachable', String(error));
   }
 }
 

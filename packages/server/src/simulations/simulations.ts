@@ -34,6 +34,7 @@ import { memoryAt, memoryColumn } from '../store/memories.js';
 import { insertMissed } from '../store/missed.js';
 import * as store from '../store/simulations.js';
 import type { Listeners } from '../understanding/listeners.js';
+import type { LookOf } from '../knowledge/lookups.js';
 import { prepareMind } from '../understanding/minds.js';
 import { pausedColumn, rowRecord, simulatedRecord, type PausedTurn } from './records.js';
 import { eventIn, settingsColumn, USUAL, usualMode, type SimulationSettings } from './settings.js';
@@ -46,6 +47,7 @@ export interface SimulationsParts {
   readonly log: Logger;
   readonly loader: BotLoader;
   readonly listeners: Listeners;
+  readonly lookOf: LookOf;
   readonly secrets: Secrets;
   readonly action: PerformAction;
   readonly model: PerformModel;
@@ -189,7 +191,7 @@ export class Simulations {
       session,
       event,
       turnId,
-      mind: (await prepareMind(this.#parts.listeners, loaded)).mind,
+      mind: (await prepareMind(this.#parts, loaded)).mind,
       outside: await this.#outside(botId, loaded, settings, { realm: botId, turnId }),
       stepping: false,
       results: [],
@@ -266,13 +268,13 @@ export class Simulations {
       tell: (event: LiveEvent) => void;
     },
   ): Promise<Ran> {
-    const { db, clock, listeners } = this.#parts;
+    const { db, clock } = this.#parts;
     if (simulation.stop_at !== null) await store.changeSimulation(db, simulation.id, { stop_at: null });
     const { session, number } = await this.#before(simulation, settings, loaded, turn);
     const kept = turn.parent === null ? { kept: session.visitor } : {};
     const { stopped, end } = this.#stops.watch(simulation.id);
     try {
-      const { mind } = await prepareMind(listeners, loaded);
+      const { mind } = await prepareMind(this.#parts, loaded);
       const outside = await this.#outside(simulation.bot_id, loaded, settings, { realm: simulation.id, turnId: turn.turn });
       const ran = await simulateTurn(this.#parts, {
         loaded,

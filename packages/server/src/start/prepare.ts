@@ -6,6 +6,8 @@ import { hashSecret, newId, newSecret, systemClock } from '../base/clock.js';
 import type { Config } from './config.js';
 import { createBot, createRelease } from '../bots/bots.js';
 import { Drafts } from '../drafts/drafts.js';
+import { Contents } from '../knowledge/contents.js';
+import { USUAL_LIMITS } from './limits.js';
 import { loadExamples } from './examples.js';
 import { makeToken } from '../http/routes/account.js';
 import { channelOwner, Secrets } from '../outside/secrets.js';
@@ -156,10 +158,11 @@ async function ensureMessenger(
 }
 
 async function loadDemo(db: Db, ownerId: string, example: string, fact: string): Promise<string> {
-  const document = loadExamples(DEMO_FOLDER).get(example);
-  if (!document) throw new Error('the demo folder is not complete; check out the project again');
-  const parts = { db, clock: systemClock, drafts: new Drafts(db, systemClock) };
-  const { bot } = await createBot(db, systemClock, ownerId, document);
+  const found = loadExamples(DEMO_FOLDER).get(example);
+  if (!found) throw new Error('the demo folder is not complete; check out the project again');
+  const contents = new Contents(db, systemClock, USUAL_LIMITS);
+  const parts = { db, clock: systemClock, contents, drafts: new Drafts(db, systemClock, contents) };
+  const { bot } = await createBot(parts, ownerId, found.document, found);
   const note = 'As it came with Primrose';
   await createRelease(parts, bot, { personId: ownerId, note, live: true, move: false });
   await db('facts').insert({ name: fact, value: bot.id });

@@ -54,6 +54,12 @@ import { LeaseGuard } from '../turns/lease-guard.js';
 import { createRunner } from '../turns/run.js';
 import { Turns } from '../turns/turns.js';
 import { Wakes } from '../turns/wakes.js';
+import { Contents } from '../knowledge/contents.js';
+import { Indexer } from '../knowledge/indexer.js';
+import { Indexing } from '../knowledge/indexing.js';
+import { createLook, loadIndexes, Lookups, signingKey } from '../knowledge/lookups.js';
+import { Searcher } from '../knowledge/searcher.js';
+import { knowingHandlers } from '../http/routes/knowing.js';
 import { Encoder } from '../understanding/encoder.js';
 import { Listeners } from '../understanding/listeners.js';
 import type { Config } from './config.js';
@@ -92,10 +98,19 @@ export async function startService(config: Config, version: string): Promise<Ser
   const listeners = new Listeners({ db, clock, log, encoder, ...limits });
   // Whoever talks to the draft next finds it trained.
   const watch = new DraftWatch(db, clock, log);
-  const drafts = new Drafts(db, clock, (botId, { document, revision }) => {
+  const contents = new Contents(db, clock, limits);
+  const indexer = new Indexer(clock, limits);
+  const indexing = new Indexing({ db, clock, log, indexer, limits });
+  const drafts = new Drafts(db, clock, contents, (botId, { document, revision }) => {
     listeners.prepare(botId, document);
     watch.tell(botId, revision);
+    // Reading and indexing begin at once; whoever asks before they are through waits a little.
+    indexing.prepare(document).catch((error: unknown) => log.warn({ err: error, bot: botId }, 'documents were not prepared'));
   });
+  const searcher = new Searcher({ clock, log, limits, load: (ids) => loadIndexes(db, clock, ids) });
+  const key = await signingKey(db, config.secretKey);
+  const lookups = new Lookups({ db, clock, log, contents, indexing, searcher, publicUrl, key });
+  const lookOf = createLook(lookups, drafts);
   const loader = createBotLoader(db, drafts, limits);
   const actions = createHttpActions(config.privateAddresses);
   const models = createChatCompletions(config.privateAddresses, clock);
@@ -130,6 +145,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     loader,
     run,
     listeners,
+    lookOf,
     deliveries,
     wakes,
     stops,
@@ -149,15 +165,16 @@ export async function startService(config: Config, version: string): Promise<Ser
     log,
     loader,
     listeners,
+    lookOf,
     secrets,
     tables,
     files,
     drawing: drawing.ask,
     ...outside,
   });
-  const rehearsing = new Rehearsing({ clock, listeners, limits: limits });
+  const rehearsing = new Rehearsing({ clock, listeners, lookOf, limits: limits });
   const streams = new Set<Response>();
-  const bots = { db, clock, drafts };
+  const bots = { db, clock, drafts, contents };
   const reading = new FileReading(clock, limits);
   const app = createApp({
     log,
@@ -175,12 +192,13 @@ export async function startService(config: Config, version: string): Promise<Ser
       accountHandlers({ db, clock, secureCookies }),
       botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(DEMO_FOLDER) }),
       draftHandlers({ ...bots, log, watch, streams, files: reading }),
-      releaseHandlers({ ...bots, rehearsing, secrets }),
+      releaseHandlers({ ...bots, rehearsing, secrets, indexing }),
       talkHandlers({ db }),
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
       conversationHandlers({ db, clock, turns, wakes, outbox }),
       keepingHandlers({ db, clock, turns }),
       visitorHandlers({ db, clock, loader }),
+      knowingHandlers({ ...bots, indexing, indexer, lookups }),
       tableHandlers({ ...bots, tables, files: reading }),
       understandingHandlers({ ...bots, listeners }),
       tryingHandlers({ ...bots, listeners, secrets, model: models.perform, probe: probe.probe, listTools: mcp.list }),
@@ -201,6 +219,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   timed.start();
   carrying.start();
   summing.start();
+  indexing.start();
   const sweeper = new Sweeper({ db, clock, log, everyMinutes: limits.sweepMinutes });
   sweeper.start();
   const stopAll = async (): Promise<void> => {
@@ -219,6 +238,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     await notices.stop();
     await carrying.stop();
     await summing.stop();
+    await indexing.stop();
     await Promise.all([
       guard.close(),
       reading.close(),
@@ -226,6 +246,8 @@ export async function startService(config: Config, version: string): Promise<Ser
       fetcher.close(),
       rehearsing.close(),
       listeners.close(),
+      indexer.close(),
+      searcher.close(),
       encoder?.close(),
       actions.close(),
       models.close(),

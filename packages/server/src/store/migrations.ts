@@ -1,6 +1,7 @@
 import type { BotDocument } from '@primrose/core';
 import type { Knex } from 'knex';
 import { agents } from './agents-schema.js';
+import { knowledge } from './knowledge-schema.js';
 import { memory } from './memory-schema.js';
 import { tablesAndStarts } from './tables-and-starts.js';
 
@@ -465,6 +466,7 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
   '0008_tables_and_starts': tablesAndStarts,
   '0009_agents': agents,
   '0010_memory': memory,
+  '0011_knowledge': knowledge,
 };
 
 /** What lists show of a bot, kept beside its document. */

@@ -12,6 +12,7 @@ import { statement, transaction } from '../store/hot.js';
 import { move } from '../store/move.js';
 import { endRun } from '../store/runs.js';
 import * as store from '../store/turning.js';
+import type { LookOf } from '../knowledge/lookups.js';
 import { prepareMind } from '../understanding/minds.js';
 import type { Listeners } from '../understanding/listeners.js';
 import { accept, type Accepted, type Incoming } from './accept.js';
@@ -27,6 +28,7 @@ export interface TurnsParts {
   readonly loader: BotLoader;
   readonly run: RunTurn;
   readonly listeners: Listeners;
+  readonly lookOf: LookOf;
   /** Channels to which lines have to be sent, and who sends them. */
   readonly deliveries: {
     readonly pushes: (channelKind: string | null) => boolean;
@@ -173,7 +175,7 @@ export class Turns {
 
   /** Steps 3 to 5 for the next event of a conversation that is ours; true when another one waits. The lease is renewed meanwhile. */
   async #oneTurn(id: string, next: store.NextTurn): Promise<boolean> {
-    const { db, clock, wakes, run, leaseMs, listeners, deliveries } = this.#parts;
+    const { db, clock, wakes, run, leaseMs, listeners, lookOf, deliveries } = this.#parts;
     if (this.#isHopeless(next)) return this.#putAside(id, next, DIED);
     const journal = next.begun > 0 ? await statement(db, (hot) => store.journalOf(hot, next.event_id)) : [];
     const event = columns.eventColumn.read(next.event);
@@ -185,7 +187,7 @@ export class Turns {
     const pushed = deliveries.pushes(next.channel_kind);
     const stop = this.#parts.stops.watch(id);
     try {
-      const { mind, learning } = await prepareMind(listeners, loaded, begunAs(journal[0]?.version));
+      const { mind, learning } = await prepareMind({ listeners, lookOf }, loaded, begunAs(journal[0]?.version));
       const ran = await run({
         mind,
         version: learning ? `${loaded.version}${UNTRAINED}` : loaded.version,

@@ -14,7 +14,7 @@ const refuse = (): never => {
 };
 const NOTHING_OUTSIDE: Pick<
   Performers,
-  'action' | 'model' | 'draw' | 'mcp' | 'table' | 'notice' | 'recall' | 'spent' | 'timer' | 'step'
+  'action' | 'model' | 'draw' | 'mcp' | 'table' | 'notice' | 'recall' | 'spent' | 'timer' | 'step' | 'lookup'
 > = {
   action: refuse,
   model: refuse,
@@ -23,6 +23,7 @@ const NOTHING_OUTSIDE: Pick<
   notice: refuse,
   mcp: refuse,
   recall: refuse,
+  lookup: refuse,
   spent: refuse,
   timer: refuse,
   step: refuse,

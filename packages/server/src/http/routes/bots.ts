@@ -8,7 +8,10 @@ import { listBots, setDeleted } from '../../store/bots.js';
 import { connectionAddresses, setConnectionAddress, setStandIn, standIns } from '../../store/connections.js';
 import * as channels from '../../store/channels.js';
 import type { BotParts } from '../../bots/bots.js';
+import type { Example } from '../../start/examples.js';
 import type { Secrets } from '../../outside/secrets.js';
+import { newId } from '../../base/clock.js';
+import { copyTestQuestions } from '../../store/evaluations.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
 import { botView, channelView, connectionViews, draftView } from '../views.js';
@@ -16,7 +19,7 @@ import { botView, channelView, connectionViews, draftView } from '../views.js';
 interface BotRouteParts extends BotParts {
   readonly secrets: Secrets;
   readonly publicUrl: string;
-  readonly examples: ReadonlyMap<string, BotDocument>;
+  readonly examples: ReadonlyMap<string, Example>;
 }
 
 /** Bots, their channels and connections. */
@@ -50,10 +53,12 @@ export function botHandlers(parts: BotRouteParts): Handlers {
       });
       return paged(rows, limit, botView, (r) => `${r.changed_at.getTime()}_${r.id}`);
     },
-    createBot: async ({ person, body }) =>
-      draftView(await createBot(db, clock, person.id, startingDocument(body, examples)), NEW),
+    createBot: async ({ person, body }) => {
+      const { document, contents } = startingDocument(body, examples);
+      return draftView(await createBot(parts, person.id, document, { contents }), NEW);
+    },
     listExamples: () =>
-      Promise.resolve({ items: [...examples].map(([id, d]) => ({ id, name: d.name, about: d.about ?? '' })), next: null }),
+      Promise.resolve({ items: [...examples].map(([id, { document: d }]) => ({ id, name: d.name, about: d.about ?? '' })), next: null }),
     getBot: async ({ person, params }) => botView(await ownBot(db, person.id, params.bot)),
     deleteBot: async ({ person, params }) => {
       const row = await ownBot(db, person.id, params.bot);
@@ -68,7 +73,9 @@ export function botHandlers(parts: BotRouteParts): Handlers {
     duplicateBot: async ({ person, params }) => {
       const { document } = await draftOf(person.id, params.bot);
       const bot = `${document.bot}-copy`.slice(0, 80);
-      const copy = await createBot(db, clock, person.id, { ...document, bot, name: `${document.name} (copy)`.slice(0, 120) });
+      const copied = { ...document, bot, name: `${document.name} (copy)`.slice(0, 120) };
+      const copy = await createBot(parts, person.id, copied, { of: params.bot });
+      await copyTestQuestions(db, params.bot, copy.bot.id, () => newId(clock));
       for (const [name, address] of await connectionAddresses(db, params.bot))
         await setConnectionAddress(db, copy.bot.id, name, address);
       for (const [name, address] of await standIns(db, params.bot)) await setStandIn(db, copy.bot.id, name, address);
@@ -130,11 +137,13 @@ type Start =
   | { from: 'example'; example: string; name?: string | undefined }
   | { from: 'document'; document: unknown };
 
-function startingDocument(body: Start, examples: ReadonlyMap<string, BotDocument>): BotDocument {
-  if (body.from === 'blank') return blankDocument(body.name);
-  if (body.from === 'document') return acceptDocument(body.document);
+const NO_CONTENTS: Example['contents'] = new Map();
+
+function startingDocument(body: Start, examples: ReadonlyMap<string, Example>): Example {
+  if (body.from === 'blank') return { document: blankDocument(body.name), contents: NO_CONTENTS };
+  if (body.from === 'document') return { document: acceptDocument(body.document), contents: NO_CONTENTS };
   const example = examples.get(body.example);
   if (!example)
     throw new HttpProblem('not-found', `There is no example "${body.example}". There are: ${[...examples.keys()].join(', ')}.`);
-  return body.name === undefined ? example : { ...example, name: body.name };
+  return body.name === undefined ? example : { ...example, document: { ...example.document, name: body.name } };
 }

@@ -13,7 +13,7 @@ import { botView, draftView, editView, pastEditView } from '../views.js';
 
 /** Drafts: editing, undoing, history, and bots as files. */
 export function draftHandlers(parts: BotParts & Streaming & { readonly files: FileReading }): Handlers {
-  const { db, clock, drafts, files } = parts;
+  const { db, drafts, files } = parts;
 
   /** What the person who asks could undo and redo now. */
   const steps = async (botId: string, personId: string) => {
@@ -83,19 +83,21 @@ export function draftHandlers(parts: BotParts & Streaming & { readonly files: Fi
       const { release } = query;
       const wanted = release === undefined ? document : storedDocument((await ownRelease(db, bot, release)).document);
       const name = release === undefined ? wanted.bot : `${wanted.bot}-release-${release}`;
-      if (query.form === 'folder') sendFile(res, 'application/zip', `${name}.zip`, writeZip(wanted));
-      else sendFile(res, 'application/json', `${name}.json`, writeFile(wanted));
+      const held = await parts.contents.all(bot.id, wanted);
+      if (query.form === 'folder') sendFile(res, 'application/zip', `${name}.zip`, writeZip(wanted, held));
+      else sendFile(res, 'application/json', `${name}.json`, writeFile(wanted, held));
       return undefined;
     },
     importBot: async ({ person, params, query, req }) => {
       const { id } = await ownBot(db, person.id, params.bot);
-      const outcome = await files.read(req.body as Buffer);
+      const { document: outcome, contents } = await files.read(req.body as Buffer);
+      await parts.contents.putAll(id, contents);
       const now = await drafts.replace({ botId: id, personId: person.id, revision: query.revision, kind: 'import' }, outcome);
       return drafted(id, person.id, outcome, now);
     },
     importNewBot: async ({ person, req }) => {
-      const document = await files.read(req.body as Buffer);
-      return draftView(await createBot(db, clock, person.id, document), { undo: false, redo: false });
+      const { document, contents } = await files.read(req.body as Buffer);
+      return draftView(await createBot(parts, person.id, document, { contents }), { undo: false, redo: false });
     },
   };
 }

@@ -17,13 +17,42 @@ import { type ReleaseRow, listReleases, openByRelease } from '../../store/releas
 import type { BotParts } from '../../bots/bots.js';
 import { connectionOwner, type Secrets } from '../../outside/secrets.js';
 import type { Rehearsing } from '../../rehearsals/rehearsing.js';
+import { Refused } from '../../base/refused.js';
+import { identitiesOf } from '../../knowledge/identity.js';
+import type { Indexing } from '../../knowledge/indexing.js';
 import { HttpProblem } from '../problem.js';
 import { numberCursor, paged, PAGE, type Handlers } from '../route.js';
 import { releaseView } from '../views.js';
 
+/** Documents that are being read are waited for so long. */
+const READ_MS = 20_000;
+
+/** Ends the request where a document that is in use is not ready, or could not be read. */
+async function assertRead(indexing: Indexing, document: BotDocument): Promise<void> {
+  const bases = Object.keys(document.knowledge ?? {});
+  const used = bases
+    .flatMap((base) => identitiesOf(document, base))
+    .filter((d) => !document.knowledge?.[d.base]?.documents[d.document]?.off);
+  if (used.length === 0) return;
+  await indexing.settled(used, READ_MS);
+  const states = await indexing.states(used);
+  const errors = used.flatMap(({ base, document: id, title }, i): FieldError[] => {
+    const at = states[i];
+    if (!at || at.state === 'ready') return [];
+    const name = title ?? id;
+    const detail = at.state === 'failed' ? `"${name}" cannot be read: ${at.problem ?? ''}.` : `"${name}" is not read yet.`;
+    return [{ pointer: `/knowledge/${base}/documents/${id}`, detail, code: 'document-unready' }];
+  });
+  if (errors.length > 0) throw new Refused('documents-unready', { errors: errors.slice(0, MOST_ERRORS) });
+}
+
+const MOST_ERRORS = 50;
+
 /** Releases: made, compared, made live, rolled back. */
-export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehearsing; readonly secrets: Secrets }): Handlers {
-  const { db, drafts, rehearsing, secrets } = parts;
+export function releaseHandlers(
+  parts: BotParts & { readonly rehearsing: Rehearsing; readonly secrets: Secrets; readonly indexing: Indexing },
+): Handlers {
+  const { db, drafts, rehearsing, secrets, indexing } = parts;
 
   const shown = async (personId: string, botId: string, release: ReleaseRow) => {
     const bot = await ownBot(db, personId, botId);
@@ -47,8 +76,9 @@ export function releaseHandlers(parts: BotParts & { readonly rehearsing: Rehears
   const rehearsed = async (bot: BotRow, wanted: number | undefined, reason: string | undefined) => {
     const { revision, document } = await drafts.current(bot.id);
     assertReleasable(bot, revision, document, wanted);
+    await assertRead(indexing, document);
     if (Object.keys(document.rehearsals ?? {}).length === 0) return undefined;
-    const run = await rehearsing.run(document, revision);
+    const run = await rehearsing.run({ botId: bot.id, document }, revision);
     await keepRehearsalRun(db, bot.id, runColumn.write(run));
     if (run.failed === 0 || reason !== undefined) return run.failed === 0 ? undefined : reason;
     const failed = run.items.filter((i) => !i.passed);

@@ -258,13 +258,16 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
     runRehearsals: async ({ person, params, body }) => {
       const { bot, revision, document } = await ownDraft(parts, person.id, params.bot);
       assertRehearsals(document, body.only);
-      const run = await rehearsing.run(document, revision, body.only);
+      const run = await rehearsing.run({ botId: bot.id, document }, revision, body.only);
       return body.only === undefined ? keepRun(bot.id, run) : run;
     },
-    rehearseDocument: async ({ body }) => {
-      const document = acceptDocument(body.document);
-      assertRehearsals(document, body.only);
-      return rehearsing.run(document, null, body.only);
+    rehearseDocument: async ({ person, body }) => {
+      const accepted = acceptDocument(body.document);
+      assertRehearsals(accepted, body.only);
+      // Contents are those of the bot that it belongs to; texts in it are kept for the person where it belongs to none.
+      const botId = body.bot === undefined ? person.id : (await ownBot(db, person.id, body.bot)).id;
+      const document = await parts.contents.settle(botId, accepted);
+      return rehearsing.run({ botId, document }, null, body.only);
     },
     lastRehearsalRun: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);

@@ -1,4 +1,4 @@
-import { knowledgeIndex, profileSettings, type BotDocument, type ModelEffect } from '@primrose/core';
+import { profileSettings, type BotDocument, type ModelEffect } from '@primrose/core';
 import { Refused } from '../../base/refused.js';
 import { ownDraft } from '../../bots/bots.js';
 import { createReach } from '../../outside/reach.js';
@@ -47,14 +47,6 @@ export function tryingHandlers(parts: TryingParts): Handlers {
       });
       return { revision, language, ms, understood: value };
     },
-    askKnowledge: async ({ person, params, body }) => {
-      const { revision, document } = await ownDraft(parts, person.id, params.bot);
-      const base = own(document.knowledge, params.knowledge);
-      if (!base) throw new HttpProblem('not-found', notThere('knowledge base', params.knowledge, document.knowledge));
-      const index = knowledgeIndex(base);
-      const { value, ms } = await timed(() => index.look(body.question, body.most ?? 5));
-      return { revision, passages: index.passages.length, ms, found: value };
-    },
     tryModel: async ({ person, params, body }) => {
       const { bot, document } = await ownDraft(parts, person.id, params.bot);
       const profile = own(document.models, params.model);
@@ -97,7 +89,7 @@ export function tryingHandlers(parts: TryingParts): Handlers {
   };
 }
 
-function notThere(what: string, name: string, table: BotDocument['models'] | BotDocument['knowledge']): string {
+function notThere(what: string, name: string, table: BotDocument['models']): string {
   const known = Object.keys(table ?? {});
   return `The draft has no ${what} "${name}".${known.length > 0 ? ` It has: ${known.join(', ')}.` : ''}`;
 }

@@ -1,0 +1,52 @@
+import { figuresOf, judged, type BotDocument, type DocumentReading, type LookedUp, type Splitting, type TestQuestion } from '@primrose/core';
+import type { TestQuestionRow } from '../store/evaluations.js';
+import type { Lookups } from './lookups.js';
+
+/** Each question is looked up with so many passages, so that it is seen how far behind the right one stands. */
+const MOST = 10;
+
+/** A question as it is judged. */
+export function asTest(row: Pick<TestQuestionRow, 'question' | 'document' | 'heading' | 'says'>): TestQuestion {
+  if (row.document === null) return { question: row.question, nothing: true };
+  return {
+    question: row.question,
+    document: row.document,
+    ...(row.heading === null ? {} : { heading: row.heading }),
+    ...(row.says === null ? {} : { says: row.says }),
+  };
+}
+
+/** Looks up every question of a set in a base as it is, or as it would be with another splitting. */
+export async function evaluateBase(
+  lookups: Lookups,
+  { botId, document, base }: { readonly botId: string; readonly document: BotDocument; readonly base: string },
+  rows: readonly TestQuestionRow[],
+  split: Splitting | undefined,
+) {
+  const own = document.knowledge?.[base];
+  const tried = split && own ? withSplit(document, base, split) : document;
+  const items = [];
+  for (const row of rows) {
+    const effect = { type: 'lookup' as const, path: 'evaluate', base, question: row.question, most: MOST };
+    const { outcome: _outcome, ...found } = await lookups.look({ botId, document: tried }, effect);
+    items.push({ id: row.id, ...judged(asTest(row), found as LookedUp) });
+  }
+  return { figures: figuresOf(items), items, passages: await lookups.passages(botId, tried, base) };
+}
+
+/** A bot in which all documents of a base are split in one way. */
+function withSplit(document: BotDocument, base: string, split: Splitting): BotDocument {
+  const own = document.knowledge?.[base];
+  if (!own) return document;
+  const documents = Object.fromEntries(Object.entries(own.documents).map(([id, d]) => [id, { ...d, split }]));
+  return { ...document, knowledge: { ...document.knowledge, [base]: { ...own, documents } } };
+}
+
+const LEAST_WORDS = 2;
+
+/** Headings of a document as questions: what stands under each answers it. */
+export function proposedOf(document: string, title: string, { pieces }: Pick<DocumentReading, 'pieces'>): Omit<TestQuestionRow, 'id' | 'bot_id' | 'base' | 'at'>[] {
+  return pieces
+    .filter((p, i) => p.level > 0 && pieces[i + 1]?.level === 0 && p.text !== title && p.text.split(' ').length >= LEAST_WORDS)
+    .map((p) => ({ question: p.text.slice(0, 1000), document, heading: p.text.slice(0, 400), says: null, origin: 'proposed' }));
+}

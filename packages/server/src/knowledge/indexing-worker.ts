@@ -1,0 +1,110 @@
+import { parentPort } from 'node:worker_threads';
+import { deflateSync, inflateSync, strFromU8, strToU8 } from 'fflate';
+import { z } from 'zod';
+import { buildPart, encodePart, languageOf, splitReading, type DocumentForm, type DocumentReading, type Splitting } from '@primrose/core';
+import { Refused } from '../base/refused.js';
+import { readDocumentFile } from './readers.js';
+
+/** What a thread is asked for: to read a file, to index what was read, or to show how it would be split. */
+export interface IndexingTasks {
+  readonly read: { readonly bytes: Uint8Array; readonly form: DocumentForm };
+  readonly index: { readonly reading: Uint8Array } & IndexAbout;
+  readonly headings: { readonly reading: Uint8Array };
+  readonly split: { readonly reading: Uint8Array; readonly title: string | undefined; readonly split: Splitting | undefined };
+}
+export interface IndexAbout {
+  /** What it is called where it says nothing of its own. */
+  readonly name: string;
+  readonly title: string | undefined;
+  readonly language: string | undefined;
+  /** The language it is taken to be in where its words do not tell. */
+  readonly usual: string;
+  readonly split: Splitting | undefined;
+}
+export interface IndexingResults {
+  readonly read: { readonly bytes: Uint8Array; readonly pages: number | null; readonly characters: number; readonly note: string | null };
+  readonly index: { readonly bytes: Uint8Array; readonly passages: number };
+  readonly headings: { readonly headings: DocumentReading['pieces'] };
+  readonly split: { readonly sizes: readonly number[]; readonly first: readonly SplitPassage[] };
+}
+export interface SplitPassage {
+  readonly heading: string;
+  readonly page: number | null;
+  readonly text: string;
+}
+export type IndexingTaskName = keyof IndexingTasks;
+export interface IndexingTask<N extends IndexingTaskName = IndexingTaskName> {
+  readonly id: number;
+  readonly task: N;
+  readonly of: IndexingTasks[N];
+}
+export type IndexingSays =
+  | { readonly id: number; readonly result: IndexingResults[IndexingTaskName] }
+  | { readonly id: number; readonly unreadable: string }
+  | { readonly id: number; readonly error: string };
+
+/** So many headings of a document are told, each with how what follows begins. */
+const MOST_HEADINGS = 400;
+/** So many passages of a preview are shown; the sizes of all are told. */
+const SHOWN = 50;
+/** A document's language is told by its beginning. */
+const TELLING_PIECES = 60;
+
+const piece = z.object({
+  level: z.int(),
+  text: z.string(),
+  page: z.int().optional(),
+  cells: z.array(z.tuple([z.string(), z.string()])).optional(),
+});
+const reading = z.object({ title: z.string().optional(), pieces: z.array(piece), pages: z.int().optional(), note: z.string().optional() });
+
+/** What `read` stored. */
+function storedReading(bytes: Uint8Array): DocumentReading {
+  return reading.parse(JSON.parse(strFromU8(inflateSync(bytes)))) as DocumentReading;
+}
+
+const WORK: { readonly [N in IndexingTaskName]: (of: IndexingTasks[N]) => IndexingResults[N] | Promise<IndexingResults[N]> } = {
+  read: async ({ bytes, form }) => {
+    const came = await readDocumentFile(bytes, form);
+    return {
+      bytes: deflateSync(strToU8(JSON.stringify(came)), { level: 1 }),
+      pages: came.pages ?? null,
+      characters: came.pieces.reduce((sum, p) => sum + p.text.length, 0),
+      note: came.note ?? null,
+    };
+  },
+  index: ({ reading: bytes, name, title, language, usual, split }) => {
+    const came = storedReading(bytes);
+    const passages = splitReading({ id: name, title }, came, split);
+    const beginning = came.pieces.slice(0, TELLING_PIECES).map((p) => p.text).join(' ');
+    const about = { id: '', title: passages[0]?.title ?? title ?? name, language: language ?? languageOf(beginning, usual) };
+    return { bytes: encodePart(buildPart(about, passages)), passages: passages.length };
+  },
+  headings: ({ reading: bytes }) => {
+    const { pieces } = storedReading(bytes);
+    const telling = pieces.filter((p, i) => p.level > 0 || (pieces[i - 1]?.level ?? 0) > 0);
+    return { headings: telling.slice(0, MOST_HEADINGS).map((p) => ({ level: p.level, text: p.text.slice(0, 400) })) };
+  },
+  split: ({ reading: bytes, title, split }) => {
+    const passages = splitReading({ id: '', title }, storedReading(bytes), split);
+    return {
+      sizes: passages.map((p) => p.text.length),
+      first: passages.slice(0, SHOWN).map((p) => ({ heading: p.heading, page: p.page ?? null, text: p.text })),
+    };
+  },
+};
+
+/** Reads and indexes documents beside the service, one after the other. */
+parentPort?.on('message', (asked: IndexingTask) => void work(asked).then((says) => parentPort?.postMessage(says)));
+
+async function work({ id, task, of }: IndexingTask): Promise<IndexingSays> {
+  try {
+    return { id, result: await (WORK[task] as (of: unknown) => IndexingResults[IndexingTaskName] | Promise<IndexingResults[IndexingTaskName]>)(of) };
+  } catch (error) {
+    if (error instanceof Refused && error.code === 'document-unreadable')
+      return { id, unreadable: (error as Refused<'document-unreadable'>).facts.reason };
+    // The call stack ran over: something stands too deep in something else.
+    if (error instanceof RangeError) return { id, unreadable: 'it is nested too deeply' };
+    return { id, error: String(error) };
+  }
+}

@@ -1,0 +1,202 @@
+import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
+import type { Logger } from 'pino';
+import {
+  effectTypes,
+  inBase,
+  isLookedAt,
+  outOfBases,
+  synonymsOf,
+  type BotDocument,
+  type Look,
+  type LookupEffect,
+  type LookupResult,
+} from '@primrose/core';
+import type { Clock } from '../base/clock.js';
+import * as store from '../store/contents.js';
+import type { Db } from '../store/database.js';
+import type { Drafts } from '../drafts/drafts.js';
+import type { Contents } from './contents.js';
+import { identitiesOf, type Identity } from './identity.js';
+import type { Indexing } from './indexing.js';
+import type { DocumentSet, Searcher } from './searcher.js';
+import type { SetDocument } from './searching-worker.js';
+
+/** Whose documents are looked in. */
+export interface LookedBot {
+  readonly botId: string;
+  readonly document: BotDocument;
+  /** The draft, where the document is that of a release whose bases may follow it. */
+  readonly draft?: (() => Promise<BotDocument>) | undefined;
+}
+
+export interface LookupParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly log: Logger;
+  readonly contents: Contents;
+  readonly indexing: Indexing;
+  readonly searcher: Searcher;
+  readonly publicUrl: string;
+  /** Signs the addresses of passages. */
+  readonly key: Uint8Array;
+}
+
+/** Documents that were brought just now are waited for so long before others answer without them. */
+const WAIT_MS = 10_000;
+const MOST_SYNONYMS = 500;
+const SIGN_LETTERS = 22;
+const LOAD_BYTES = 24_000_000;
+
+const { failed } = effectTypes.lookup;
+
+/** Looks things up in the documents of bots. */
+export class Lookups {
+  readonly #parts: LookupParts;
+
+  constructor(parts: LookupParts) {
+    this.#parts = parts;
+  }
+
+  /** Performs a lookup. What goes wrong is a result that says so. */
+  async look(bot: LookedBot, effect: LookupEffect): Promise<LookupResult> {
+    const names = [effect.base, ...(effect.also ?? [])];
+    const unknown = names.find((n) => !bot.document.knowledge?.[n]);
+    if (unknown !== undefined) return failed('not-configured', `there is no knowledge base "${unknown}"`);
+    const { question, before, most } = effect;
+    const document = await this.#followed(bot, names);
+    const documents = names.flatMap((n) => identitiesOf(document, n));
+    const set = setOf(bot.botId, names, document, documents);
+    const language = effect.language ?? document.languages[0] ?? 'en';
+    const asked = {
+      question,
+      before,
+      most,
+      language,
+      synonyms: synonymsOf(document, language).slice(0, MOST_SYNONYMS),
+      without: this.#unwanted(document, documents, names, effect.labels),
+    };
+    await this.#inline(bot.botId, document, documents);
+    let came = await this.#parts.searcher.look(set, asked);
+    if (came.waiting > 0) {
+      await this.#parts.indexing.settled(documents, WAIT_MS);
+      came = await this.#parts.searcher.look(set, asked);
+    }
+    const found = names.length > 1 ? outOfBases(came.found) : came.found;
+    const byKey = new Map(documents.map((d) => [keyOf(d, names), d]));
+    const passages = found.passages.map((p) => {
+      const own = byKey.get(names.length > 1 ? inBase(p.base ?? '', p.document) : p.document);
+      const open = own && document.knowledge?.[own.base]?.private !== true;
+      return open ? { ...p, address: this.addressOf(own.index, p.place) } : p;
+    });
+    const { waiting } = came;
+    return { outcome: 'looked-up', ...found, passages, ...(waiting > 0 ? { waiting } : {}) };
+  }
+
+  /** The document with bases as they are in the draft, where they follow it. */
+  async #followed({ document, draft }: LookedBot, names: readonly string[]): Promise<BotDocument> {
+    const follows = names.filter((n) => document.knowledge?.[n]?.follows === 'draft');
+    if (!draft || follows.length === 0) return document;
+    const now = await draft();
+    const newer = Object.fromEntries(follows.flatMap((n) => (now.knowledge?.[n] ? [[n, now.knowledge[n]]] : [])));
+    return { ...document, knowledge: { ...document.knowledge, ...newer } };
+  }
+
+  /** Documents that are out of use, of another label, or do not hold today. */
+  #unwanted(bot: BotDocument, documents: readonly Identity[], names: readonly string[], labels?: readonly string[]): string[] {
+    const day = new Intl.DateTimeFormat('en-CA', { timeZone: bot.zone }).format(this.#parts.clock.now());
+    return documents
+      .filter((d) => {
+        const document = bot.knowledge?.[d.base]?.documents[d.document];
+        return !document || !isLookedAt(document, labels, day);
+      })
+      .map((d) => keyOf(d, names));
+  }
+
+  /** Texts that stand in a document from before contents were kept beside it are stored now. */
+  async #inline(botId: string, bot: BotDocument, documents: readonly Identity[]): Promise<void> {
+    const texts = new Map<string, Uint8Array>();
+    for (const { base, document, hash } of documents) {
+      const text = bot.knowledge?.[base]?.documents[document]?.text;
+      if (text !== undefined && !this.#stored.has(hash)) texts.set(hash, new TextEncoder().encode(text));
+    }
+    if (texts.size === 0) return;
+    await this.#parts.contents.putAll(botId, texts);
+    for (const hash of texts.keys()) this.#stored.add(hash);
+  }
+
+  readonly #stored = new Set<string>();
+
+  /** How many passages the bases of a draft have that are ready. */
+  async passages(botId: string, document: BotDocument, base: string): Promise<number> {
+    const documents = identitiesOf(document, base);
+    return (await this.#parts.searcher.opened(setOf(botId, [base], document, documents))).passages;
+  }
+
+  /** Where a passage is shown in its surroundings. Only who was given the address can open it. */
+  addressOf(index: string, place: number): string {
+    return `${this.#parts.publicUrl}/documents/${index}/${place}/${this.#sign(index, place)}`;
+  }
+
+  /** Whether an address is one that we gave. */
+  isOurs(index: string, place: number, sign: string): boolean {
+    const right = Buffer.from(this.#sign(index, place));
+    const given = Buffer.from(sign);
+    return right.length === given.length && timingSafeEqual(right, given);
+  }
+
+  #sign(index: string, place: number): string {
+    return createHmac('sha256', this.#parts.key).update(`passage ${index} ${place}`).digest('base64url').slice(0, SIGN_LETTERS);
+  }
+}
+
+const keyOf = ({ base, document }: Identity, names: readonly string[]): string =>
+  names.length > 1 ? inBase(base, document) : document;
+
+function setOf(botId: string, names: readonly string[], bot: BotDocument, documents: readonly Identity[]): DocumentSet {
+  const listed = documents
+    .filter((d) => !bot.knowledge?.[d.base]?.documents[d.document]?.off)
+    .map((d): SetDocument => [keyOf(d, names), d.index]);
+  const name = createHash('sha256').update(JSON.stringify(listed)).digest('hex');
+  return { name, line: `${botId} ${names.join(' ')}`, documents: listed };
+}
+
+/** Stored indexes, as many at a time as fit into a bound of bytes. */
+export async function* loadIndexes(db: Db, clock: Clock, ids: readonly string[]): AsyncGenerator<ReadonlyMap<string, Uint8Array<ArrayBuffer>>> {
+  const sizes = await store.indexedSizes(db, ids);
+  let some: string[] = [];
+  let bytes = 0;
+  for (const [id, size] of sizes) {
+    if (some.length > 0 && bytes + size > LOAD_BYTES) {
+      yield await store.indexedBytes(db, some);
+      [some, bytes] = [[], 0];
+    }
+    some.push(id);
+    bytes += size;
+  }
+  if (some.length > 0) yield await store.indexedBytes(db, some);
+  await store.usedIndexed(db, [...sizes.keys()], clock.now());
+}
+
+/** Looks something up for a turn of a bot. */
+export type LookOf = (bot: { readonly botId: string; readonly document: BotDocument; readonly released: boolean }) => Look;
+
+/** How turns look things up. A base of a release that follows the draft is that of the draft. */
+export function createLook(lookups: Lookups, drafts: Drafts): LookOf {
+  return ({ botId, document, released }) => {
+    const draft = released ? async () => (await drafts.current(botId)).document : undefined;
+    return (effect) => lookups.look({ botId, document, draft }, effect);
+  };
+}
+
+const KEY_FACT = 'passage-key';
+
+/** What the addresses of passages are signed with: of the service's own key where it has one, else kept in the database. */
+export async function signingKey(db: Db, secret: Uint8Array | null): Promise<Uint8Array> {
+  if (secret) return createHmac('sha256', secret).update('passages').digest();
+  const find = async () => {
+    const row: { value: string } | undefined = await db('facts').where({ name: KEY_FACT }).first('value');
+    return row?.value;
+  };
+  if ((await find()) === undefined) await db('facts').insert({ name: KEY_FACT, value: randomBytes(32).toString('hex') }).onConflict('name').ignore();
+  return Buffer.from((await find()) ?? '', 'hex');
+}
