@@ -5,7 +5,7 @@ import { isDeepStrictEqual } from 'node:util';
 import {
   advance,
   compile,
-  createKnowledgeIndex,
+  createMind,
   manyOf,
   PracticeMemories,
   createListener,
@@ -191,10 +191,8 @@ export class Talk {
         return (this.#options.answer ?? (() => ({ outcome: 'answered', status: 200, body: null })))(effect);
       case 'model':
         return (this.#options.model ?? (() => written('I am a model.')))(effect);
-      case 'lookup': {
-        const base = document.knowledge?.[effect.base] ?? { documents: {} };
-        return { outcome: 'looked-up', ...createKnowledgeIndex(base).look(effect.question, effect.most) };
-      }
+      case 'lookup':
+        return createMind(document, { listener: undefined, lexicon: LEXICON }).lookup(effect) as Completed['result'];
       case 'understand': {
         const { text, language, at, zone } = effect;
         return { outcome: 'understood', ...listenerOf(document).hear(text, { at, zone, language }) };

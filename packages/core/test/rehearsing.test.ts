@@ -25,12 +25,12 @@ import {
   type RehearsalOutcome,
   type Sample,
 } from '@primrose/core';
-import { accepted, botOf, demoDocument, listenerOf, MONDAY, Talk } from './harbour.js';
+import { accepted, botOf, demoDocument, listenerOf, MONDAY, Talk, LEXICON } from './harbour.js';
 
 function run(document: BotDocument, id: string): Promise<RehearsalOutcome> {
   const rehearsal = document.rehearsals?.[id];
   if (!rehearsal) throw new Error(`there is no rehearsal ${id}`);
-  return rehearse(compile(document), id, rehearsal, createMind(document, { listener: listenerOf(document) }), MONDAY);
+  return rehearse(compile(document), id, rehearsal, createMind(document, { listener: listenerOf(document), lexicon: LEXICON }), MONDAY);
 }
 const misses = (outcome: RehearsalOutcome) => outcome.turns.flatMap((t) => t.misses.map(missSentence));
 

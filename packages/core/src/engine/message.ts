@@ -3,7 +3,14 @@ import { type Immutable } from '../document/shapes.js';
 import { blockShape } from '../text/markdown.js';
 
 /** Where something that is said stands: one numbered passage of a document. */
-const citation = z.strictObject({ number: z.int(), title: z.string(), heading: z.string(), quote: z.string() });
+const citation = z.strictObject({
+  number: z.int(),
+  title: z.string(),
+  heading: z.string(),
+  quote: z.string(),
+  page: z.int().optional().describe('the page it stands on'),
+  address: z.string().optional().describe('the page that shows it in its surroundings'),
+});
 export type Citation = Immutable<z.infer<typeof citation>>;
 
 const shape = z.strictObject({

@@ -3,6 +3,7 @@ import { lookAlone } from '../knowledge/alone.js';
 import { inBase, isLookedAt, outOfBases, several, synonymsOf } from '../knowledge/bases.js';
 import { createKnowledgeIndex, type KnowledgeIndex } from '../knowledge/rank.js';
 import type { Vectors } from '../understanding/dense-view.js';
+import { NO_LEXICON, type Lexicon } from '../understanding/lexicon.js';
 import type { Listener } from '../understanding/listener.js';
 import type { Performers } from './drive.js';
 import { lookup, type LookupEffect, type LookupResult } from './effects/lookup.js';
@@ -23,7 +24,7 @@ export function knowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
 }
 
 /** Looks a question up in documents that stand in the bot itself. */
-function lookInside(document: BotDocument, { base: first, also = [], question, before, most, labels, language }: LookupEffect): LookupResult {
+function lookInside(document: BotDocument, { base: first, also = [], question, before, most, labels, language }: LookupEffect, lexicon: Lexicon): LookupResult {
   const names = [first, ...also];
   const missing = names.find((name) => !document.knowledge?.[name]);
   if (missing !== undefined) return lookup.failed('not-configured', `there is no knowledge base "${missing}"`);
@@ -35,7 +36,7 @@ function lookInside(document: BotDocument, { base: first, also = [], question, b
   const wanted = new Set(all.filter(({ d }) => isLookedAt(d, labels)).map(({ key }) => key));
   const looking = {
     synonyms: synonymsOf(document, language),
-    ...(language === undefined ? {} : { language }),
+    ...(language === undefined ? {} : { language, isWord: (w: string) => lexicon.known(w, language), rank: (w: string) => lexicon.rank(w, language) }),
     ...(wanted.size === all.length ? {} : { only: (key: string) => wanted.has(key) }),
   };
   const found = lookAlone(question, before, (q) => index.look(q, most, looking));
@@ -55,15 +56,17 @@ export interface Hearer {
   readonly encode?: Encode | undefined;
   /** Looks up in contents that are kept beside the bot; without it, in what stands in the bot itself. */
   readonly look?: Look | undefined;
+  /** What is known of languages, for looking up in the bot itself. */
+  readonly lexicon?: Lexicon;
 }
 
 /**
  * What understands and looks up for a bot; without a listener it understands nothing. What an encoder has a part in comes later,
  * and is noted by whoever drives the turn; all else is computed at once, and the same each time.
  */
-export function createMind(document: BotDocument, { listener, learning = false, encode, look }: Hearer): Mind {
+export function createMind(document: BotDocument, { listener, learning = false, encode, look, lexicon = NO_LEXICON }: Hearer): Mind {
   return {
-    lookup: look ?? ((effect) => lookInside(document, effect)),
+    lookup: look ?? ((effect) => lookInside(document, effect, lexicon)),
     understand: ({ text, language, at, zone, day }) => {
       const setting = { at, zone, language, day };
       const understood = (vectors?: Vectors): UnderstandResult => {

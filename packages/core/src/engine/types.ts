@@ -97,6 +97,8 @@ export interface TalkState {
   readonly past?: readonly PastWish[];
   readonly later?: readonly LaterWish[];
   readonly offers?: readonly OfferedWay[];
+  /** The question that was looked up last, and when: the next one may lean on it. */
+  readonly looked?: { readonly question: string; readonly turn: number };
   /** What the bot said last. */
   readonly said?: readonly Pick<Message, 'text' | 'choices'>[];
 }

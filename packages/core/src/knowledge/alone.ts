@@ -9,6 +9,7 @@ const POINTS_BACK =
   /(?:^|\s)(?:it|they|them|that|those|these|there|one|ones|es|sie|ihn|ihm|ihnen|das|dort|dafür|davon|damit|dazu|eso|esos|ellos|ello|allí|ahí|ça|cela|eux|celui|y)(?=[\s?!.,]|$)/iu;
 /** A question with fewer words of its own may be half a question. */
 const FEW_WORDS = 2;
+const MOST_BEFORE = 300;
 
 /** How many words of a text say what it is about. */
 function tellingWords(text: string): number {
@@ -26,7 +27,7 @@ export function leansOn(question: string): boolean {
 
 /** A question and the one before as one, the newer words first. */
 export function withBefore(question: string, before: string): string {
-  return `${question.trim()} ${before.trim()}`;
+  return `${question.trim()} ${before.trim().slice(0, MOST_BEFORE)}`;
 }
 
 /**

@@ -18,3 +18,5 @@ export {
   type WhyRanked,
 } from './rank.js';
 export { languageOf } from './words.js';
+export { quotation } from './quote.js';
+export { checkAnswer, supportOf, type Checked, type Cited, type Support, type Unsupported } from './support.js';

@@ -190,6 +190,7 @@ function lookupTool(base: string, declared: AgentTool, document: BotDocument): K
         base,
         question: typeof question === 'string' ? question : '',
         most: DEFAULT_PASSAGES,
+        language: turn.language,
       },
     }),
     came: (_turn, result) => {

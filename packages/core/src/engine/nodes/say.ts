@@ -20,7 +20,17 @@ function citations(value: Value, said: string): Citation[] {
     if (v === null || typeof v !== 'object' || Array.isArray(v)) return [];
     const p = v as Readonly<Record<string, Value>>;
     const number = typeof p['number'] === 'number' ? p['number'] : i + 1;
-    return [{ number, title: asText(p['title']), heading: asText(p['heading']), quote: asText(p['quote']) }];
+    const { page, address } = p;
+    return [
+      {
+        number,
+        title: asText(p['title']),
+        heading: asText(p['heading']),
+        quote: asText(p['quote']),
+        ...(typeof page === 'number' ? { page } : {}),
+        ...(typeof address === 'string' ? { address } : {}),
+      },
+    ];
   });
   const named = new Set([...said.matchAll(/\[(\d{1,2})\\?\]/g)].map((m) => Number(m[1])));
   const used = all.filter((c) => named.has(c.number));

@@ -15,6 +15,8 @@ const MOST_CONSIDERED = 6;
 /** A wish in the words of the visitor, as the bot repeats it. */
 const QUOTED = 80;
 const WISH_SIZE = 500;
+/** A question leans on one that was looked up so many events before at most. */
+const LEANS_FOR = 4;
 
 /** Where a saying is worded and counted: what a turn knows of itself. */
 export interface Speaker {
@@ -39,6 +41,7 @@ export class TurnTalk {
   #offers: OfferedWay[] = [];
   #taken: { as: TakenAs; of?: string } | undefined;
   #lead: string | undefined;
+  #looked: TalkState['looked'];
   #leadsQuestion = false;
 
   /** `soFar` is what was said and kept in the parts before of a turn that rested. */
@@ -53,6 +56,7 @@ export class TurnTalk {
     this.misses = this.#before.misses ?? 0;
     this.#past = this.#before.past ?? [];
     this.#later = this.#before.later ?? [];
+    this.#looked = this.#before.looked;
   }
 
   /** One of the wordings of a saying, with a value in it; its marks are escaped. */
@@ -165,6 +169,17 @@ export class TurnTalk {
     this.#later = [];
   }
 
+  /** The question that was looked up last, where that was a moment ago: the next one may lean on it. */
+  get lookedUp(): string | undefined {
+    const last = this.#looked;
+    return last && this.turn > last.turn && this.turn - last.turn <= LEANS_FOR ? last.question : undefined;
+  }
+
+  /** Notes what was looked up. */
+  looked(question: string): void {
+    this.#looked = { question: wellFormed(question.slice(0, WISH_SIZE)), turn: this.turn };
+  }
+
   /** What the bot said in its last turn. */
   get saidBefore(): readonly Pick<Message, 'text' | 'choices'>[] {
     return this.#before.said ?? [];
@@ -175,6 +190,7 @@ export class TurnTalk {
     this.misses = 0;
     this.#past = [];
     this.#later = [];
+    this.#looked = undefined;
   }
 
   /** All that was said in a turn, the parts before a rest included. */
@@ -210,6 +226,7 @@ export class TurnTalk {
       ...(this.#past.length > 0 ? { past: this.#past } : {}),
       ...(this.#later.length > 0 ? { later: this.#later } : {}),
       ...(this.#offers.length > 0 ? { offers: this.#offers } : {}),
+      ...(this.#looked && this.turn - this.#looked.turn < LEANS_FOR ? { looked: this.#looked } : {}),
       ...(saying.length > 0 ? { said: saying } : {}),
     };
   }
