@@ -77,9 +77,22 @@ function tablePieces(nodes: readonly HtmlNode[], depth: number): Piece[] {
   const caption = found(nodes, 'caption', depth);
   const above = caption ? pieceOf(htmlText(caption, depth)) : [];
   const texts = (row: (typeof rows)[number]) => row.map((c) => c.text);
-  if (first && rest.length > 0 && first.length > 1 && first.every((c) => c.named))
+  if (first && rest.length > 0 && first.length > 1 && (first.every((c) => c.named) || looksNamed(rows)))
     return [...above, ...rowPieces(texts(first), rest.map(texts))];
   return [...above, ...rows.flatMap((row) => pieceOf(texts(row).join(', ')))];
+}
+
+interface Cell {
+  readonly named: boolean;
+  readonly text: string;
+}
+
+/** Whether the first row looks like names, where nothing says so: words over columns that hold numbers further down. */
+function looksNamed(rows: readonly (readonly Cell[])[]): boolean {
+  const [first = [], ...rest] = rows;
+  if (rest.length < 2 || rows.some((r) => r.some((c) => c.named))) return false;
+  const words = first.every((c) => c.text !== '' && !/\d/.test(c.text)) && new Set(first.map((c) => c.text)).size === first.length;
+  return words && first.some((_, i) => rest.filter((r) => /\d/.test(r[i]?.text ?? '')).length * 2 > rest.length);
 }
 
 /** The words of a node without children; a comment has none. */

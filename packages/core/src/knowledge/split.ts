@@ -36,8 +36,7 @@ export function usualSplitting({ pieces }: DocumentReading): Splitting {
 export function splitReading(about: { readonly id: string; readonly title?: string | undefined }, reading: DocumentReading, wanted?: Splitting): Passage[] {
   const splitting = wanted ?? usualSplitting(reading);
   const { size = PASSAGE_LENGTH, overlap = USUAL_OVERLAP } = splitting;
-  const [first] = reading.pieces.filter((p) => p.level > 0);
-  const title = about.title ?? (first?.level === 1 ? first.text : (reading.title ?? about.id));
+  const title = about.title ?? titleIn(reading) ?? about.id;
   const passages: Passage[] = [];
   for (const section of sectionsOf(reading.pieces, splitting.by, title)) {
     const whole = splitting.by === 'rows' || splitting.by === 'pages' || splitting.by === 'questions';
@@ -49,6 +48,14 @@ export function splitReading(about: { readonly id: string; readonly title?: stri
     }
   }
   return passages;
+}
+
+/** What a document calls itself: in its one highest heading, else where it says so. */
+function titleIn({ pieces, title }: DocumentReading): string | undefined {
+  const highest = pieces.filter((p) => p.level === 1);
+  const [first] = pieces.filter((p) => p.level > 0);
+  if (first?.level === 1 && (highest.length === 1 || title === undefined)) return first.text;
+  return title;
 }
 
 /** Splits a document whose text is in it. A text that cannot be read has no passages. */

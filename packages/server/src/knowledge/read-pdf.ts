@@ -50,7 +50,7 @@ export async function readPdf(bytes: Uint8Array): Promise<DocumentReading> {
 async function opened(bytes: Uint8Array): Promise<PDFDocumentProxy> {
   try {
     return await getDocument({
-      data: bytes.slice(),
+      data: Uint8Array.from(bytes),
       isEvalSupported: false,
       useSystemFonts: false,
       disableFontFace: true,

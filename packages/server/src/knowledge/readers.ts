@@ -98,6 +98,12 @@ function assertZip(bytes: Uint8Array, what: string): void {
   if (bytes[0] !== 0x50 || bytes[1] !== 0x4b) throw unreadable(`it is no ${what} file`);
 }
 
+/** What a document calls its title stands above its headings. */
+const DOCX_STYLES = [
+  "p[style-name='Title'] => h1:fresh",
+  ...[1, 2, 3, 4, 5].map((level) => `p[style-name='Heading ${level}'] => h${level + 1}:fresh`),
+];
+
 async function readDocx(bytes: Uint8Array): Promise<DocumentReading> {
   assertZip(bytes, 'DOCX');
   // Unfolded once and counted, so that what unfolds without end is met here and not in the library.
@@ -105,7 +111,10 @@ async function readDocx(bytes: Uint8Array): Promise<DocumentReading> {
   if (!parts.has('word/document.xml')) throw unreadable('it is no DOCX file');
   const { default: mammoth } = await import('mammoth');
   try {
-    const { value } = await mammoth.convertToHtml({ buffer: Buffer.from(bytes) }, { convertImage: mammoth.images.imgElement(() => Promise.resolve({ src: '' })) });
+    const { value } = await mammoth.convertToHtml(
+      { buffer: Buffer.from(bytes) },
+      { styleMap: DOCX_STYLES, convertImage: mammoth.images.imgElement(() => Promise.resolve({ src: '' })) },
+    );
     return htmlReading(value);
   } catch {
     throw unreadable('it is damaged');
