@@ -12,6 +12,7 @@ export interface Words {
   readonly reconnecting: string;
   readonly unreachable: string;
   readonly sources: string;
+  readonly open: string;
   readonly person: string;
   readonly stop: string;
   readonly attach: string;
@@ -31,6 +32,7 @@ const ENGLISH: Words = {
   reconnecting: 'The line was cut. Trying again…',
   unreachable: 'This chat cannot be reached just now.',
   sources: 'Where it stands',
+  open: 'Open the document',
   person: 'A person',
   stop: 'Stop',
   attach: 'Add a picture or a file',
@@ -52,6 +54,7 @@ const WORDS: Readonly<Record<string, Words>> = {
     reconnecting: 'Die Verbindung ist unterbrochen. Neuer Versuch …',
     unreachable: 'Dieser Chat ist gerade nicht erreichbar.',
     sources: 'Wo es steht',
+    open: 'Dokument öffnen',
     person: 'Ein Mensch',
     stop: 'Anhalten',
     attach: 'Bild oder Datei anhängen',
@@ -70,6 +73,7 @@ const WORDS: Readonly<Record<string, Words>> = {
     reconnecting: 'Se cortó la conexión. Reintentando…',
     unreachable: 'No se puede acceder a este chat ahora.',
     sources: 'Dónde consta',
+    open: 'Abrir el documento',
     person: 'Una persona',
     stop: 'Parar',
     attach: 'Añadir una imagen o un archivo',

@@ -10,8 +10,14 @@ export function Citations({ cites }: { readonly cites: readonly Citation[] | und
           <summary>
             [{c.number}] {c.title}
             {c.heading && ` › ${c.heading}`}
+            {c.page !== undefined && `, page ${c.page}`}
           </summary>
           <p dir="auto">{c.quote}</p>
+          {c.address !== undefined && (
+            <a href={c.address} target="_blank" rel="noreferrer">
+              in its surroundings
+            </a>
+          )}
         </details>
       ))}
     </div>

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { expression, template, value, type Value } from '../document/shapes.js';
-import type { Message } from '../engine/message.js';
+import type { Citation, Message } from '../engine/message.js';
 import { compileExpression, type View } from '../expressions/expression.js';
 import { textOf } from '../expressions/functions.js';
 import { fillPath } from '../expressions/path.js';
@@ -223,10 +223,16 @@ export interface HookTarget {
   readonly secrets: HookSecrets;
 }
 
+/** Where something stands, in a line, with the address at which it can be read. */
+function sourceLine({ number, title, heading, page, address }: Citation): string {
+  const place = `[${number}] ${title}${heading === '' ? '' : ` › ${heading}`}${page === undefined ? '' : `, p. ${page}`}`;
+  return address === undefined ? place : `${place}: ${address}`;
+}
+
 /** The calls that say a message: one for each part of a long text, buttons and pictures with the last. */
 export function messageCalls(profile: HookProfile, message: Message, target: HookTarget): HookCalls {
   const cites = message.cites ?? [];
-  const sources = cites.map((c) => `[${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}`);
+  const sources = cites.map(sourceLine);
   const body = JSON.stringify(profile.calls.message.body);
   const apart = body.includes('pictures');
   const links = message.links ?? [];

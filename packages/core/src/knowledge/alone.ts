@@ -6,7 +6,7 @@ const GOES_ON =
   /^\s*(?:and|or|but|what about|how about|same for|also|und|oder|aber|wie (?:ist|sieht|steht) (?:es|das) mit|auch|was ist mit|y|o|pero|también|qué tal|et|ou|mais|aussi|qu'en est-il)\b/iu;
 /** Words that stand for something that was said before. */
 const POINTS_BACK =
-  /(?:^|\s)(?:it|they|them|that|those|these|there|one|ones|es|sie|ihn|ihm|ihnen|das|dort|dafür|davon|damit|dazu|eso|esos|ellos|ello|allí|ahí|ça|cela|eux|celui|y)(?=[\s?!.,]|$)/iu;
+  /(?:^|\s)(?:it|they|them|those|these|ihn|ihm|ihnen|dafür|davon|damit|dazu|dort|eso|esos|ellos|ello|allí|ahí|ça|cela|eux|celui)(?=[\s?!.,]|$)/iu;
 /** A question with fewer words of its own may be half a question. */
 const FEW_WORDS = 2;
 const MOST_BEFORE = 300;
@@ -40,6 +40,5 @@ export function lookAlone(question: string, before: string | undefined, look: (q
   const both = withBefore(question, before);
   const together = { ...look(both), asked: both };
   if (!together.covered) return plain;
-  const goesOn = GOES_ON.test(question) || POINTS_BACK.test(question);
-  return !plain.covered || goesOn ? together : plain;
+  return !plain.covered || GOES_ON.test(question) ? together : plain;
 }

@@ -21,6 +21,8 @@ const WORDS_FROM = 0.6;
 /** A sentence of a source that shares so much with one is about the same. */
 const SAME_MATTER = 0.5;
 const STEM_LETTERS = 5;
+/** Of so few words one may be another one. */
+const FEW = 2;
 
 const NUMBER_WORDS: Readonly<Record<string, number>> = Object.fromEntries(
   [
@@ -37,7 +39,28 @@ const NUMBER_WORDS: Readonly<Record<string, number>> = Object.fromEntries(
     'ten zehn diez dix',
     'eleven elf once onze',
     'twelve zwolf doce douze',
-  ].flatMap((words, value) => words.split(' ').map((w) => [w, value] as const)),
+    'thirteen dreizehn trece treize',
+    'fourteen vierzehn catorce quatorze',
+    'fifteen funfzehn quince quinze',
+    'sixteen sechzehn dieciseis seize',
+    'seventeen siebzehn diecisiete',
+    'eighteen achtzehn dieciocho',
+    'nineteen neunzehn diecinueve',
+    'twenty zwanzig veinte vingt',
+  ]
+    .flatMap((words, value) => words.split(' ').map((w) => [w, value] as const))
+    .concat(
+      [
+        'thirty dreissig treinta trente',
+        'forty vierzig cuarenta quarante',
+        'fifty funfzig cincuenta cinquante',
+        'sixty sechzig sesenta soixante',
+        'seventy siebzig setenta',
+        'eighty achtzig ochenta',
+        'ninety neunzig noventa',
+        'hundred hundert cien cent',
+      ].flatMap((words, i) => words.split(' ').map((w) => [w, (i + 3) * 10] as const)),
+    ),
 );
 /** Words that are articles as well as numbers: they count as numbers only where digits do not tell. */
 const ARTICLES = new Set(['ein', 'eine', 'einen', 'einem', 'einer', 'un', 'una', 'une', 'one', 'uno']);
@@ -200,19 +223,31 @@ function wordsSupport(sentence: string, cited: readonly Cited[], language: strin
   const source = new Set(cited.flatMap((c) => contentOf(`${c.title ?? ''} ${c.heading ?? ''} ${c.quote}`, language)));
   const starts = new Set([...source].map((s) => s.slice(0, STEM_LETTERS)));
   const missing = said.filter((s) => !held(s, source, starts));
-  if (said.length - missing.length < said.length * WORDS_FROM) return { ok: false, why: 'words', at: missing.join(', ') };
-  // What is denied: beside the sentence of the source that is most like it.
-  const about = cited.flatMap((c) => sentences(c.quote, c.quote.length).map((text) => ({ text, heading: c.heading ?? '' })));
-  let [nearest, most] = ['', 0];
-  for (const { text, heading } of about) {
-    const own = new Set(contentOf(`${heading} ${text}`, language));
+  if (said.length - missing.length < said.length * (said.length <= FEW ? SAME_MATTER : WORDS_FROM)) return { ok: false, why: 'words', at: missing.join(', ') };
+  return deniesAlike(sentence, said, cited, language) ? { ok: true } : { ok: false, why: 'negation', at: countNegations(sentence) > 0 ? 'denied' : 'not denied' };
+}
+
+/** What parts a sentence into what it says one by one. */
+const CLAUSES = /[;:]|,\s+(?=(?:but|while|whereas|aber|sondern|während|pero|sino|mais)\s)/i;
+
+/**
+ * Whether a sentence denies just what its source does: beside that clause of it which shares most words. Of several that share as
+ * many, the one counts whose shared words stand last in the sentence, where what is said of something stands.
+ */
+function deniesAlike(sentence: string, said: readonly string[], cited: readonly Cited[], language: string): boolean {
+  const clauses = cited.flatMap((c) =>
+    sentences(c.quote, c.quote.length).flatMap((text) => text.split(CLAUSES).map((clause) => ({ clause, heading: c.heading ?? '' }))),
+  );
+  let [nearest, most, last] = ['', 0, -1];
+  for (const { clause, heading } of clauses) {
+    const own = new Set(contentOf(`${heading} ${clause}`, language));
     const begins = new Set([...own].map((s) => s.slice(0, STEM_LETTERS)));
-    const shared = said.filter((s) => held(s, own, begins)).length;
-    if (shared > most) [nearest, most] = [text, shared];
+    const shared = said.flatMap((s, i) => (held(s, own, begins) ? [i] : []));
+    const end = shared.at(-1) ?? -1;
+    if (shared.length > most || (shared.length === most && end > last)) [nearest, most, last] = [clause, shared.length, end];
   }
-  if (most < said.length * SAME_MATTER) return { ok: true };
-  const denies = countNegations(sentence) > 0;
-  return denies === countNegations(nearest) > 0 ? { ok: true } : { ok: false, why: 'negation', at: denies ? 'denied' : 'not denied' };
+  if (most < said.length * SAME_MATTER) return true;
+  return countNegations(sentence) > 0 === countNegations(nearest) > 0;
 }
 
 /** A text checked sentence by sentence against numbered passages. */

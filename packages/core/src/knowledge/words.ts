@@ -178,7 +178,7 @@ const FUNCTION_WORDS = new Set(
   should will would have has had having i you he she it we they me my your our their his her him them us its this that these those
   there here what which who whom whose when where how why not no yes please tell about any some so than then too very just also into
   get got go want need know like let see really still ever more most other same wait actually sorry ok okay hey hi hello oh well um
-  hmm ah much many thanks thank btw way dont doesnt cant isnt im ive id
+  hmm ah much many thanks thank btw way dont doesnt cant isnt im ive id don doesn didn isn aren wasn weren won wouldn couldn shouldn hasn haven hadn all any each both
   der die das ein eine einen einem einer eines und oder aber wenn von zu zum zur im in am an auf bei für mit aus als ist sind war
   waren sein ich du er sie es wir ihr mein meine meinen dein unser euer dies diese dieser dieses was welche welcher welches wer wann
   wo wie warum nicht kein keine ja nein bitte darf dürfen kann können muss müssen soll haben hat habe gibt man mir mich dem den des
@@ -224,13 +224,16 @@ export function languageOf(text: string, fallback: string): string {
     for (const language of TELLING.get(normalise(raw)) ?? []) counts.set(language, (counts.get(language) ?? 0) + 1);
   });
   const [best, second] = [...counts].sort((a, b) => b[1] - a[1]);
-  if (!best || best[1] < 2 || best[1] < words * 0.08 || best[1] <= (second?.[1] ?? 0) * 1.3) return fallback;
+  const others = second?.[1] ?? 0;
+  // A few words that two languages have tell nothing.
+  const tells = best !== undefined && best[1] >= 2 && best[1] >= words * 0.08 && (others === 0 || best[1] - others >= 2);
+  if (!tells || best[1] <= others * 1.3) return fallback;
   return best[0];
 }
 
 const TELLING_WORDS: Readonly<Record<string, string>> = {
-  en: 'the and of to is are for with you your that this be on it or not from at by have can will',
-  de: 'der die das und ist sind für mit nicht ein eine den dem zu auf von im wird werden sich auch bei oder sie kann',
+  en: 'the and of to in is are for with you your that this there be on it or not from at by as if have has can do what how',
+  de: 'der die das und ist sind für mit nicht ein eine den dem zu auf von im wird werden sich auch bei oder sie kann ab am an kein keine aus nach über',
   es: 'el los las y es son para con una por que del se no su al como más puede está',
   fr: 'le les et est sont pour avec une des du que dans pas vous sur au ne peut votre ou',
   it: 'il gli e è sono per con una di che non del della nel si può come dei',
