@@ -16,6 +16,17 @@ export async function sendContents(client: Client, bot: string, contents: LocalC
   return missing.length;
 }
 
+/** The same for a bot that is not made yet, or is none here: they are kept for the person, for a day. */
+export async function bringContents(client: Client, contents: LocalContents): Promise<void> {
+  const hashes = [...contents.keys()];
+  if (hashes.length === 0) return;
+  const { missing } = await client.call('missingBrought', { body: { hashes } });
+  for (const hash of missing) {
+    const bytes = Uint8Array.from(contents.get(hash)?.() ?? []);
+    await client.upload('bringContent', { params: { hash } }, { type: 'application/octet-stream', bytes });
+  }
+}
+
 /** Gets contents of a bot. */
 export function contentGetter(client: Client, bot: string): GetContent {
   return async (hash) => (await client.download('getContent', { params: { bot, hash } })).bytes;

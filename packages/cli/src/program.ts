@@ -1,5 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
+import type { DocumentsOptions, EvaluateOptions } from './commands/knowing.js';
+import type { LookupOptions } from './commands/listening.js';
 import type { DrawOptions } from './commands/draw.js';
 import type { ConnectionOptions, VisitorOptions } from './commands/keeping.js';
 import type { RehearseOptions } from './commands/rehearse.js';
@@ -124,10 +126,30 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--outside', 'the bot is not for the group: put it out of scope')
     .option('--leave', 'leave the group as it is; it is not shown again')
     .action(async (bot: string, o: Json & MissedOptions) => (await understanding()).cmdMissed(await context(o), bot, o));
-  command('lookup <bot> <question>', 'what the bot’s documents say on a question, with where it stands')
-    .option('--in <knowledge>', 'the knowledge base, where there are several')
-    .action(async (bot: string, question: string, o: Json & { in?: string }) =>
+  command('lookup <bot> <question>', 'what the bot’s documents say on a question, where it stands and why it was found')
+    .option('--in <knowledge>', 'only this knowledge base; all of them together when left out')
+    .option('--before <question>', 'what was asked before, where the question leans on it')
+    .option('--language <tag>', 'the language of who asks; that of the bot when left out')
+    .option('--most <count>', 'how many passages, up to 10')
+    .action(async (bot: string, question: string, o: Json & LookupOptions) =>
       (await listening()).cmdLookup(await context(o), bot, question, o),
+    );
+  command('documents <bot>', 'the documents of a knowledge base and how far each is; add, replace, remove, try again')
+    .option('--in <knowledge>', 'the knowledge base, where there are several')
+    .option('--add <files...>', 'add files, or replace those of the same name')
+    .option('--remove <document>', 'take a document out')
+    .option('--again <document>', 'read a document once more that could not be read')
+    .action(async (bot: string, o: Json & DocumentsOptions) =>
+      (await import('./commands/knowing.js')).cmdDocuments(await context(o), bot, o),
+    );
+  command('evaluate <bot>', 'how good lookups are over the evaluation set of a knowledge base, also as it would be split otherwise')
+    .option('--in <knowledge>', 'the knowledge base, where there are several')
+    .option('--add <file>', 'add questions from CSV: question, document (empty for none), heading')
+    .option('--propose', 'add questions made of the headings of the documents')
+    .option('--split <ways...>', 'compare: headings, size, pages, rows or questions, with :SIZE or :SIZE:OVERLAP')
+    .option('--least-first <share>', 'exit with 1 where fewer answers come first, for continuous integration')
+    .action(async (bot: string, o: Json & EvaluateOptions) =>
+      (await import('./commands/knowing.js')).cmdEvaluate(await context(o), bot, o),
     );
   command('channels <bot>', 'list the channels and what each serves').action(async (bot: string, o: Json) =>
     (await listening()).cmdChannels(await context(o), bot),

@@ -8,7 +8,7 @@ const asSplit: z.ZodType<Splitting> = splitting;
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in 64 hexadecimal digits');
 const key = s.conversationParams.shape.conversation;
-const contentParams = s.botParams.extend({ hash });
+const contentParams = s.botParams.extend({ hash: key });
 const documentParams = s.knowledgeParams.extend({ document: key });
 /** One document has at most so many bytes. */
 export const MOST_DOCUMENT_BYTES = 20_000_000;
@@ -128,6 +128,25 @@ export const knowingEndpoints = {
     body: z.object({ hashes: z.array(hash).max(20_000) }),
     reply: z.object({ missing: z.array(hash) }),
   }),
+  bringContent: endpoint({
+    method: 'PUT',
+    path: '/api/contents/:hash',
+    about: 'Contents of a document for a bot that is not made yet; kept for a day where none is',
+    access: 'person',
+    params: z.object({ hash: key }),
+    upload: ['application/octet-stream'],
+    uploadMost: MOST_DOCUMENT_BYTES,
+    reply: z.object({ hash, size: z.number().int() }),
+    problems: ['too-large', 'wrong-content-type', 'invalid-input'],
+  }),
+  missingBrought: endpoint({
+    method: 'POST',
+    path: '/api/contents/missing',
+    about: 'Which of some contents neither this person nor a bot of theirs has',
+    access: 'person',
+    body: z.object({ hashes: z.array(hash).max(20_000) }),
+    reply: z.object({ missing: z.array(hash) }),
+  }),
   getContent: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/contents/:hash',
@@ -178,6 +197,8 @@ export const knowingEndpoints = {
     params: s.knowledgeParams,
     body: z.object({
       question: z.string().min(1).max(20_000),
+      // Further bases that are looked at together with it.
+      also: z.array(key).max(4).optional(),
       before: z.string().max(2000).optional(),
       language: z.string().max(20).optional(),
       labels: z.array(z.string().max(60)).max(20).optional(),
@@ -190,7 +211,7 @@ export const knowingEndpoints = {
     path: '/documents/:index/:place/:sign',
     about: 'A passage of a document in its surroundings, as a page for whoever was given its address',
     access: 'anybody',
-    params: z.object({ index: hash, place: z.string().regex(/^[1-9][0-9]{0,6}$/), sign: z.string().max(64) }),
+    params: z.object({ index: key, place: z.string().regex(/^[1-9][0-9]{0,6}$/), sign: key }),
     download: ['text/html'],
   }),
   listTestQuestions: endpoint({

@@ -49,9 +49,17 @@ export function demoFolder(bot: 'harbour-desk' | 'shore-desk' = 'harbour-desk'):
   const at = join(DEMO, bot);
   const names = readdirSync(at, { recursive: true, encoding: 'utf8' });
   return Object.fromEntries(
-    names.filter((f) => isBotFile(f) && statSync(join(at, f)).isFile()).map((f) => [f, readFileSync(join(at, f), 'utf8')]),
+    names
+      .filter((f) => isBotFile(f) && !NO_TEXT.test(f) && statSync(join(at, f)).isFile())
+      .map((f) => [f, withoutOthers(f, readFileSync(join(at, f), 'utf8'))]),
   );
 }
+
+/** Documents that are no text stand beside a bot as bytes: the demo is looked at without them here. */
+const NO_TEXT = /\.(?:pdf|docx|xlsx|epub)$/;
+const withoutOthers = (file: string, text: string): string =>
+  file.startsWith('knowledge/') ? text.replace(/^.*form: (?:pdf|docx|xlsx|epub)\b.*\n/gm, '') : text;
+
 
 export function demoDocument(bot?: 'harbour-desk' | 'shore-desk'): BotDocument {
   const folder = readFolder(demoFolder(bot));

@@ -2,7 +2,7 @@ import { ApiError, type Draft, type Edit } from '@primrose/contract';
 import { checkBot, problemSentence, type BotDocument, type Problem } from '@primrose/core';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { assertNewName, count, findBot, type Context } from '../context.js';
-import { contentGetter, sendContents, type LocalContents } from '../contents.js';
+import { bringContents, contentGetter, sendContents, type LocalContents } from '../contents.js';
 import { fingerprint, readBotFolder, readFiles, readOrigin, readStray, settled, writeBotFolder, writeOrigin } from '../folder.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
@@ -79,15 +79,10 @@ export async function cmdPush(context: Context, path: string, options: PushOptio
     print(`The checks find ${count(errors, 'error')} and ${count(problems.length - errors, 'warning')}: primrose check ${path}`);
 }
 
-/** A new bot: contents are sent to it before a document refers to them. */
+/** A new bot: contents are brought before a document refers to them. */
 async function begin({ client }: Context, document: BotDocument, contents: LocalContents): Promise<Draft> {
-  if (contents.size === 0) return client.call('createBot', { body: { from: 'document', document: document as never } });
-  const bare = Object.fromEntries(Object.entries(document.knowledge ?? {}).map(([name, base]) => [name, { ...base, documents: {} }]));
-  const made = await client.call('createBot', { body: { from: 'document', document: { ...document, knowledge: bare } as never } });
-  const params = { bot: made.bot.id };
-  await sendContents(client, made.bot.id, contents);
-  await client.call('replaceDraft', { params, body: { revision: made.revision, document: document as never } });
-  return client.call('getDraft', { params });
+  await bringContents(client, contents);
+  return client.call('createBot', { body: { from: 'document', document: document as never } });
 }
 
 async function replace(

@@ -1,5 +1,5 @@
 import { everyPage } from '@primrose/contract';
-import { plainText, textOf, type Understood } from '@primrose/core';
+import { plainText, textOf, type LookedUp, type Understood } from '@primrose/core';
 import { findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
@@ -40,26 +40,50 @@ function whyLines({ why, mended, language }: Understood): string[] {
   ];
 }
 
-/** What the bot's documents have on a question. */
-export async function cmdLookup(
-  { client, asJson, json, print }: Context,
-  word: string,
-  question: string,
-  { in: wanted }: { readonly in?: string },
-): Promise<void> {
+export interface LookupOptions {
+  readonly in?: string;
+  readonly before?: string;
+  readonly language?: string;
+  readonly most?: string;
+}
+
+/** What the bot's documents have on a question: in one base, or in all of them together. */
+export async function cmdLookup(context: Context, word: string, question: string, options: LookupOptions): Promise<void> {
+  const { client, asJson, json, print } = context;
   const bot = await findBot(client, word);
   const { document } = await client.call('getDraft', { params: { bot: bot.id } });
   const bases = Object.keys(document.knowledge ?? {});
-  const knowledge = wanted ?? bases[0];
+  const [knowledge, ...also] = options.in === undefined ? bases : [options.in];
   if (knowledge === undefined) throw new CommandFailure(EXIT.usage, `${bot.name} has no knowledge base.`);
-  if (wanted === undefined && bases.length > 1)
-    throw new CommandFailure(EXIT.usage, `${bot.name} has several knowledge bases. Say which with --in: ${bases.join(', ')}.`);
-  const answer = await client.call('askKnowledge', { params: { bot: bot.id, knowledge }, body: { question } });
+  const { before, language } = options;
+  const body = {
+    question,
+    ...(also.length > 0 ? { also: also.slice(0, 4) } : {}),
+    ...(before === undefined ? {} : { before }),
+    ...(language === undefined ? {} : { language }),
+    ...(options.most === undefined ? {} : { most: Number(options.most) }),
+  };
+  const answer = await client.call('askKnowledge', { params: { bot: bot.id, knowledge }, body });
   if (asJson) return json(answer);
-  const { covered, passages, missing } = answer.found;
-  print(covered ? 'Covered.' : `Not covered.${missing.length > 0 ? ` In no document: ${missing.join(', ')}.` : ''}`);
-  for (const p of passages)
-    print(`\n[${p.number}] ${p.title}${p.heading === '' ? '' : ` › ${p.heading}`}  (${score(p.score)})\n${p.quote}`);
+  print(lookedUpText(answer.found));
+}
+
+/** What was found, in words: whether it is covered, and each passage with where it stands and why it ranks there. */
+function lookedUpText({ covered, chance, passages, missing, mended = {}, asked, waiting = 0 }: LookedUp): string {
+  const lines = [
+    `${covered ? 'Covered.' : 'Not covered.'}${missing.length > 0 ? ` In no document: ${missing.join(', ')}.` : ''}`,
+    ...(chance === undefined ? [] : [`With a chance of ${Math.round(chance * 100)} %.`]),
+    ...(asked === undefined ? [] : [`Looked up as: ${asked}`]),
+    ...Object.entries(mended).map(([said, read]) => `"${said}" was taken for "${read}…".`),
+    ...(waiting > 0 ? [`${waiting} documents are not ready yet.`] : []),
+  ];
+  const found = passages.map((p) => {
+    const place = `${p.title}${p.heading === '' ? '' : ` › ${p.heading}`}${p.page === undefined ? '' : `, page ${p.page}`}`;
+    const words = p.why?.words.slice(0, 6).map((w) => w.word) ?? [];
+    const why = words.length > 0 ? `\n    by ${words.join(', ')}` : '';
+    return `\n[${p.number}] ${place}  (${score(p.score)})${why}\n${p.quote}`;
+  });
+  return [lines[0] ?? '', ...found, ...(lines.length > 1 ? ['', ...lines.slice(1)] : [])].join('\n');
 }
 
 /** The channels of a bot and what they serve. */

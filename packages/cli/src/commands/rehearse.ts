@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import type { RehearsalResult, RehearsalRun } from '@primrose/contract';
 import { missSentence, shareOf, type BotDocument } from '@primrose/core';
 import { findBot, type Context } from '../context.js';
-import { sendContents } from '../contents.js';
+import { bringContents, sendContents } from '../contents.js';
 import { readBotFolder, readOrigin, settled } from '../folder.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
@@ -36,7 +36,7 @@ export async function cmdRehearse(context: Context, word: string | undefined, op
   if (run.failed > 0) context.endWith(EXIT.failed);
 }
 
-/** A folder that belongs to a bot here gives it the contents of its documents first; any other one sends texts within the document. */
+/** The contents of its documents are sent first: to the bot that the folder belongs to, or for the person where it belongs to none here. */
 async function rehearseFolder(
   { client, address }: Context,
   folder: string,
@@ -44,10 +44,12 @@ async function rehearseFolder(
   chosen: { readonly only?: string[] },
 ): Promise<RehearsalRun> {
   const origin = readOrigin(folder);
-  if (origin?.address !== address) return client.call('rehearseDocument', { body: { document: document as never, ...chosen } });
   const whole = settled(folder, document);
-  await sendContents(client, origin.bot, whole.contents);
-  return client.call('rehearseDocument', { body: { document: whole.document as never, bot: origin.bot, ...chosen } });
+  const bot = origin?.address === address ? origin.bot : undefined;
+  if (bot === undefined) await bringContents(client, whole.contents);
+  else await sendContents(client, bot, whole.contents);
+  const body = { document: whole.document as never, ...(bot === undefined ? {} : { bot }), ...chosen };
+  return client.call('rehearseDocument', { body });
 }
 
 /** A table of the rehearsals; under one that failed, what was expected and what came. */

@@ -43,23 +43,16 @@ export function blankDocument(name: string): BotDocument {
   };
 }
 
-/** Where a new bot has the contents of its documents from: files that came with it, or another bot. */
-export interface BotContents {
-  readonly contents?: ReadonlyMap<string, Uint8Array>;
-  readonly of?: string;
-}
-
-/** A new bot with its first way in: a web chat that serves the latest release. */
+/** A new bot with its first way in: a web chat that serves the latest release. `files` are contents that came with its document. */
 export async function createBot(
   { db, clock, contents, drafts }: BotParts,
   ownerId: string,
   source: BotDocument,
-  files: BotContents = {},
+  files: ReadonlyMap<string, Uint8Array> = new Map(),
 ): Promise<OwnDraft> {
   const id = newId(clock);
-  await contents.putAll(id, files.contents ?? new Map());
-  if (files.of !== undefined) await contents.share(files.of, id, source);
-  const document = await contents.settle(id, source);
+  await contents.putAll(id, files);
+  const document = await contents.settle(id, ownerId, source);
   await db.transaction(async (tx) => {
     await insertBot(tx, { id, ownerId, document, at: clock.now() });
     const address = newSecret().slice(0, CHANNEL_ADDRESS_LENGTH);

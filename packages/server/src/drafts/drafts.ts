@@ -123,7 +123,7 @@ export class Drafts {
       const now = await this.current(edit.botId);
       const merged = this.#merged(edit, base, now);
       // Contents that came within the document are stored beside it.
-      const document = await this.#contents.settle(edit.botId, merged.document, now.document);
+      const document = await this.#contents.settle(edit.botId, edit.personId, merged.document, now.document);
       const patch = document === merged.document ? merged.patch : comparePatch(now.document, document);
       if (patch.length === 0) {
         if (edit.kind === 'undo' || edit.kind === 'redo') await markUndone(this.#db, edit.botId, edit.revision);

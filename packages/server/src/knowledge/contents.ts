@@ -65,16 +65,11 @@ export class Contents {
     return [...new Set(hashes)].filter((h) => !own.has(h));
   }
 
-  /** Gives a bot the contents that a document of another one refers to. */
-  async share(from: string, to: string, document: BotDocument): Promise<void> {
-    await store.shareContents(this.#db, from, to, hashesOf(document), this.#clock.now());
-  }
-
   /**
    * A document whose contents stand beside it: texts in it are stored for the bot and referred to. Refused where it refers to
-   * contents that the bot was not given. What the draft `before` has already is not looked at again.
+   * contents that neither the bot nor another one of the same person has. What the draft `before` has already is not looked at again.
    */
-  async settle(botId: string, document: BotDocument, before?: BotDocument): Promise<BotDocument> {
+  async settle(botId: string, ownerId: string, document: BotDocument, before?: BotDocument): Promise<BotDocument> {
     const { knowledge } = document;
     if (!knowledge || knowledge === before?.knowledge) return document;
     const texts = new Map<string, Uint8Array>();
@@ -93,13 +88,16 @@ export class Contents {
       return { ...rest, content };
     });
     await this.putAll(botId, texts);
-    await this.#assertThere(botId, changed);
+    await this.#assertThere(botId, ownerId, changed);
     return settled === knowledge ? document : { ...document, knowledge: settled };
   }
 
-  async #assertThere(botId: string, documents: readonly (readonly [string, string, KnowledgeDocument])[]): Promise<void> {
+  async #assertThere(botId: string, ownerId: string, documents: readonly (readonly [string, string, KnowledgeDocument])[]): Promise<void> {
     if (documents.length === 0) return;
-    const missing = new Set(await this.missing(botId, documents.flatMap(([, , d]) => (d.content === undefined ? [] : [d.content]))));
+    const wanted = documents.flatMap(([, , d]) => (d.content === undefined ? [] : [d.content]));
+    const lacking = await this.missing(botId, wanted);
+    if (lacking.length > 0) await store.shareOwnContents(this.#db, ownerId, botId, lacking, this.#clock.now());
+    const missing = new Set(lacking.length > 0 ? await this.missing(botId, wanted) : []);
     const without = documents.filter(([, , d]) => d.content === undefined || missing.has(d.content));
     if (without.length === 0) return;
     const errors = without.slice(0, MOST_ERRORS).map(([base, id, d]) => ({
@@ -107,7 +105,7 @@ export class Contents {
       detail:
         d.content === undefined
           ? `The document "${id}" has no contents. Give its text, or upload its file and name it by its hash.`
-          : `The contents of the document "${id}" are not here. Upload its file first.`,
+          : `The contents of the document "${id}" are not here. Upload its file first, or bring the bot as a folder, which has its documents in it.`,
       code: 'contents-missing',
     }));
     throw new Refused('contents-missing', { documents: without.map(([base, id]) => `${base}/${id}`).slice(0, MOST_ERRORS), errors });

@@ -162,7 +162,7 @@ async function loadDemo(db: Db, ownerId: string, example: string, fact: string):
   if (!found) throw new Error('the demo folder is not complete; check out the project again');
   const contents = new Contents(db, systemClock, USUAL_LIMITS);
   const parts = { db, clock: systemClock, contents, drafts: new Drafts(db, systemClock, contents) };
-  const { bot } = await createBot(parts, ownerId, found.document, found);
+  const { bot } = await createBot(parts, ownerId, found.document, found.contents);
   const note = 'As it came with Primrose';
   await createRelease(parts, bot, { personId: ownerId, note, live: true, move: false });
   await db('facts').insert({ name: fact, value: bot.id });

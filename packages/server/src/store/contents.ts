@@ -76,12 +76,29 @@ export async function giveContents(db: Db, botId: string, contents: ReadonlyMap<
   await db('bot_contents').insert(rows).onConflict(['bot_id', 'hash']).ignore();
 }
 
-/** Gives a bot what another one has: its copy. */
-export async function shareContents(db: Db, from: string, to: string, hashes: readonly string[], at: Date): Promise<void> {
-  const had = await contentsOf(db, from, hashes);
-  if (had.size === 0) return;
-  const rows = [...had.keys()].map((hash) => ({ bot_id: to, hash, at }));
-  await db('bot_contents').insert(rows).onConflict(['bot_id', 'hash']).ignore();
+/** Gives a bot those of some contents that another bot of the same person has, or that the person has brought. */
+export async function shareOwnContents(db: Db, ownerId: string, to: string, hashes: readonly string[], at: Date): Promise<void> {
+  for (let i = 0; i < hashes.length; i += 1000) {
+    const rows: { hash: string }[] = await db('bot_contents')
+      .leftJoin('bots', 'bots.id', 'bot_contents.bot_id')
+      .whereIn('bot_contents.hash', hashes.slice(i, i + 1000))
+      .where((q) => q.where('bots.owner_id', ownerId).orWhere('bot_contents.bot_id', ownerId))
+      .distinct('bot_contents.hash as hash');
+    if (rows.length > 0)
+      await db('bot_contents')
+        .insert(rows.map(({ hash }) => ({ bot_id: to, hash, at })))
+        .onConflict(['bot_id', 'hash'])
+        .ignore();
+  }
+}
+
+/** What people have brought for a bot that they did not make after all. */
+export async function dropBrought(db: Db, before: Date): Promise<number> {
+  return db('bot_contents')
+    .whereIn('bot_id', db('people').select('id'))
+    .where('at', '<', before)
+    .limit(AT_ONCE)
+    .delete();
 }
 
 /** Those of some contents that a bot has, each with its size. */

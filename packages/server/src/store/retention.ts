@@ -1,3 +1,4 @@
+import { dropBrought, dropOldIndexed, dropOrphans } from './contents.js';
 import type { Db } from './database.js';
 import { dropFilesIn, dropUnsaidFiles } from './files.js';
 import { dropPracticeMemories } from './memories.js';
@@ -212,8 +213,7 @@ const OF_BOT = [
   'starts',
   'runs',
   'notices',
-  'channels',
-] as const;
+  'channels', 'bot_contents', 'evaluations'] as const;
 
 /** Some rows of a bot's tables, with all by which they are found. */
 async function dropSomeRows(db: Db, botId: string): Promise<number> {
@@ -262,7 +262,7 @@ export async function dropPartOfBot(db: Db, botId: string): Promise<number> {
 
 /**
  * What has expired: links and sessions, chats opened without a word, files sent without one, classifiers and vectors that nobody
- * uses.
+ * uses; contents that no bot has, and indexes that nobody uses.
  */
 export async function dropExpired(db: Db, before: Date, classifiersBefore: Date): Promise<number> {
   const [links, sessions, openings, files, classifiers, vectors] = [
@@ -273,10 +273,11 @@ export async function dropExpired(db: Db, before: Date, classifiersBefore: Date)
     await db('classifiers').where('used_at', '<', classifiersBefore).limit(20).delete(),
     await db('vectors').where('used_at', '<', classifiersBefore).limit(1000).delete(),
   ];
+  const contents = (await dropBrought(db, before)) + (await dropOrphans(db, before)) + (await dropOldIndexed(db, classifiersBefore));
   // Limits count by the day; a month of days is kept to be looked at.
   const spending = await db('agent_spending')
     .where('day', '<', classifiersBefore.toISOString().slice(0, 10))
     .limit(1000)
     .delete();
-  return links + sessions + openings + files + classifiers + vectors + spending;
+  return links + sessions + openings + files + classifiers + vectors + spending + contents;
 }

@@ -55,7 +55,7 @@ export function botHandlers(parts: BotRouteParts): Handlers {
     },
     createBot: async ({ person, body }) => {
       const { document, contents } = startingDocument(body, examples);
-      return draftView(await createBot(parts, person.id, document, { contents }), NEW);
+      return draftView(await createBot(parts, person.id, document, contents), NEW);
     },
     listExamples: () =>
       Promise.resolve({ items: [...examples].map(([id, { document: d }]) => ({ id, name: d.name, about: d.about ?? '' })), next: null }),
@@ -74,7 +74,7 @@ export function botHandlers(parts: BotRouteParts): Handlers {
       const { document } = await draftOf(person.id, params.bot);
       const bot = `${document.bot}-copy`.slice(0, 80);
       const copied = { ...document, bot, name: `${document.name} (copy)`.slice(0, 120) };
-      const copy = await createBot(parts, person.id, copied, { of: params.bot });
+      const copy = await createBot(parts, person.id, copied);
       await copyTestQuestions(db, params.bot, copy.bot.id, () => newId(clock));
       for (const [name, address] of await connectionAddresses(db, params.bot))
         await setConnectionAddress(db, copy.bot.id, name, address);

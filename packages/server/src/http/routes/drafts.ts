@@ -97,7 +97,7 @@ export function draftHandlers(parts: BotParts & Streaming & { readonly files: Fi
     },
     importNewBot: async ({ person, req }) => {
       const { document, contents } = await files.read(req.body as Buffer);
-      return draftView(await createBot(parts, person.id, document, { contents }), { undo: false, redo: false });
+      return draftView(await createBot(parts, person.id, document, contents), { undo: false, redo: false });
     },
   };
 }

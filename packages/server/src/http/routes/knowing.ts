@@ -94,6 +94,16 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
       const { id } = await ownBot(db, person.id, params.bot);
       return { missing: await contents.missing(id, body.hashes) };
     },
+    bringContent: async ({ person, params, req }) => {
+      const bytes = req.body as Buffer;
+      if (hashOf(bytes) !== params.hash) throw new Refused('content-differs', {});
+      await contents.put(person.id, bytes);
+      return { hash: params.hash, size: bytes.length };
+    },
+    missingBrought: async ({ person, body }) => {
+      await store.shareOwnContents(db, person.id, person.id, body.hashes, clock.now());
+      return { missing: await contents.missing(person.id, body.hashes) };
+    },
     getContent: async ({ person, params, res }) => {
       const { id } = await ownBot(db, person.id, params.bot);
       const bytes = await contents.of(id, params.hash);
@@ -151,13 +161,16 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
     },
     askKnowledge: async ({ person, params, body }) => {
       const { botId, revision, document } = await baseOf(person.id, params.bot, params.knowledge);
-      const { question, before, language, labels, most = 5 } = body;
+      const { question, also = [], before, language, labels, most = 5 } = body;
+      const unknown = also.find((name) => !own(document.knowledge, name));
+      if (unknown !== undefined) throw new HttpProblem('not-found', noBase(unknown, document));
       const effect = {
         type: 'lookup' as const,
         path: 'try',
         base: params.knowledge,
         question,
         most,
+        ...(also.length > 0 ? { also } : {}),
         ...(before === undefined ? {} : { before }),
         ...(language === undefined ? {} : { language }),
         ...(labels === undefined ? {} : { labels }),

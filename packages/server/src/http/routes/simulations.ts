@@ -266,7 +266,7 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
       assertRehearsals(accepted, body.only);
       // Contents are those of the bot that it belongs to; texts in it are kept for the person where it belongs to none.
       const botId = body.bot === undefined ? person.id : (await ownBot(db, person.id, body.bot)).id;
-      const document = await parts.contents.settle(botId, accepted);
+      const document = await parts.contents.settle(botId, person.id, accepted);
       return rehearsing.run({ botId, document }, null, body.only);
     },
     lastRehearsalRun: async ({ person, params }) => {
