@@ -88,10 +88,13 @@ describe('the pages of what a bot can do, in a browser', () => {
       file('pets.md', '# Pets\n\n## Dogs\n\nDogs travel free.\n\n## Cats\n\nCats travel in a carrier.'),
     ]);
     await page.getByText('2 passages').waitFor();
-    await input.setInputFiles([file('fares.pdf', '%PDF')]);
-    await page.getByText('fares.pdf is neither Markdown, text nor HTML').waitFor();
-    await input.setInputFiles([file('empty.html', '<script>1</script>')]);
-    await page.locator('.lists .corner').waitFor();
+    await input.setInputFiles([file('fares.bin', 'x'), file('broken.pdf', '%PDF'), file('empty.html', '<script>1</script>')]);
+    const uploads = page.getByRole('list', { name: 'Uploads' });
+    await uploads.getByText('it is read by its ending').waitFor();
+    // One that cannot be read says so, and leaves the others alone.
+    await page.getByText('it is no PDF file, or is damaged').waitFor();
+    await page.getByText('no text was found in it').waitFor();
+    await page.locator('.lists .corner').nth(1).waitFor();
     const question = page.getByRole('textbox', { name: 'Question' });
     await question.fill('where do cats travel?');
     await page.keyboard.press('Enter');
@@ -101,7 +104,7 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.keyboard.press('Enter');
     await page.getByText('In no document: sell, submarines').waitFor();
     await saved();
-    expect(Object.keys((await draft(bot)).knowledge?.['guide']?.documents ?? {})).to.deep.equal(['pets', 'empty']);
+    expect(Object.keys((await draft(bot)).knowledge?.['guide']?.documents ?? {})).to.have.members(['pets', 'broken', 'empty']);
   });
 
   it('tries a model, and says why it does not answer', async () => {
@@ -179,7 +182,7 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.getByRole('heading', { name: /^Knowledge asked passenger-guide/ }).waitFor();
     await page.getByRole('heading', { name: /^Model call/ }).waitFor();
     await page.locator('.ps summary').first().click();
-    await page.locator('.ps .whole').getByText('Answer the question with the numbered passages alone').waitFor();
+    await page.locator('.ps .whole').getByText('Answer the question from the numbered passages alone').waitFor();
     await say('let me talk to a person please');
     await page.getByText(/^handed over: .*asked for a person/).waitFor();
     await page.getByRole('button', { name: 'Hand back to the bot' }).click();

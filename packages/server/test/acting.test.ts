@@ -341,7 +341,7 @@ describe('Harbour desk with all that it can do', () => {
         await problemOf(
           service.client.call('askKnowledge', { params: { bot: demo, knowledge: 'gide' }, body: { question: 'x' } }),
         ),
-      ).to.include({ detail: 'The draft has no knowledge base "gide". It has: passenger-guide.' });
+      ).to.include({ detail: 'The draft has no knowledge base "gide". It has: ferry-papers, passenger-guide.' });
     });
 
     it('says whether a model answers', async () => {

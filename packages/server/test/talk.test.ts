@@ -258,7 +258,7 @@ describe('talking to a bot', () => {
     await db.end();
     const other = createClient({ address: service.address, token: secret });
     expect((await other.call('listBots', {})).items).to.deep.equal([]);
-    const more = { event: 'x', visitor: 'x', model: 'reader', knowledge: 'passenger-guide' };
+    const more = { event: 'x', visitor: 'x', model: 'reader', knowledge: 'passenger-guide', question: 'x' };
     const params = {
       bot,
       release: 1,
@@ -273,6 +273,8 @@ describe('talking to a bot', () => {
       notice: 'x',
       table: 'call-reports',
       row: 'x',
+      hash: 'x',
+      document: 'x',
       ...more,
     };
     const profile = {
@@ -305,6 +307,9 @@ describe('talking to a bot', () => {
         came: {},
         given: {},
         on: ['beginRun', 'runAgain'].includes(name) ? 'draft' : true,
+        hashes: [],
+        split: null,
+        questions: [{ question: 'x', document: null }],
       };
       const type = e.upload?.[0] ?? 'application/json';
       const init = {

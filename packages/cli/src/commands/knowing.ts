@@ -134,7 +134,11 @@ export async function cmdEvaluate(context: Context, word: string, options: Evalu
   }
   if (options.propose) {
     const { items } = await client.call('proposeTestQuestions', { params });
-    const questions = items.map(({ question, document: answers, heading, origin }) => ({ question, document: answers, origin, ...(heading === null ? {} : { heading }) }));
+    const questions = items.map(({ heading, says, ...q }) => ({
+      ...q,
+      ...(heading === null ? {} : { heading }),
+      ...(says === null ? {} : { says }),
+    }));
     if (questions.length > 0) await client.call('addTestQuestions', { params, body: { questions } });
   }
   const came = await client.call('evaluateKnowledge', { params, body: { splits: (options.split ?? []).map(splittingOf) } });

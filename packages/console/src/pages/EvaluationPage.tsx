@@ -49,7 +49,11 @@ export default function EvaluationPage() {
     work(async () => {
       await flush();
       const { items } = await call('proposeTestQuestions', { params });
-      add(items.map(({ heading, says: _says, ...q }) => ({ ...q, ...(heading === null ? {} : { heading }) })));
+      add(items.map(({ heading, says, ...q }) => ({
+          ...q,
+          ...(heading === null ? {} : { heading }),
+          ...(says === null ? {} : { says }),
+        })));
     });
   const importCsv = (event: ChangeEvent<HTMLInputElement>) => {
     const [file] = event.target.files ?? [];

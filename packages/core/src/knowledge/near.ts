@@ -20,6 +20,8 @@ export interface Refined {
   /** For each word of the question, as what the passage has it; undefined where it has not. */
   readonly matched: readonly (Alternative | undefined)[];
   readonly titled: readonly boolean[];
+  /** The weight of the words that stand in its own heading. */
+  readonly headed: number;
   /** The weight of the words that it has. */
   readonly held: number;
   /** How near its words stand to each other, in their weight; and the same as a share of what it could be. */
@@ -27,6 +29,7 @@ export interface Refined {
   readonly near: number;
 }
 
+const BETWEEN_HEADINGS = ' › ';
 /** Words further apart than this are not near. */
 const WINDOW = 12;
 const FALL = 0.7;
@@ -68,16 +71,24 @@ export function refine(source: Source, slots: readonly Slot[], weights: readonly
     places.push({ slot: found.slot, word });
     match(found);
   });
-  eachWord(`${source.title} ${source.heading}`, (raw, code) => {
-    const found = find(raw, code, source.language);
-    if (!found) return;
-    titled[found.slot] = true;
-    match(found);
-  });
+  const inField = (text: string, each: (slot: number) => void) =>
+    eachWord(text, (raw, code) => {
+      const found = find(raw, code, source.language);
+      if (!found) return;
+      titled[found.slot] = true;
+      match(found);
+      each(found.slot);
+    });
+  const own = new Set<number>();
+  const cut = source.heading.lastIndexOf(BETWEEN_HEADINGS);
+  inField(source.title, () => undefined);
+  inField(cut < 0 ? '' : source.heading.slice(0, cut), () => undefined);
+  inField(cut < 0 ? source.heading : source.heading.slice(cut), (slot) => own.add(slot));
   const held = matched.reduce((sum, m, i) => sum + (m ? (weights[i] ?? 0) * m.weight : 0), 0);
   const nearness = nearnessOf(places, weights);
   const most = weights.reduce((sum, w) => sum + w, 0);
-  return { matched, titled, held, nearness, near: most > 0 ? Math.min(1, nearness / most) : 0 };
+  const headed = [...own].reduce((sum, slot) => sum + (weights[slot] ?? 0), 0);
+  return { matched, titled, headed, held, nearness, near: most > 0 ? Math.min(1, nearness / most) : 0 };
 }
 
 /** How near different words stand to each other: for each pair its best distance, in the weight of the lesser word. */

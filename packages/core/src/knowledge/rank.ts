@@ -90,6 +90,8 @@ const B = 0.9;
 const CANDIDATES = 40;
 /** How much the nearness of words counts of a word's weight. */
 const NEAR_WEIGHT = 0.4;
+/** How much a word in a passage's own heading counts of its weight, beside what it counts among the words: what is short is headed first. */
+const HEADED_WEIGHT = 0.8;
 /** How much a likeness by vectors counts beside one by words, each as deviations from the mean. */
 const VECTOR_WEIGHT = 0.4;
 /** What a passage in another language than that of the question counts. */
@@ -246,7 +248,8 @@ export class Ranking implements KnowledgeIndex {
     const language = this.#languages.length > 1 ? baseOf(languageOf(question, looking.language ?? '')) : '';
     const ranked = candidates.map((at): Refined => {
       const refined = refine(this.#source(at), slots, weights, find);
-      const words = ((this.#scores[at] ?? 0) + NEAR_WEIGHT * refined.nearness) * this.#spoken(at, language);
+      const close = NEAR_WEIGHT * refined.nearness + HEADED_WEIGHT * refined.headed;
+      const words = ((this.#scores[at] ?? 0) + close) * this.#spoken(at, language);
       if (!near) return { ...refined, at, score: words };
       const alike = near.alike(at);
       // In the measure of the scores by words, so that what is shown beside the best stays the same.

@@ -78,7 +78,7 @@ function sectionsOf(pieces: readonly Piece[], by: Splitting['by'], title: string
     case 'headings':
       return sections(pieces, title, () => false);
     case 'size':
-      return [{ heading: '', pieces: pieces.map((p) => ({ ...p, level: 0 })) }];
+      return [{ heading: '', pieces: pieces.filter((p) => p.text !== title).map((p) => ({ ...p, level: 0 })) }];
     case 'pages':
       return sections(pieces, title, (p, before) => p.page !== before?.page, true);
     case 'rows':

@@ -195,7 +195,7 @@ const FUNCTION_WORDS = new Set(
 
 /** Words by which anything is asked for: they say little of what it is. */
 const LIGHT_WORDS = new Set(
-  `bring take use using make find come give put say work works happen happens allowed possible available first thing things question
+  `bring take along carry use using make find come give put say work works happen happens allowed possible available first thing things question
   anything something someone somebody people way help best able
   mitnehmen bringen nehmen kommen mitkommen gehen geben machen brauche brauchen möchte erlaubt möglich finde finden frage passiert
   llevar traer ir venir hacer tomar encontrar quiero necesito permitido posible pasa pregunta algo alguien

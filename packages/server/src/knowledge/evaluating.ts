@@ -43,10 +43,16 @@ function withSplit(document: BotDocument, base: string, split: Splitting): BotDo
 }
 
 const LEAST_WORDS = 2;
+const SAID = 60;
 
 /** Headings of a document as questions: what stands under each answers it. */
 export function proposedOf(document: string, title: string, { pieces }: Pick<DocumentReading, 'pieces'>): Omit<TestQuestionRow, 'id' | 'bot_id' | 'base' | 'at'>[] {
   return pieces
-    .filter((p, i) => p.level > 0 && pieces[i + 1]?.level === 0 && p.text !== title && p.text.split(' ').length >= LEAST_WORDS)
-    .map((p) => ({ question: p.text.slice(0, 1000), document, heading: p.text.slice(0, 400), says: null, origin: 'proposed' }));
+    .flatMap((p, i) => {
+      const next = pieces[i + 1];
+      if (p.level === 0 || next?.level !== 0 || p.text === title || p.text.split(' ').length < LEAST_WORDS) return [];
+      // How what follows begins is found again however the document is split.
+      const says = next.text.slice(0, SAID).trim();
+      return [{ question: p.text.slice(0, 1000), document, heading: p.text.slice(0, 400), says, origin: 'proposed' as const }];
+    });
 }

@@ -79,7 +79,7 @@ export class Lookups {
     let came = await this.#parts.searcher.look(set, asked);
     if (came.waiting > 0) {
       await this.#parts.indexing.settled(documents, WAIT_MS);
-      came = await this.#parts.searcher.look(set, asked);
+      came = await this.#parts.searcher.look(set, asked, true);
     }
     const found = names.length > 1 ? outOfBases(came.found) : came.found;
     const byKey = new Map(documents.map((d) => [keyOf(d, names), d]));

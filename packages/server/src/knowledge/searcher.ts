@@ -53,10 +53,10 @@ export class Searcher {
     this.#parts = parts;
   }
 
-  /** Looks something up. Rejects where the thread fails. */
-  async look(set: DocumentSet, look: Look): Promise<Found> {
+  /** Looks something up; with `anew`, documents that were missing a moment ago are looked for again. Rejects where the thread fails. */
+  async look(set: DocumentSet, look: Look, anew = false): Promise<Found> {
     for (let tries = 0; ; tries++) {
-      const { absent } = await this.opened(set);
+      const { absent } = await this.opened(set, anew && tries === 0);
       const says = await this.#ask({ look: set.name, asked: look });
       if ('found' in says && says.found) return { found: says.found, waiting: absent };
       // It was let go to make room, or with its thread.
@@ -66,12 +66,12 @@ export class Searcher {
   }
 
   /** Makes a set ready; how many passages it has. */
-  async opened(set: DocumentSet): Promise<Opened> {
+  async opened(set: DocumentSet, anew = false): Promise<Opened> {
     const known = this.#open.get(set.name);
     if (known) {
       const was = await known;
-      if (was.absent === 0 || this.#parts.clock.tick() - was.at < AGAIN_MS) return was;
-      if (this.#open.get(set.name) !== known) return this.opened(set);
+      if (was.absent === 0 || (!anew && this.#parts.clock.tick() - was.at < AGAIN_MS)) return was;
+      if (this.#open.get(set.name) !== known) return this.opened(set, anew);
     }
     // What was missing may be there by now.
     const opening = this.#openSet(set, known !== undefined);

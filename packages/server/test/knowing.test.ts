@@ -1,0 +1,263 @@
+import { expect } from 'chai';
+import { createHash } from 'node:crypto';
+import { strToU8, zipSync } from 'fflate';
+import PDFDocument from 'pdfkit';
+import type { DocumentStateView } from '@primrose/contract';
+import type { BotDocument, KnowledgeDocument } from '@primrose/core';
+import { problemOf } from './support/problem.js';
+import { theService, type TestService } from './support/service.js';
+
+const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+
+/** A bot with one base. */
+const botWith = (documents: Readonly<Record<string, KnowledgeDocument>>): BotDocument => ({
+  primrose: 1,
+  bot: 'knower',
+  name: 'Knower',
+  languages: ['en'],
+  zone: 'Europe/Dublin',
+  begins: 'welcome',
+  knowledge: { guide: { documents } },
+  flows: {
+    welcome: {
+      begin: 'ask',
+      nodes: {
+        ask: { kind: 'ask', says: 'Ask.', expects: 'text', into: 'flow.q', exits: { answered: 'look', 'gave-up': 'end' } },
+        look: {
+          kind: 'lookup',
+          in: 'guide',
+          asks: '{{ flow.q }}',
+          into: 'flow.found',
+          answer: 'flow.answer',
+          exits: { found: 'tell', 'not-covered': 'no' },
+        },
+        tell: { kind: 'say', says: '{{ flow.answer }}', cites: 'flow.found', exits: { said: 'ask' } },
+        no: { kind: 'say', says: 'Not covered.', exits: { said: 'ask' } },
+        end: { kind: 'end', ends: 'conversation' },
+      },
+    },
+  },
+});
+const text = (words: string, more: Partial<KnowledgeDocument> = {}): KnowledgeDocument => ({ form: 'markdown', text: words, ...more });
+
+/** A PDF of some pages; one without words has a drawing only. */
+function pdfOf(pages: readonly string[]): Promise<Uint8Array> {
+  const doc = new PDFDocument({ autoFirstPage: false });
+  const chunks: Buffer[] = [];
+  doc.on('data', (c: Buffer) => chunks.push(c));
+  const done = new Promise<Uint8Array>((resolve) => doc.on('end', () => resolve(Buffer.concat(chunks))));
+  for (const words of pages) {
+    doc.addPage({ size: 'A5' });
+    if (words === '') doc.rect(40, 40, 100, 100).fill('black');
+    else doc.fontSize(11).text(words);
+  }
+  doc.end();
+  return done;
+}
+
+describe('knowledge bases', () => {
+  let service: TestService;
+  before(async () => {
+    service = await theService();
+  });
+
+  const create = async (documents: Readonly<Record<string, KnowledgeDocument>>) =>
+    (await service.client.call('createBot', { body: { from: 'document', document: botWith(documents) as never } })).bot.id;
+  const bring = async (bot: string, bytes: Uint8Array) => {
+    const file = { type: 'application/octet-stream', bytes: Uint8Array.from(bytes) };
+    return (await service.client.upload('addContent', { params: { bot } }, file)).hash;
+  };
+  const put = async (bot: string, id: string, value: KnowledgeDocument | undefined) => {
+    const { revision, document } = await service.client.call('getDraft', { params: { bot } });
+    const path = `/knowledge/guide/documents/${id}`;
+    const there = document.knowledge?.['guide']?.documents[id] !== undefined;
+    const patch = value ? [{ op: there ? 'replace' : 'add', path, value }] : [{ op: 'remove', path }];
+    await service.client.call('patchDraft', { params: { bot }, body: { revision, patch: patch as never } });
+  };
+  const settled = async (bot: string): Promise<ReadonlyMap<string, DocumentStateView>> => {
+    for (;;) {
+      const { items } = await service.client.call('listDocuments', { params: { bot, knowledge: 'guide' } });
+      if (items.every((d) => d.state === 'ready' || d.state === 'failed')) return new Map(items.map((d) => [d.document, d]));
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  };
+  const ask = async (bot: string, question: string, more: { labels?: string[]; before?: string } = {}) =>
+    (await service.client.call('askKnowledge', { params: { bot, knowledge: 'guide' }, body: { question, ...more } })).found;
+
+  it('keep contents beside the document: brought once, named by their hash, handed out as they came', async () => {
+    const bot = await create({ dogs: text('# Dogs\n\nDogs travel free.') });
+    const { document } = await service.client.call('getDraft', { params: { bot } });
+    const own = document.knowledge?.['guide']?.documents['dogs'];
+    const bytes = new TextEncoder().encode('# Dogs\n\nDogs travel free.');
+    expect(own).to.deep.equal({ form: 'markdown', content: sha256(bytes) });
+    expect((await service.client.download('getContent', { params: { bot, hash: sha256(bytes) } })).bytes).to.deep.equal(bytes);
+    const cats = new TextEncoder().encode('Cats travel in a carrier.');
+    const hashes = [sha256(bytes), sha256(cats)];
+    expect(await service.client.call('missingContents', { params: { bot }, body: { hashes } })).to.deep.equal({ missing: [sha256(cats)] });
+    const wrong = { params: { bot, hash: sha256(cats) } };
+    const file = { type: 'application/octet-stream', bytes };
+    expect(await problemOf(service.client.upload('putContent', wrong, file))).to.include({ code: 'invalid-input' });
+    const refers = put(bot, 'cats', { form: 'text', content: sha256(cats) });
+    expect(await problemOf(refers)).to.include({
+      code: 'invalid-document',
+      detail: 'The contents of the document "cats" are not here. Upload its file first, or bring the bot as a folder, which has its documents in it.',
+    });
+    await bring(bot, cats);
+    await put(bot, 'cats', { form: 'text', content: sha256(cats) });
+    expect((await ask(bot, 'how do cats travel?')).passages[0]?.document).to.equal('cats');
+  });
+
+  it('read every form that the demo brings, with pages and headings', async () => {
+    const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk', name: 'Reader' } });
+    const params = { bot: bot.id, knowledge: 'ferry-papers' };
+    const look = async (question: string) =>
+      (await service.client.call('askKnowledge', { params, body: { question } })).found.passages[0];
+    const closed = await look('is the pier at Port Anselm closed in January?');
+    expect(closed).to.include({ document: 'winter-timetable', heading: 'Works at Port Anselm', page: 2 });
+    expect((await look('how much is the month ticket?'))?.quote).to.include('Price in pounds: 95');
+    expect(await look('which gas bottles are not carried')).to.include({ document: 'conditions', heading: 'What we do not carry' });
+    expect(await look('when is the lighthouse open?')).to.include({ document: 'walks', heading: 'Gannet Quay › To the lighthouse' });
+    expect(await look('may I fly a drone')).to.include({ document: 'notices' });
+    expect((await look('which bus goes from Kelpwick?'))?.quote).to.include('line 4');
+    const { items } = await service.client.call('listDocuments', { params });
+    expect(items.map((d) => [d.form, d.state])).to.deep.equal(items.map((d) => [d.form, 'ready']));
+    expect(new Set(items.map((d) => d.form)).size).to.equal(9);
+    const { items: passages } = await service.client.call('listPassages', { params: { ...params, document: 'winter-timetable' } });
+    expect(passages.map((p) => p.page)).to.deep.equal([1, 1, 2, 2]);
+  });
+
+  it('say of each file that cannot be read why, and leave the others alone', async () => {
+    const bomb = zipSync({ 'word/document.xml': new Uint8Array(70_000_000), '[Content_Types].xml': strToU8('<x/>') });
+    const bad: readonly (readonly [string, KnowledgeDocument['form'], Uint8Array, string])[] = [
+      ['pictures', 'pdf', await pdfOf(['', '']), 'pictures of pages only'],
+      ['broken-pdf', 'pdf', strToU8('%PDF-1.7 nothing behind'), 'it is no PDF file, or is damaged'],
+      ['bomb', 'docx', bomb, 'unfolds into more than'],
+      ['protected', 'docx', new Uint8Array([0xd0, 0xcf, 0x11, 0xe0, 1, 2, 3]), 'protected by a password'],
+      ['no-zip', 'epub', strToU8('hello'), 'it is no EPUB file'],
+      ['json', 'json', strToU8('{"a": '), 'it is no valid JSON'],
+      ['empty', 'text', strToU8('   \n '), 'no text was found'],
+      ['binary', 'text', new Uint8Array(3000).fill(1), 'it is no text'],
+      ['scripts', 'html', strToU8('<script>alert(1)</script>'), 'no text was found'],
+    ];
+    const documents: Record<string, KnowledgeDocument> = {};
+    const bot = await create({ good: text('Dogs travel free.') });
+    for (const [id, form, bytes] of bad) documents[id] = { form, content: await bring(bot, bytes) };
+    for (const [id, value] of Object.entries(documents)) await put(bot, id, value);
+    const states = await settled(bot);
+    for (const [id, , , why] of bad) expect([id, states.get(id)?.state, states.get(id)?.problem]).to.satisfy(([, s, p]: string[]) => s === 'failed' && p?.includes(why));
+    expect(states.get('good')?.state).to.equal('ready');
+    expect(await ask(bot, 'do dogs travel free?')).to.include({ covered: true });
+    const release = () => service.client.call('createRelease', { params: { bot }, body: { note: '' } });
+    expect(await problemOf(release())).to.include({ code: 'release-stopped' });
+    for (const [id, value] of Object.entries(documents)) await put(bot, id, { ...value, off: true });
+    expect((await release()).number).to.equal(1);
+    await service.client.call('readDocumentAgain', { params: { bot, knowledge: 'guide', document: 'json' } });
+    expect((await settled(bot)).get('json')?.state).to.equal('failed');
+  });
+
+  it('read text in other letters, a long PDF in part, and a table of many lines', async () => {
+    const bot = await create({});
+    const latin = Buffer.from('Die F\u00e4hre f\u00e4hrt t\u00e4glich um acht.', 'latin1');
+    await put(bot, 'latin', { form: 'text', content: await bring(bot, latin) });
+    const pages = Array.from({ length: 1002 }, (_, i) => `Page ${i + 1} tells of buoy ${i + 1}.`);
+    await put(bot, 'long', { form: 'pdf', content: await bring(bot, await pdfOf(pages)) });
+    const lines = `buoy,colour\n${Array.from({ length: 20_000 }, (_, i) => `buoy${i},${i % 2 ? 'red' : 'green'}`).join('\n')}`;
+    await put(bot, 'lines', { form: 'csv', content: await bring(bot, strToU8(lines)) });
+    const states = await settled(bot);
+    expect(states.get('latin')?.note).to.include('Windows-1252');
+    expect(states.get('long')).to.deep.include({ state: 'ready', pages: 1000 });
+    expect(states.get('long')?.note).to.include('first 1000 of its 1002 pages');
+    expect(states.get('lines')).to.deep.include({ state: 'ready', passages: 20_000 });
+    expect((await ask(bot, 'wann fährt die Fähre')).passages[0]?.quote).to.include('Fähre fährt täglich');
+    expect((await ask(bot, 'colour of buoy777')).passages[0]?.quote).to.equal('buoy: buoy777, colour: red');
+    expect((await ask(bot, 'dogs '.repeat(4000))).covered).to.equal(false);
+  });
+
+  it('go by labels and days, replace and remove, also while others look', async () => {
+    const bot = await create({
+      summer: text('The summer boat sails at ten.', { labels: ['summer'] }),
+      winter: text('The winter boat sails at noon.', { labels: ['winter'], until: '2020-03-01' }),
+    });
+    expect((await ask(bot, 'when does the boat sail?')).passages.map((p) => p.document)).to.deep.equal(['summer']);
+    await put(bot, 'winter', text('The winter boat sails at noon.', { labels: ['winter'] }));
+    expect((await ask(bot, 'when does the boat sail?', { labels: ['winter'] })).passages.map((p) => p.document)).to.deep.equal(['winter']);
+    const looks = Array.from({ length: 20 }, () => ask(bot, 'when does the summer boat sail?'));
+    await put(bot, 'summer', text('The summer boat sails at eleven.', { labels: ['summer'] }));
+    expect((await Promise.all(looks)).every((f) => f.passages[0]?.document === 'summer')).to.equal(true);
+    expect((await ask(bot, 'when does the summer boat sail?')).passages[0]?.quote).to.include('eleven');
+    await put(bot, 'summer', undefined);
+    expect((await ask(bot, 'when does the summer boat sail?')).passages.map((p) => p.document)).to.deep.equal(['winter']);
+  });
+
+  it('stay in a release as they were, or follow the draft where that is wanted', async () => {
+    const bot = await create({ fares: text('A crossing costs 8 pounds.') });
+    const { revision } = await service.client.call('getDraft', { params: { bot } });
+    await service.client.call('createRelease', { params: { bot }, body: { note: '' } });
+    await put(bot, 'fares', text('A crossing costs 9 pounds.'));
+    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
+    const { TestVisitor } = await import('./support/visitor.js');
+    const first = new TestVisitor(service.address, channel?.link ?? '');
+    await first.open();
+    await first.until('Ask.');
+    await first.say('what does a crossing cost?');
+    const [line] = (await first.until('pounds')).slice(-1);
+    expect(line?.message.text).to.include('8 pounds');
+    expect(revision).to.equal(1);
+    // The source can be opened in its surroundings; nobody guesses the address of another.
+    const address = line?.message.cites?.[0]?.address ?? '';
+    const page = await fetch(address);
+    expect(page.status).to.equal(200);
+    expect(await page.text()).to.include('<mark>A crossing costs 8 pounds.</mark>');
+    expect((await fetch(`${address.slice(0, -2)}xx`)).status).to.equal(404);
+    const draft = await service.client.call('getDraft', { params: { bot } });
+    const follows = [{ op: 'add', path: '/knowledge/guide/follows', value: 'draft' }];
+    await service.client.call('patchDraft', { params: { bot }, body: { revision: draft.revision, patch: follows as never } });
+    await service.client.call('createRelease', { params: { bot }, body: { note: '' } });
+    await put(bot, 'fares', text('A crossing costs 10 pounds.'));
+    const second = new TestVisitor(service.address, channel?.link ?? '');
+    await second.open();
+    await second.until('Ask.');
+    await second.say('what does a crossing cost?');
+    expect((await second.until('pounds')).at(-1)?.message.text).to.include('10 pounds');
+  });
+
+  it('show no page of private documents, and never run what stands in one', async () => {
+    const bot = await create({ notes: text('Staff keep the <b onclick="x()">keys</b> in the safe & tell nobody.', { form: 'text' }) });
+    const [found] = (await ask(bot, 'where do staff keep the keys')).passages;
+    const page = await (await fetch(found?.address ?? '')).text();
+    expect(page).to.include('&lt;b onclick=&quot;x()&quot;&gt;keys&lt;/b&gt;').and.not.include('<b onclick');
+    const { revision } = await service.client.call('getDraft', { params: { bot } });
+    const patch = [{ op: 'add', path: '/knowledge/guide/private', value: true }];
+    await service.client.call('patchDraft', { params: { bot }, body: { revision, patch: patch as never } });
+    expect((await ask(bot, 'where do staff keep the keys')).passages[0]).to.not.have.property('address');
+  });
+
+  it('show how they would be split otherwise, and how good each way is over a set of questions', async () => {
+    const guide = '# Guide\n\n## Taking dogs\n\nDogs travel free on a lead.\n\n## Taking cats\n\nCats travel in a carrier.\n\n## Paying by card\n\nCards are taken at the pier.';
+    const bot = await create({ guide: text(guide) });
+    const params = { bot, knowledge: 'guide' };
+    const preview = await service.client.call('previewSplit', { params: { ...params, document: 'guide' }, body: { split: { by: 'size', size: 4000 } } });
+    expect(preview).to.deep.include({ passages: 1 });
+    expect((await settled(bot)).get('guide')?.passages).to.equal(3);
+    const { items: proposed } = await service.client.call('proposeTestQuestions', { params });
+    expect(proposed.map((p) => [p.question, p.says])).to.deep.equal([
+      ['Taking dogs', 'Dogs travel free on a lead.'],
+      ['Taking cats', 'Cats travel in a carrier.'],
+      ['Paying by card', 'Cards are taken at the pier.'],
+    ]);
+    const questions = [
+      ...proposed.map(({ question, document, heading, says }) => ({ question, document, heading: heading ?? '', says: says ?? '' })),
+      { question: 'is there a swimming pool?', document: null },
+    ];
+    expect(await service.client.call('addTestQuestions', { params, body: { questions } })).to.deep.equal({ added: 4, questions: 4 });
+    expect((await service.client.call('addTestQuestions', { params, body: { questions } })).added).to.equal(0);
+    const { results } = await service.client.call('evaluateKnowledge', { params, body: { splits: [{ by: 'size', size: 4000 }] } });
+    expect(results.map((r) => r.passages)).to.deep.equal([3, 1]);
+    expect(results[0]?.figures).to.include({ questions: 4, hit1: 1, reciprocal: 1, recall: 1 });
+    const unknown = service.client.call('addTestQuestions', { params, body: { questions: [{ question: 'x', document: 'none' }] } });
+    expect(await problemOf(unknown)).to.include({ detail: 'The knowledge base has no document "none".' });
+    const { items } = await service.client.call('listTestQuestions', { params });
+    await service.client.call('dropTestQuestion', { params: { ...params, question: items[0]?.id ?? '' } });
+    expect((await service.client.call('listTestQuestions', { params })).items.length).to.equal(3);
+  });
+});
