@@ -28,7 +28,10 @@ function pdf(name, title, pages) {
 }
 
 const conditions = [
-  ['Your booking', 'A booking holds a place until ten minutes before the sailing. Whoever comes later may travel if there is room left.'],
+  [
+    'Your booking',
+    'A booking holds a place until ten minutes before the sailing. Whoever comes later may travel if there is room left.',
+  ],
   [
     'Changing and cancelling',
     'A booking can be moved to another day without charge until midnight before the sailing. Whoever cancels on the day of the sailing gets half of the fare back; whoever does not come gets nothing back.',
@@ -41,7 +44,10 @@ const conditions = [
     'Our liability',
     'For luggage that is lost or damaged through our fault we pay up to 400 pounds a passenger. Tell the crew before you leave the boat, or the office within three days.',
   ],
-  ['Complaints', 'Complaints are answered by the office at Kelpwick within ten working days. Whoever is not content may ask the Harbour Board of Marrow Sound.'],
+  [
+    'Complaints',
+    'Complaints are answered by the office at Kelpwick within ten working days. Whoever is not content may ask the Harbour Board of Marrow Sound.',
+  ],
 ];
 
 async function docx() {
@@ -98,26 +104,50 @@ function epub() {
       '<h1>Tarn Holm</h1><h2>Round the tarn</h2><p>The path round the tarn is 3 km long, level and fit for prams. The tea room at its far end opens from 10:00 to 16:00.</p>',
     ),
   };
-  writeFileSync(at('walks.epub'), zipSync(Object.fromEntries(Object.entries(files).map(([n, t]) => [n, strToU8(t)])), { mtime: MADE }));
+  writeFileSync(
+    at('walks.epub'),
+    zipSync(Object.fromEntries(Object.entries(files).map(([n, t]) => [n, strToU8(t)])), { mtime: MADE }),
+  );
 }
 
 mkdirSync(folder, { recursive: true });
 await pdf('winter-timetable.pdf', 'Winter timetable and works', [
   [
-    ['Winter timetable', 'From 2 November to 27 March the boats sail three times a day: at 08:10, 12:40 and 17:20 from Kelpwick. There is no late boat in winter.', 'On 25 December and 1 January no boat sails.'],
+    [
+      'Winter timetable',
+      'From 2 November to 27 March the boats sail three times a day: at 08:10, 12:40 and 17:20 from Kelpwick. There is no late boat in winter.',
+      'On 25 December and 1 January no boat sails.',
+    ],
     ['Days with fewer boats', 'On Sundays in winter the boat at 12:40 does not sail.'],
   ],
   [
-    ['Works at Port Anselm', 'From 11 to 22 January the pier at Port Anselm is closed for repairs. Boats call at the old slip instead, 300 metres to the east; it has no ramp for wheelchairs.'],
-    ['Boats in the dock', 'The Wrackline is in the dock from 1 to 14 February. In these two weeks the Sandpiper sails alone, and no cars are carried.'],
+    [
+      'Works at Port Anselm',
+      'From 11 to 22 January the pier at Port Anselm is closed for repairs. Boats call at the old slip instead, 300 metres to the east; it has no ramp for wheelchairs.',
+    ],
+    [
+      'Boats in the dock',
+      'The Wrackline is in the dock from 1 to 14 February. In these two weeks the Sandpiper sails alone, and no cars are carried.',
+    ],
   ],
 ]);
 await pdf('merkblatt-gruppen.pdf', 'Merkblatt für Gruppen und Schulen', [
   [
-    ['Anmeldung', 'Gruppen ab zehn Personen melden sich mindestens fünf Tage vorher im Büro in Kelpwick an. Der Gruppenpreis beträgt 6 Pfund je Person und Überfahrt.'],
-    ['Schulklassen', 'Schulklassen zahlen 3 Pfund je Kind; zwei Begleitpersonen fahren frei. Für je acht Kinder muss eine erwachsene Person dabei sein.'],
+    [
+      'Anmeldung',
+      'Gruppen ab zehn Personen melden sich mindestens fünf Tage vorher im Büro in Kelpwick an. Der Gruppenpreis beträgt 6 Pfund je Person und Überfahrt.',
+    ],
+    [
+      'Schulklassen',
+      'Schulklassen zahlen 3 Pfund je Kind; zwei Begleitpersonen fahren frei. Für je acht Kinder muss eine erwachsene Person dabei sein.',
+    ],
   ],
-  [['Führungen', 'An Bord der Wrackline zeigt die Mannschaft nach Absprache die Brücke, höchstens acht Personen zugleich. Die Führung dauert zwanzig Minuten und kostet nichts.']],
+  [
+    [
+      'Führungen',
+      'An Bord der Wrackline zeigt die Mannschaft nach Absprache die Brücke, höchstens acht Personen zugleich. Die Führung dauert zwanzig Minuten und kostet nichts.',
+    ],
+  ],
 ]);
 await docx();
 await xlsx();

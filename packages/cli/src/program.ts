@@ -142,7 +142,10 @@ function createProgram(io: Io, ending: Ending): Command {
     .action(async (bot: string, o: Json & DocumentsOptions) =>
       (await import('./commands/knowing.js')).cmdDocuments(await context(o), bot, o),
     );
-  command('evaluate <bot>', 'how good lookups are over the evaluation set of a knowledge base, also as it would be split otherwise')
+  command(
+    'evaluate <bot>',
+    'how good lookups are over the evaluation set of a knowledge base, also as it would be split otherwise',
+  )
     .option('--in <knowledge>', 'the knowledge base, where there are several')
     .option('--add <file>', 'add questions from CSV: question, document (empty for none), heading')
     .option('--propose', 'add questions made of the headings of the documents')

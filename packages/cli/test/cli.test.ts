@@ -116,12 +116,16 @@ describe('the command-line client', () => {
     const shown = await run(['understand', bot.id, 'a ticket to Tarn Holm on Friday']);
     expect(shown.out).to.contain('book-crossing').and.contain('destination tarn-holm').and.contain('"Tarn Holm"');
     const asked = await run(['lookup', bot.id, 'what does a bicycle cost?']);
-    expect(asked.out).to.match(/^Covered\.\n\n\[1\] Luggage and bicycles › Bicycles/).and.contain('by bicycle, cost');
+    expect(asked.out)
+      .to.match(/^Covered\.\n\n\[1\] Luggage and bicycles › Bicycles/)
+      .and.contain('by bicycle, cost');
     expect((await run(['lookup', bot.id, 'do you sell hamburgers?'])).out).to.match(
       /^Not covered\. In no document: .*hamburgers/,
     );
     expect((await run(['lookup', bot.id, 'x', '--in', 'gide'])).err).to.contain('It has: ferry-papers, passenger-guide.');
-    expect((await run(['lookup', bot.id, 'is the pier at Port Anselm closed in January?'])).out).to.contain('Winter timetable and works › Works at Port Anselm, page 2');
+    expect((await run(['lookup', bot.id, 'is the pier at Port Anselm closed in January?'])).out).to.contain(
+      'Winter timetable and works › Works at Port Anselm, page 2',
+    );
     await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
     const { out } = await run(['channels', bot.id]);
     expect(out).to.contain('Web chat').and.contain('Release 1');

@@ -24,7 +24,13 @@ export {
   type Visitor,
   type VisitorExport,
 } from './keeping.js';
-export { MOST_DOCUMENT_BYTES, type DocumentStateView, type EvaluationView, type PassageView, type TestQuestionView } from './knowing.js';
+export {
+  MOST_DOCUMENT_BYTES,
+  type DocumentStateView,
+  type EvaluationView,
+  type PassageView,
+  type TestQuestionView,
+} from './knowing.js';
 export { API_PROBLEMS, problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from './problems.js';
 export { editWords, turnRecord } from './shapes.js';
 export type {

@@ -192,7 +192,8 @@ export const knowingEndpoints = {
   askKnowledge: endpoint({
     method: 'POST',
     path: '/api/bots/:bot/knowledge/:knowledge/ask',
-    about: 'What a knowledge base of the draft has on a question: passages by rank with why they rank so, and whether it is answered',
+    about:
+      'What a knowledge base of the draft has on a question: passages by rank with why they rank so, and whether it is answered',
     access: 'person',
     params: s.knowledgeParams,
     body: z.object({

@@ -60,7 +60,6 @@ const NO_TEXT = /\.(?:pdf|docx|xlsx|epub)$/;
 const withoutOthers = (file: string, text: string): string =>
   file.startsWith('knowledge/') ? text.replace(/^.*form: (?:pdf|docx|xlsx|epub)\b.*\n/gm, '') : text;
 
-
 export function demoDocument(bot?: 'harbour-desk' | 'shore-desk'): BotDocument {
   const folder = readFolder(demoFolder(bot));
   if (!folder.ok) throw new Error(JSON.stringify(folder.problems));

@@ -27,10 +27,15 @@ describe('reading', () => {
   it('takes a page apart without running it: its main part, tables with their names, no menus', () => {
     const page = `<html><head><title>Fares - Ferries</title><script>var x = "alert"</script></head><body><nav>Home Boats</nav>
       <main><h1>Fares</h1><p>All fares are one way.</p><table><tr><th>For</th><th>Fare</th></tr><tr><td>a dog</td><td>free</td></tr></table>
-      <ul><li>Pay aboard</li><li>or ashore</li></ul></main><footer>Imprint</footer></body></html>`.replace('All fares', `All fares ${'are printed here and '.repeat(12)}`);
+      <ul><li>Pay aboard</li><li>or ashore</li></ul></main><footer>Imprint</footer></body></html>`.replace(
+      'All fares',
+      `All fares ${'are printed here and '.repeat(12)}`,
+    );
     const { pieces, title } = readText('html', page);
     expect(title).to.equal('Fares - Ferries');
-    expect(pieces.map((p) => p.text).join('|')).to.include('For: a dog, Fare: free').and.not.match(/alert|Home|Imprint/);
+    expect(pieces.map((p) => p.text).join('|'))
+      .to.include('For: a dog, Fare: free')
+      .and.not.match(/alert|Home|Imprint/);
     expect(pieces[0]).to.deep.equal({ level: 1, text: 'Fares' });
   });
 
@@ -42,7 +47,16 @@ describe('reading', () => {
   });
 
   it('reads rows with their names from CSV and JSON, however values are parted', () => {
-    const rows = [{ level: 0, text: 'boat: Wrackline, cars: six', cells: [['boat', 'Wrackline'], ['cars', 'six']] }];
+    const rows = [
+      {
+        level: 0,
+        text: 'boat: Wrackline, cars: six',
+        cells: [
+          ['boat', 'Wrackline'],
+          ['cars', 'six'],
+        ],
+      },
+    ];
     expect(readText('csv', 'boat;cars\r\nWrackline;six\r\n').pieces).to.deep.equal(rows);
     expect(readText('json', '{"made":"by hand","boats":[{"boat":"Wrackline","cars":"six"}]}').pieces).to.deep.equal([
       { level: 0, text: 'made: by hand' },
@@ -65,7 +79,10 @@ describe('reading', () => {
 });
 
 describe('splitting', () => {
-  const reading = readText('markdown', `# Guide\n\n## Dogs\n\n${'Dogs are welcome aboard. '.repeat(40)}\n\n## Cats\n\nCats travel in a carrier.`);
+  const reading = readText(
+    'markdown',
+    `# Guide\n\n## Dogs\n\n${'Dogs are welcome aboard. '.repeat(40)}\n\n## Cats\n\nCats travel in a carrier.`,
+  );
 
   it('goes by headings, and by size with an overlap of whole sentences', () => {
     const byHeadings = splitReading({ id: 'g' }, reading, { by: 'headings', size: 400 });
@@ -79,13 +96,22 @@ describe('splitting', () => {
   });
 
   it('goes by pages, by rows, and by questions with their answers', () => {
-    const paged = { pieces: [{ level: 0, text: 'One.', page: 1 }, { level: 1, text: 'Two', page: 2 }, { level: 0, text: 'Three.', page: 2 }] };
+    const paged = {
+      pieces: [
+        { level: 0, text: 'One.', page: 1 },
+        { level: 1, text: 'Two', page: 2 },
+        { level: 0, text: 'Three.', page: 2 },
+      ],
+    };
     expect(splitReading({ id: 'p' }, paged, { by: 'pages' }).map((p) => [p.page, p.text])).to.deep.equal([
       [1, 'One.'],
       [2, 'Two Three.'],
     ]);
     const rows = readText('csv', 'question,answer\nMay I smoke?,Only on deck.\nIs there wifi?,No.');
-    expect(splitReading({ id: 'r' }, rows).map((p) => p.text)).to.deep.equal(['question: May I smoke?, answer: Only on deck.', 'question: Is there wifi?, answer: No.']);
+    expect(splitReading({ id: 'r' }, rows).map((p) => p.text)).to.deep.equal([
+      'question: May I smoke?, answer: Only on deck.',
+      'question: Is there wifi?, answer: No.',
+    ]);
     expect(splitReading({ id: 'q' }, rows, { by: 'questions' }).map((p) => [p.heading, p.text])).to.deep.equal([
       ['May I smoke?', 'Only on deck.'],
       ['Is there wifi?', 'No.'],
@@ -208,8 +234,10 @@ describe('a question that leans on the one before', () => {
   const look = (question: string, before?: string) => lookAlone(question, before, (q) => pets.look(q, 3));
 
   it('is known by how it begins, what it points to, or how little it says', () => {
-    for (const q of ['and for cats?', 'what about Sundays', 'how much is it?', 'und mit Hund?', '¿y los niños?', 'cats?']) expect(leansOn(q), q).to.equal(true);
-    for (const q of ['how much luggage may each passenger take aboard', 'which boats take cars and bicycles today']) expect(leansOn(q), q).to.equal(false);
+    for (const q of ['and for cats?', 'what about Sundays', 'how much is it?', 'und mit Hund?', '¿y los niños?', 'cats?'])
+      expect(leansOn(q), q).to.equal(true);
+    for (const q of ['how much luggage may each passenger take aboard', 'which boats take cars and bicycles today'])
+      expect(leansOn(q), q).to.equal(false);
   });
 
   it('is looked up with it, and by itself where that is answered', () => {

@@ -30,7 +30,13 @@ import { accepted, botOf, demoDocument, listenerOf, MONDAY, Talk, LEXICON } from
 function run(document: BotDocument, id: string): Promise<RehearsalOutcome> {
   const rehearsal = document.rehearsals?.[id];
   if (!rehearsal) throw new Error(`there is no rehearsal ${id}`);
-  return rehearse(compile(document), id, rehearsal, createMind(document, { listener: listenerOf(document), lexicon: LEXICON }), MONDAY);
+  return rehearse(
+    compile(document),
+    id,
+    rehearsal,
+    createMind(document, { listener: listenerOf(document), lexicon: LEXICON }),
+    MONDAY,
+  );
 }
 const misses = (outcome: RehearsalOutcome) => outcome.turns.flatMap((t) => t.misses.map(missSentence));
 

@@ -6,16 +6,21 @@ const SOURCES = {
   dogs: 'Dogs travel free of charge on both boats. They stay on a lead and on the open deck or in the stern saloon. Please bring a muzzle.',
   luggage: 'Each passenger may take two pieces of luggage of up to 20 kg each. Nothing is weighed.',
   bicycles: 'A bicycle costs 2 pounds on every crossing. The after deck of the Sandpiper has room for twelve.',
-  winter: 'From 2 November to 27 March the boats sail three times a day: at 08:10, 12:40 and 17:20 from Kelpwick. There is no late boat in winter.',
-  works: 'From 11 to 22 January the pier at Port Anselm is closed for repairs. Boats call at the old slip, 300 metres to the east.',
+  winter:
+    'From 2 November to 27 March the boats sail three times a day: at 08:10, 12:40 and 17:20 from Kelpwick. There is no late boat in winter.',
+  works:
+    'From 11 to 22 January the pier at Port Anselm is closed for repairs. Boats call at the old slip, 300 metres to the east.',
   cancel: 'Whoever cancels on the day of the sailing gets half of the fare back; whoever does not come gets nothing back.',
-  storm: 'The boats sail in winds of up to force 8. If a sailing is cancelled because of the weather, the fare is returned in full.',
+  storm:
+    'The boats sail in winds of up to force 8. If a sailing is cancelled because of the weather, the fare is returned in full.',
   wifi: 'There is no wifi aboard. The Wrackline has sockets at the window seats for charging a phone.',
   tickets: 'Children under five travel free; from five to fifteen they pay 4 pounds. There is no discount for students.',
   office: 'Lost property is kept at Kelpwick for thirty days. You can fetch it between 08:00 and 18:00.',
-  gruppen: 'Gruppen ab zehn Personen melden sich mindestens fünf Tage vorher an. Der Gruppenpreis beträgt 6 Pfund je Person. Am Sonntag fährt kein Spätboot.',
+  gruppen:
+    'Gruppen ab zehn Personen melden sich mindestens fünf Tage vorher an. Der Gruppenpreis beträgt 6 Pfund je Person. Am Sonntag fährt kein Spätboot.',
   perros: 'Los perros viajan gratis en los dos barcos. Se quedan con correa en la cubierta. No hay perreras a bordo.',
-  liability: 'For luggage that is lost through our fault we pay up to 1,400.50 pounds a passenger. Tell the office within three days.',
+  liability:
+    'For luggage that is lost through our fault we pay up to 1,400.50 pounds a passenger. Tell the office within three days.',
 } as const;
 type Source = keyof typeof SOURCES;
 
@@ -125,7 +130,11 @@ describe('whether a sentence is supported by what it cites', () => {
       { number: 1, quote: SOURCES.dogs },
       { number: 2, quote: SOURCES.luggage },
     ];
-    const checked = checkAnswer('Dogs travel free [1]. Each may have 30 kg of luggage. [2] You may take two pieces of luggage. [2]', passages, 'en');
+    const checked = checkAnswer(
+      'Dogs travel free [1]. Each may have 30 kg of luggage. [2] You may take two pieces of luggage. [2]',
+      passages,
+      'en',
+    );
     expect(checked.text).to.equal('Dogs travel free [1]. You may take two pieces of luggage. [2]');
     expect(checked.dropped.map((d) => d.why)).to.deep.equal(['number']);
     // What cites a passage that says something else is not supported by another one.

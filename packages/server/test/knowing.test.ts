@@ -38,7 +38,11 @@ const botWith = (documents: Readonly<Record<string, KnowledgeDocument>>): BotDoc
     },
   },
 });
-const text = (words: string, more: Partial<KnowledgeDocument> = {}): KnowledgeDocument => ({ form: 'markdown', text: words, ...more });
+const text = (words: string, more: Partial<KnowledgeDocument> = {}): KnowledgeDocument => ({
+  form: 'markdown',
+  text: words,
+  ...more,
+});
 
 /** A PDF of some pages; one without words has a drawing only. */
 function pdfOf(pages: readonly string[]): Promise<Uint8Array> {
@@ -93,14 +97,17 @@ describe('knowledge bases', () => {
     expect((await service.client.download('getContent', { params: { bot, hash: sha256(bytes) } })).bytes).to.deep.equal(bytes);
     const cats = new TextEncoder().encode('Cats travel in a carrier.');
     const hashes = [sha256(bytes), sha256(cats)];
-    expect(await service.client.call('missingContents', { params: { bot }, body: { hashes } })).to.deep.equal({ missing: [sha256(cats)] });
+    expect(await service.client.call('missingContents', { params: { bot }, body: { hashes } })).to.deep.equal({
+      missing: [sha256(cats)],
+    });
     const wrong = { params: { bot, hash: sha256(cats) } };
     const file = { type: 'application/octet-stream', bytes };
     expect(await problemOf(service.client.upload('putContent', wrong, file))).to.include({ code: 'invalid-input' });
     const refers = put(bot, 'cats', { form: 'text', content: sha256(cats) });
     expect(await problemOf(refers)).to.include({
       code: 'invalid-document',
-      detail: 'The contents of the document "cats" are not here. Upload its file first, or bring the bot as a folder, which has its documents in it.',
+      detail:
+        'The contents of the document "cats" are not here. Upload its file first, or bring the bot as a folder, which has its documents in it.',
     });
     await bring(bot, cats);
     await put(bot, 'cats', { form: 'text', content: sha256(cats) });
@@ -108,21 +115,31 @@ describe('knowledge bases', () => {
   });
 
   it('read every form that the demo brings, with pages and headings', async () => {
-    const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk', name: 'Reader' } });
+    const { bot } = await service.client.call('createBot', {
+      body: { from: 'example', example: 'harbour-desk', name: 'Reader' },
+    });
     const params = { bot: bot.id, knowledge: 'ferry-papers' };
     const look = async (question: string) =>
       (await service.client.call('askKnowledge', { params, body: { question } })).found.passages[0];
     const closed = await look('is the pier at Port Anselm closed in January?');
     expect(closed).to.include({ document: 'winter-timetable', heading: 'Works at Port Anselm', page: 2 });
     expect((await look('how much is the month ticket?'))?.quote).to.include('Price in pounds: 95');
-    expect(await look('which gas bottles are not carried')).to.include({ document: 'conditions', heading: 'What we do not carry' });
-    expect(await look('when is the lighthouse open?')).to.include({ document: 'walks', heading: 'Gannet Quay › To the lighthouse' });
+    expect(await look('which gas bottles are not carried')).to.include({
+      document: 'conditions',
+      heading: 'What we do not carry',
+    });
+    expect(await look('when is the lighthouse open?')).to.include({
+      document: 'walks',
+      heading: 'Gannet Quay › To the lighthouse',
+    });
     expect(await look('may I fly a drone')).to.include({ document: 'notices' });
     expect((await look('which bus goes from Kelpwick?'))?.quote).to.include('line 4');
     const { items } = await service.client.call('listDocuments', { params });
     expect(items.map((d) => [d.form, d.state])).to.deep.equal(items.map((d) => [d.form, 'ready']));
     expect(new Set(items.map((d) => d.form)).size).to.equal(9);
-    const { items: passages } = await service.client.call('listPassages', { params: { ...params, document: 'winter-timetable' } });
+    const { items: passages } = await service.client.call('listPassages', {
+      params: { ...params, document: 'winter-timetable' },
+    });
     expect(passages.map((p) => p.page)).to.deep.equal([1, 1, 2, 2]);
   });
 
@@ -144,7 +161,10 @@ describe('knowledge bases', () => {
     for (const [id, form, bytes] of bad) documents[id] = { form, content: await bring(bot, bytes) };
     for (const [id, value] of Object.entries(documents)) await put(bot, id, value);
     const states = await settled(bot);
-    for (const [id, , , why] of bad) expect([id, states.get(id)?.state, states.get(id)?.problem]).to.satisfy(([, s, p]: string[]) => s === 'failed' && p?.includes(why));
+    for (const [id, , , why] of bad)
+      expect([id, states.get(id)?.state, states.get(id)?.problem]).to.satisfy(
+        ([, s, p]: string[]) => s === 'failed' && p?.includes(why),
+      );
     expect(states.get('good')?.state).to.equal('ready');
     expect(await ask(bot, 'do dogs travel free?')).to.include({ covered: true });
     const release = () => service.client.call('createRelease', { params: { bot }, body: { note: '' } });
@@ -180,7 +200,9 @@ describe('knowledge bases', () => {
     });
     expect((await ask(bot, 'when does the boat sail?')).passages.map((p) => p.document)).to.deep.equal(['summer']);
     await put(bot, 'winter', text('The winter boat sails at noon.', { labels: ['winter'] }));
-    expect((await ask(bot, 'when does the boat sail?', { labels: ['winter'] })).passages.map((p) => p.document)).to.deep.equal(['winter']);
+    expect((await ask(bot, 'when does the boat sail?', { labels: ['winter'] })).passages.map((p) => p.document)).to.deep.equal([
+      'winter',
+    ]);
     const looks = Array.from({ length: 20 }, () => ask(bot, 'when does the summer boat sail?'));
     await put(bot, 'summer', text('The summer boat sails at eleven.', { labels: ['summer'] }));
     expect((await Promise.all(looks)).every((f) => f.passages[0]?.document === 'summer')).to.equal(true);
@@ -222,7 +244,9 @@ describe('knowledge bases', () => {
   });
 
   it('show no page of private documents, and never run what stands in one', async () => {
-    const bot = await create({ notes: text('Staff keep the <b onclick="x()">keys</b> in the safe & tell nobody.', { form: 'text' }) });
+    const bot = await create({
+      notes: text('Staff keep the <b onclick="x()">keys</b> in the safe & tell nobody.', { form: 'text' }),
+    });
     const [found] = (await ask(bot, 'where do staff keep the keys')).passages;
     const page = await (await fetch(found?.address ?? '')).text();
     expect(page).to.include('&lt;b onclick=&quot;x()&quot;&gt;keys&lt;/b&gt;').and.not.include('<b onclick');
@@ -233,10 +257,14 @@ describe('knowledge bases', () => {
   });
 
   it('show how they would be split otherwise, and how good each way is over a set of questions', async () => {
-    const guide = '# Guide\n\n## Taking dogs\n\nDogs travel free on a lead.\n\n## Taking cats\n\nCats travel in a carrier.\n\n## Paying by card\n\nCards are taken at the pier.';
+    const guide =
+      '# Guide\n\n## Taking dogs\n\nDogs travel free on a lead.\n\n## Taking cats\n\nCats travel in a carrier.\n\n## Paying by card\n\nCards are taken at the pier.';
     const bot = await create({ guide: text(guide) });
     const params = { bot, knowledge: 'guide' };
-    const preview = await service.client.call('previewSplit', { params: { ...params, document: 'guide' }, body: { split: { by: 'size', size: 4000 } } });
+    const preview = await service.client.call('previewSplit', {
+      params: { ...params, document: 'guide' },
+      body: { split: { by: 'size', size: 4000 } },
+    });
     expect(preview).to.deep.include({ passages: 1 });
     expect((await settled(bot)).get('guide')?.passages).to.equal(3);
     const { items: proposed } = await service.client.call('proposeTestQuestions', { params });
@@ -246,15 +274,29 @@ describe('knowledge bases', () => {
       ['Paying by card', 'Cards are taken at the pier.'],
     ]);
     const questions = [
-      ...proposed.map(({ question, document, heading, says }) => ({ question, document, heading: heading ?? '', says: says ?? '' })),
+      ...proposed.map(({ question, document, heading, says }) => ({
+        question,
+        document,
+        heading: heading ?? '',
+        says: says ?? '',
+      })),
       { question: 'is there a swimming pool?', document: null },
     ];
-    expect(await service.client.call('addTestQuestions', { params, body: { questions } })).to.deep.equal({ added: 4, questions: 4 });
+    expect(await service.client.call('addTestQuestions', { params, body: { questions } })).to.deep.equal({
+      added: 4,
+      questions: 4,
+    });
     expect((await service.client.call('addTestQuestions', { params, body: { questions } })).added).to.equal(0);
-    const { results } = await service.client.call('evaluateKnowledge', { params, body: { splits: [{ by: 'size', size: 4000 }] } });
+    const { results } = await service.client.call('evaluateKnowledge', {
+      params,
+      body: { splits: [{ by: 'size', size: 4000 }] },
+    });
     expect(results.map((r) => r.passages)).to.deep.equal([3, 1]);
     expect(results[0]?.figures).to.include({ questions: 4, hit1: 1, reciprocal: 1, recall: 1 });
-    const unknown = service.client.call('addTestQuestions', { params, body: { questions: [{ question: 'x', document: 'none' }] } });
+    const unknown = service.client.call('addTestQuestions', {
+      params,
+      body: { questions: [{ question: 'x', document: 'none' }] },
+    });
     expect(await problemOf(unknown)).to.include({ detail: 'The knowledge base has no document "none".' });
     const { items } = await service.client.call('listTestQuestions', { params });
     await service.client.call('dropTestQuestion', { params: { ...params, question: items[0]?.id ?? '' } });

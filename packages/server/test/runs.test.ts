@@ -22,6 +22,7 @@ import { Turns } from '../src/turns/turns.js';
 import { TurnStops } from '../src/turns/stops.js';
 import { Wakes } from '../src/turns/wakes.js';
 import { ownDatabase } from './support/service.js';
+import { noLookups } from './support/lookups.js';
 
 /** The system's clock, on which what happens again and again does so fifty times as often. */
 const clock: Clock = { ...systemClock, every: (ms, work) => systemClock.every(ms / 50, work) };
@@ -122,6 +123,7 @@ describe('turns that rest, and runs that no conversation began', () => {
       loader: { draft: () => Promise.resolve(loaded), release: () => Promise.reject(new Error('none')) },
       run,
       listeners: listenersFor(db, clock),
+      lookOf: noLookups,
       deliveries: { pushes: () => pushes, kick: () => undefined },
       wakes: new Wakes(),
       stops: new TurnStops(db, clock, () => false),

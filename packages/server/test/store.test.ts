@@ -23,6 +23,7 @@ import { LeaseGuard } from '../dist/turns/lease-guard.js';
 import { Turns } from '../src/turns/turns.js';
 import { tablesAndNotices } from './support/outside.js';
 import { databaseUrl as databaseOf, ownDatabase } from './support/service.js';
+import { noLookups } from './support/lookups.js';
 
 const bookingBot = (repeatable: boolean) =>
   botOf(
@@ -394,6 +395,7 @@ describe('the steps of a turn on the database', () => {
         loader: loader(bad),
         run,
         listeners: listenersFor(db, clock),
+        lookOf: noLookups,
         wakes: new Wakes(),
         stops: new TurnStops(db, clock, () => false),
         deliveries: { pushes: () => false, kick: () => undefined },

@@ -12,6 +12,7 @@ import { demoDocument } from '../../core/test/harbour.js';
 import { compile } from '@primrose/core';
 import { theService, type TestService } from './support/service.js';
 import { TestVisitor } from './support/visitor.js';
+import { noLookups } from './support/lookups.js';
 
 const log = pino({ level: 'silent' });
 const setting = { at: '2026-05-11T10:00:00.000Z', zone: 'Europe/Dublin', language: 'en' };
@@ -109,7 +110,7 @@ describe('the encoder', () => {
   });
   const listenersWith = (of: Encoder | undefined) => new Listeners({ db, clock: systemClock, log, encoder: of, ...USUAL_LIMITS });
   const understood = async (listeners: Listeners, text: string) => {
-    const { mind } = await prepareMind(listeners, loaded);
+    const { mind } = await prepareMind({ listeners, lookOf: noLookups }, loaded);
     return mind.understand({ type: 'understand', path: 'heard', text, ...setting });
   };
 
@@ -120,7 +121,7 @@ describe('the encoder', () => {
     await listeners.of(document);
     expect(await understood(listeners, 'hello')).to.not.be.instanceOf(Promise);
     const clear = understood(listeners, 'hello');
-    const unclear = (await prepareMind(listeners, loaded)).mind.understand({
+    const unclear = (await prepareMind({ listeners, lookOf: noLookups }, loaded)).mind.understand({
       type: 'understand',
       path: 'heard',
       text: 'we would like to take our puppy',

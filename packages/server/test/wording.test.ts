@@ -24,6 +24,33 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     'invalid-input',
     'One of these files was not sent by you here, or is not kept any more. Send it again first.',
   ],
+  'document-unreadable': [{ reason: 'it is empty' }, 'invalid-input', 'The document cannot be read: it is empty.'],
+  'content-too-large': [
+    { size: 30_500_000, most: 20_000_000 },
+    'too-large',
+    'The file has 30.5 MB; a document has at most 20 MB. Split it up.',
+  ],
+  'contents-full': [
+    { most: 500_000_000 },
+    'too-large',
+    'The documents of a bot have at most 500 MB together. Take some out first, or raise PRIMROSE_CONTENT_MEGABYTES.',
+  ],
+  'content-differs': [
+    {},
+    'invalid-input',
+    'What came is not what its hash says. Send the file as it is, with the SHA-256 of just these bytes in the address.',
+  ],
+  'contents-missing': [
+    { documents: ['guide/a', 'guide/b'], errors: [...ERRORS, ...ERRORS] },
+    'invalid-document',
+    'The contents of 2 documents are not here. Upload their files first, then send the document again.',
+  ],
+  'no-document': [{ document: 'pets' }, 'not-found', 'The knowledge base has no document "pets".'],
+  'documents-unready': [
+    { errors: ERRORS },
+    'release-stopped',
+    'One document stands in the way. Wait until it is read, or take it out of use, and release again.',
+  ],
   'no-release': [{ number: 7, newest: 2 }, 'not-found', 'There is no Release 7 of this bot. The newest is 2.'],
   'no-release-before': [{}, 'no-release', 'No other release was live before, so there is nothing to go back to.'],
   'nothing-to-release': [{ release: 3 }, 'nothing-to-release', 'The draft is the same as Release 3. Change something first.'],

@@ -205,7 +205,8 @@ class Chat {
     const each = cites.map((c) => {
       const page = c.page === undefined ? '' : `, p. ${c.page}`;
       const title = `[${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}${page}`;
-      const open = c.address === undefined ? [] : [el('a', { href: c.address, target: '_blank', rel: 'noopener' }, this.#words.open)];
+      const open =
+        c.address === undefined ? [] : [el('a', { href: c.address, target: '_blank', rel: 'noopener' }, this.#words.open)];
       return el('details', {}, el('summary', {}, title), el('p', {}, c.quote), ...open);
     });
     return [el('div', { class: 'sources', role: 'group', 'aria-label': this.#words.sources }, ...each)];

@@ -60,7 +60,9 @@ export async function cmdPush(context: Context, path: string, options: PushOptio
   const { document, contents } = settled(path, readBotFolder(path).document);
   const kept = readOrigin(path);
   if (options.new && !options.force) await assertNewName(client, document.bot);
-  const draft = options.new ? await begin(context, document, contents) : await replace(context, { document, contents }, kept, options);
+  const draft = options.new
+    ? await begin(context, document, contents)
+    : await replace(context, { document, contents }, kept, options);
   const same = fingerprint(draft.document) === fingerprint(document);
   // What others changed meanwhile was merged into the draft; the folder gets it too, or the next push would take it away. And what
   // stands under a former name is written anew under today's.

@@ -20,10 +20,12 @@ const MOST_LOOKS = 400;
 function baseOf(bot: string, bases: readonly string[], wanted: string | undefined): string {
   const known = bases.join(', ');
   if (wanted !== undefined && bases.includes(wanted)) return wanted;
-  if (wanted !== undefined) throw new CommandFailure(EXIT.usage, `${bot} has no knowledge base "${wanted}". It has: ${known || 'none'}.`);
+  if (wanted !== undefined)
+    throw new CommandFailure(EXIT.usage, `${bot} has no knowledge base "${wanted}". It has: ${known || 'none'}.`);
   const [only] = bases;
   if (only === undefined) throw new CommandFailure(EXIT.usage, `${bot} has no knowledge base.`);
-  if (bases.length > 1) throw new CommandFailure(EXIT.usage, `${bot} has several knowledge bases. Say which with --in: ${known}.`);
+  if (bases.length > 1)
+    throw new CommandFailure(EXIT.usage, `${bot} has several knowledge bases. Say which with --in: ${known}.`);
   return only;
 }
 
@@ -48,7 +50,11 @@ export async function cmdDocuments(context: Context, word: string, options: Docu
     d.passages === null ? '' : String(d.passages),
     d.state === 'ready' && !d.used ? 'not in use' : d.state,
   ]);
-  print(rows.length === 0 ? `${base} has no documents.` : table([['DOCUMENT', 'TITLE', 'FORM', 'PAGES', 'PASSAGES', 'STATE'], ...rows]));
+  print(
+    rows.length === 0
+      ? `${base} has no documents.`
+      : table([['DOCUMENT', 'TITLE', 'FORM', 'PAGES', 'PASSAGES', 'STATE'], ...rows]),
+  );
   for (const d of items) if (d.problem !== null) print(`${d.document}: ${d.problem}.`);
   for (const d of items) if (d.note !== null) print(`${d.document}: ${d.note}`);
 }
@@ -71,7 +77,8 @@ async function settledDocuments({ client }: Context, params: BaseParams) {
 async function addDocument({ client }: Context, { bot, knowledge }: BaseParams, file: string): Promise<void> {
   const name = basename(file);
   const form = FORMS.get(name.split('.').at(-1)?.toLowerCase() ?? '');
-  if (!form) throw new CommandFailure(EXIT.usage, `${file} is read by its ending, which is none of ${[...FORMS.keys()].join(', ')}.`);
+  if (!form)
+    throw new CommandFailure(EXIT.usage, `${file} is read by its ending, which is none of ${[...FORMS.keys()].join(', ')}.`);
   const bytes = Uint8Array.from(readFileSync(file));
   const { hash } = await client.upload('addContent', { params: { bot } }, { type: 'application/octet-stream', bytes });
   const title = name.replace(/\.[^.]+$/, '');
@@ -87,7 +94,8 @@ async function addDocument({ client }: Context, { bot, knowledge }: BaseParams, 
 
 async function removeDocument({ client }: Context, { bot, knowledge }: BaseParams, id: string): Promise<void> {
   const { revision, document } = await client.call('getDraft', { params: { bot } });
-  if (!document.knowledge?.[knowledge]?.documents[id]) throw new CommandFailure(EXIT.usage, `${knowledge} has no document "${id}".`);
+  if (!document.knowledge?.[knowledge]?.documents[id])
+    throw new CommandFailure(EXIT.usage, `${knowledge} has no document "${id}".`);
   const patch = [{ op: 'remove' as const, path: `/knowledge/${knowledge}/documents/${id}` }];
   await client.call('patchDraft', { params: { bot }, body: { revision, patch } });
 }
@@ -106,8 +114,16 @@ const WAYS = ['headings', 'size', 'pages', 'rows', 'questions'] as const;
 function splittingOf(words: string): Splitting {
   const [by = '', size, overlap] = words.split(':');
   const way = WAYS.find((w) => w === by);
-  if (!way) throw new CommandFailure(EXIT.usage, `"${words}" is no splitting. Write one of ${WAYS.join(', ')}, with :SIZE or :SIZE:OVERLAP behind it.`);
-  return { by: way, ...(size === undefined ? {} : { size: Number(size) }), ...(overlap === undefined ? {} : { overlap: Number(overlap) }) };
+  if (!way)
+    throw new CommandFailure(
+      EXIT.usage,
+      `"${words}" is no splitting. Write one of ${WAYS.join(', ')}, with :SIZE or :SIZE:OVERLAP behind it.`,
+    );
+  return {
+    by: way,
+    ...(size === undefined ? {} : { size: Number(size) }),
+    ...(overlap === undefined ? {} : { overlap: Number(overlap) }),
+  };
 }
 
 /** How good lookups are over the evaluation set of a base; exit code 1 where fewer are found first than wanted. */
@@ -144,7 +160,10 @@ export async function cmdEvaluate(context: Context, word: string, options: Evalu
   const came = await client.call('evaluateKnowledge', { params, body: { splits: (options.split ?? []).map(splittingOf) } });
   const [own] = came.results;
   if (own?.figures.questions === 0)
-    throw new CommandFailure(EXIT.usage, `${base} has no evaluation set. Add questions with --add FILE.csv, or --propose them from headings.`);
+    throw new CommandFailure(
+      EXIT.usage,
+      `${base} has no evaluation set. Add questions with --add FILE.csv, or --propose them from headings.`,
+    );
   if (options.leastFirst !== undefined && (own?.figures.hit1 ?? 0) < Number(options.leastFirst)) context.endWith(EXIT.failed);
   if (asJson) return json(came);
   print(figuresText(came));

@@ -26,7 +26,10 @@ export function spoken(turn: TurnRecord): string {
     const pause = m.wait === undefined ? '' : `(after ${m.wait / 1000} s) `;
     const words = `${pause}${plainText(m.blocks)}`.split('\n');
     const choices = (m.choices ?? []).map((c, i) => `     ${i + 1}  ${c.says}`);
-    const cites = (m.cites ?? []).map((c) => `     [${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}${c.page === undefined ? '' : `, page ${c.page}`}${c.address === undefined ? '' : `\n         ${c.address}`}`);
+    const cites = (m.cites ?? []).map(
+      (c) =>
+        `     [${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}${c.page === undefined ? '' : `, page ${c.page}`}${c.address === undefined ? '' : `\n         ${c.address}`}`,
+    );
     return [...words.map((w, i) => (i === 0 ? `bot  ${w}` : `     ${w}`)), ...cites, ...choices].join('\n');
   });
   const { ended, handed } = turn.sheet;

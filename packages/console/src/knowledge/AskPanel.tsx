@@ -52,7 +52,9 @@ function Answered({ answer: { found, ms } }: { readonly answer: Answer }) {
         </span>
       </p>
       {found.missing.length > 0 && <p className="note">In no document: {found.missing.join(', ')}</p>}
-      {mended.length > 0 && <p className="note">Taken for misspelt: {mended.map(([said, read]) => `${said} (${read}…)`).join(', ')}</p>}
+      {mended.length > 0 && (
+        <p className="note">Taken for misspelt: {mended.map(([said, read]) => `${said} (${read}…)`).join(', ')}</p>
+      )}
       {(found.waiting ?? 0) > 0 && <p className="note">{found.waiting} documents are not ready yet and were not looked at</p>}
       <PassageList passages={found.passages} />
     </div>

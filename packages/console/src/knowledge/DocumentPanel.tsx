@@ -65,7 +65,12 @@ export function DocumentPanel({ base, id, add }: PanelProps) {
             }}
           />
         </label>
-        <Button size="sm" variant="outline-secondary" aria-pressed={own.off === true} onClick={() => change({ off: own.off ? undefined : true })}>
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          aria-pressed={own.off === true}
+          onClick={() => change({ off: own.off ? undefined : true })}
+        >
           {own.off ? 'Use it again' : 'Take out of use'}
         </Button>
         <button className="bare note" type="button" onClick={remove}>
@@ -98,7 +103,13 @@ function Failed({ base, id, problem }: { readonly base: string; readonly id: str
   );
 }
 
-function Validity({ own, change }: { readonly own: KnowledgeDocument; readonly change: (c: Partial<KnowledgeDocument>) => void }) {
+function Validity({
+  own,
+  change,
+}: {
+  readonly own: KnowledgeDocument;
+  readonly change: (c: Partial<KnowledgeDocument>) => void;
+}) {
   return (
     <div className="facts">
       <label className="note">
@@ -107,7 +118,9 @@ function Validity({ own, change }: { readonly own: KnowledgeDocument; readonly c
           className="form-control plain short"
           placeholder="by its words"
           defaultValue={own.language ?? ''}
-          onBlur={(e) => /^([a-z]{2,3}(-[A-Za-z0-9]+)*)?$/.test(e.target.value) && change({ language: e.target.value || undefined })}
+          onBlur={(e) =>
+            /^([a-z]{2,3}(-[A-Za-z0-9]+)*)?$/.test(e.target.value) && change({ language: e.target.value || undefined })
+          }
         />
       </label>
       <label className="note">
@@ -117,16 +130,31 @@ function Validity({ own, change }: { readonly own: KnowledgeDocument; readonly c
           placeholder="none"
           defaultValue={(own.labels ?? []).join(', ')}
           onBlur={(e) => {
-            const labels = e.target.value.split(',').map((l) => l.trim()).filter(Boolean);
+            const labels = e.target.value
+              .split(',')
+              .map((l) => l.trim())
+              .filter(Boolean);
             change({ labels: labels.length > 0 ? labels.slice(0, 20) : undefined });
           }}
         />
       </label>
       <label className="note">
-        Holds from <input type="date" className="form-control plain" value={own.from ?? ''} onChange={(e) => change({ from: e.target.value || undefined })} />
+        Holds from{' '}
+        <input
+          type="date"
+          className="form-control plain"
+          value={own.from ?? ''}
+          onChange={(e) => change({ from: e.target.value || undefined })}
+        />
       </label>
       <label className="note">
-        until <input type="date" className="form-control plain" value={own.until ?? ''} onChange={(e) => change({ until: e.target.value || undefined })} />
+        until{' '}
+        <input
+          type="date"
+          className="form-control plain"
+          value={own.until ?? ''}
+          onChange={(e) => change({ until: e.target.value || undefined })}
+        />
       </label>
     </div>
   );
@@ -135,7 +163,17 @@ function Validity({ own, change }: { readonly own: KnowledgeDocument; readonly c
 const SHOWN = 50;
 
 /** The passages of a document, as they are ranked and cited. */
-function Passages({ base, id, ready, version }: { readonly base: string; readonly id: string; readonly ready: boolean; readonly version: string }) {
+function Passages({
+  base,
+  id,
+  ready,
+  version,
+}: {
+  readonly base: string;
+  readonly id: string;
+  readonly ready: boolean;
+  readonly version: string;
+}) {
   const { bot } = useDraftHandle();
   const [from, setFrom] = useState(0);
   const input = { params: { bot, knowledge: base, document: id }, query: { after: String(from), limit: SHOWN } };

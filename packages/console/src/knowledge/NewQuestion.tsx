@@ -29,7 +29,13 @@ export function NewQuestion({ base, onAdd }: NewQuestionProps) {
     <section aria-label="New question">
       <h2>New question</h2>
       <form onSubmit={add}>
-        <input className="form-control serif" aria-label="Question of the set" placeholder="As a visitor asks it" value={question} onChange={(e) => setQuestion(e.target.value)} />
+        <input
+          className="form-control serif"
+          aria-label="Question of the set"
+          placeholder="As a visitor asks it"
+          value={question}
+          onChange={(e) => setQuestion(e.target.value)}
+        />
         <div className="fld">
           <label htmlFor="answers">Answered in</label>
           <select id="answers" className="form-select" value={answers} onChange={(e) => setAnswers(e.target.value)}>
@@ -44,7 +50,13 @@ export function NewQuestion({ base, onAdd }: NewQuestionProps) {
         {answers !== '' && (
           <div className="fld">
             <label htmlFor="under">Under the heading</label>
-            <input id="under" className="form-control" placeholder="anywhere in it" value={heading} onChange={(e) => setHeading(e.target.value)} />
+            <input
+              id="under"
+              className="form-control"
+              placeholder="anywhere in it"
+              value={heading}
+              onChange={(e) => setHeading(e.target.value)}
+            />
           </div>
         )}
         <Button size="sm" type="submit" variant="outline-secondary">

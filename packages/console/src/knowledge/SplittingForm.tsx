@@ -93,7 +93,9 @@ function Sizes({ split, onChange }: { readonly split: Splitting; readonly onChan
         max={most}
         step={50}
         value={split[key] ?? usual}
-        onChange={(e) => onChange({ ...split, [key]: Math.max(least, Math.min(most, Math.round(Number(e.target.value) || least))) })}
+        onChange={(e) =>
+          onChange({ ...split, [key]: Math.max(least, Math.min(most, Math.round(Number(e.target.value) || least))) })
+        }
       />
     </label>
   );
@@ -110,8 +112,8 @@ function Previewed({ preview }: { readonly preview: Preview }) {
   return (
     <div role="status" className="preview">
       <p>
-        <b>{passages}</b> {passages === 1 ? 'passage' : 'passages'} of {characters.least} to {characters.most} characters, half of them
-        under {characters.median}. Nothing is changed yet.
+        <b>{passages}</b> {passages === 1 ? 'passage' : 'passages'} of {characters.least} to {characters.most} characters, half of
+        them under {characters.median}. Nothing is changed yet.
       </p>
       <ol className="passages">
         {first.slice(0, 4).map((p, i) => (

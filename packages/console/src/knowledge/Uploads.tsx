@@ -79,7 +79,13 @@ function Paste({ onDone }: { readonly onDone: (file: File | undefined) => void }
         onDone(text.trim() === '' ? undefined : new File([text], `${title.trim() || 'pasted'}.md`, { type: 'text/markdown' }));
       }}
     >
-      <input className="form-control" aria-label="Title of the text" placeholder="Title" value={title} onChange={(e) => setTitle(e.target.value)} />
+      <input
+        className="form-control"
+        aria-label="Title of the text"
+        placeholder="Title"
+        value={title}
+        onChange={(e) => setTitle(e.target.value)}
+      />
       <textarea
         className="form-control serif"
         rows={6}

@@ -16,6 +16,13 @@ export function questionsOf(lines: readonly (readonly string[])[], documents: Kn
     if (asked === '' || (i === 0 && /^(question|frage|pregunta)$/i.test(asked))) return [];
     const named = document.trim();
     const id = named === '' ? null : Object.hasOwn(documents, named) ? named : (byTitle.get(named.toLowerCase()) ?? named);
-    return [{ question: asked.slice(0, 1000), document: id, ...(heading.trim() === '' ? {} : { heading: heading.trim() }), origin: 'csv' }];
+    return [
+      {
+        question: asked.slice(0, 1000),
+        document: id,
+        ...(heading.trim() === '' ? {} : { heading: heading.trim() }),
+        origin: 'csv',
+      },
+    ];
   });
 }

@@ -73,7 +73,8 @@ export function useUploads(base: string | undefined) {
   const { bot, edit, flush } = useDraftHandle();
   const [uploads, setUploads] = useState<readonly Upload[]>([]);
   const count = useRef(0);
-  const set = (id: number, change: Partial<Upload>) => setUploads((all) => all.map((u) => (u.id === id ? { ...u, ...change } : u)));
+  const set = (id: number, change: Partial<Upload>) =>
+    setUploads((all) => all.map((u) => (u.id === id ? { ...u, ...change } : u)));
 
   const one = async (id: number, file: File, into: string, replaces: string | undefined): Promise<void> => {
     const form = formOf(file.name);

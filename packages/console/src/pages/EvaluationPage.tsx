@@ -12,7 +12,10 @@ import { Alarm } from '../parts/Alarm.js';
 import { KnowledgeTabs } from '../parts/Tabs.js';
 import { scoreText } from '../parts/words.js';
 
-const OTHERS: readonly Splitting[] = [{ by: 'headings', size: 700 }, { by: 'size', size: 1000, overlap: 200 }];
+const OTHERS: readonly Splitting[] = [
+  { by: 'headings', size: 700 },
+  { by: 'size', size: 1000, overlap: 200 },
+];
 
 /** How good lookups are: questions with what answers them, and the figures of each splitting beside each other. */
 export default function EvaluationPage() {
@@ -49,11 +52,13 @@ export default function EvaluationPage() {
     work(async () => {
       await flush();
       const { items } = await call('proposeTestQuestions', { params });
-      add(items.map(({ heading, says, ...q }) => ({
+      add(
+        items.map(({ heading, says, ...q }) => ({
           ...q,
           ...(heading === null ? {} : { heading }),
           ...(says === null ? {} : { says }),
-        })));
+        })),
+      );
     });
   const importCsv = (event: ChangeEvent<HTMLInputElement>) => {
     const [file] = event.target.files ?? [];
@@ -127,12 +132,24 @@ function FigureTable({ came }: { readonly came: EvaluationView }) {
       <thead>
         <tr>
           <th scope="col">Splitting</th>
-          <th scope="col" className="num">Passages</th>
-          <th scope="col" className="num">First</th>
-          <th scope="col" className="num">Among three</th>
-          <th scope="col" className="num" title="Mean reciprocal rank">MRR</th>
-          <th scope="col" className="num" title="Of what was said not to be covered, how much is not">Not covered, right</th>
-          <th scope="col" className="num" title="Of what is not covered, how much was said to be">found</th>
+          <th scope="col" className="num">
+            Passages
+          </th>
+          <th scope="col" className="num">
+            First
+          </th>
+          <th scope="col" className="num">
+            Among three
+          </th>
+          <th scope="col" className="num" title="Mean reciprocal rank">
+            MRR
+          </th>
+          <th scope="col" className="num" title="Of what was said not to be covered, how much is not">
+            Not covered, right
+          </th>
+          <th scope="col" className="num" title="Of what is not covered, how much was said to be">
+            found
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -156,19 +173,30 @@ type Item = EvaluationView['results'][number]['items'][number];
 
 function outcome(item: Item | undefined): { readonly words: string; readonly good: boolean } | undefined {
   if (!item) return undefined;
-  if (item.nothing) return item.covered ? { words: 'said to be covered', good: false } : { words: 'not covered, as it should be', good: true };
+  if (item.nothing)
+    return item.covered ? { words: 'said to be covered', good: false } : { words: 'not covered, as it should be', good: true };
   if (item.rank === 0) return { words: 'not found', good: false };
   const place = item.rank === 1 ? 'first' : `place ${item.rank}`;
   return item.covered ? { words: place, good: item.rank === 1 } : { words: `${place}, but said not to be covered`, good: false };
 }
 
 /** The set, with what came of each question; the worst first once it was tried. */
-function Questions({ items, came, onDrop }: { readonly items: readonly TestQuestionView[]; readonly came: EvaluationView | undefined; readonly onDrop: (id: string) => void }) {
+function Questions({
+  items,
+  came,
+  onDrop,
+}: {
+  readonly items: readonly TestQuestionView[];
+  readonly came: EvaluationView | undefined;
+  readonly onDrop: (id: string) => void;
+}) {
   const judged = new Map((came?.results[0]?.items ?? []).map((i) => [i.id, i]));
   const badness = (q: TestQuestionView) => (outcome(judged.get(q.id))?.good === false ? 0 : 1);
   const sorted = came ? [...items].sort((a, b) => badness(a) - badness(b)) : items;
   if (items.length === 0)
-    return <p className="soft">No questions yet. Write some, import them, or have them proposed from the headings of the documents.</p>;
+    return (
+      <p className="soft">No questions yet. Write some, import them, or have them proposed from the headings of the documents.</p>
+    );
   return (
     <table className="t" aria-label="Questions">
       <thead>
@@ -186,7 +214,9 @@ function Questions({ items, came, onDrop }: { readonly items: readonly TestQuest
           const came = outcome(judged.get(q.id));
           return (
             <tr key={q.id}>
-              <td className="serif" dir="auto">{q.question}</td>
+              <td className="serif" dir="auto">
+                {q.question}
+              </td>
               <td className="note">{q.document === null ? 'nothing' : `${q.document}${q.heading ? ` › ${q.heading}` : ''}`}</td>
               <td className={came?.good === false ? 'plum' : 'note'}>{came?.words}</td>
               <td>

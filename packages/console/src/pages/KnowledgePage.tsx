@@ -91,7 +91,11 @@ function BaseHead({ base }: { readonly base: string }) {
           Releases follow these documents <span className="note">instead of those they were tested with</span>
         </label>
         <label>
-          <input type="checkbox" checked={shown.private === true} onChange={(e) => change({ private: e.target.checked ? true : undefined })} />{' '}
+          <input
+            type="checkbox"
+            checked={shown.private === true}
+            onChange={(e) => change({ private: e.target.checked ? true : undefined })}
+          />{' '}
           For staff only <span className="note">visitors get no page of a source</span>
         </label>
       </p>
@@ -140,7 +144,9 @@ function BaseFigures({ base }: { readonly base: string }) {
               <td>{d.form}</td>
               <td className="num">{d.pages}</td>
               <td className="num">{d.passages}</td>
-              <td className={d.state === 'failed' ? 'plum' : undefined}>{d.state === 'ready' && !d.used ? 'not in use' : d.state}</td>
+              <td className={d.state === 'failed' ? 'plum' : undefined}>
+                {d.state === 'ready' && !d.used ? 'not in use' : d.state}
+              </td>
             </tr>
           ))}
         </tbody>

@@ -270,8 +270,8 @@ function LookupPart({ effect: { request, result }, cited = [] }: PartProps<Looku
       {result.passages.length === 0 && <p className="note">No passage is like it.</p>}
       <p className={result.covered ? 'note' : 'plum'}>
         {result.covered ? 'Covered' : 'Not covered'}
-        {result.chance !== undefined && ` with a chance of ${scoreText(result.chance)}`}: {scoreText(result.share)} of the question’s
-        weight stands there
+        {result.chance !== undefined && ` with a chance of ${scoreText(result.chance)}`}: {scoreText(result.share)} of the
+        question’s weight stands there
         {result.missing.length > 0 && `; nowhere: ${result.missing.join(', ')}`}
       </p>
     </section>

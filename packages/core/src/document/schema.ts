@@ -119,7 +119,10 @@ const label = z.string().min(1).max(60);
 export const knowledgeDocument = z.strictObject({
   title: z.string().max(200).optional(),
   form: z.enum(DOCUMENT_FORMS),
-  content: z.string().regex(/^[0-9a-f]{64}$/).optional(),
+  content: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/)
+    .optional(),
   text: z.string().max(1_000_000).optional(),
   language: language.optional(),
   labels: z.array(label).max(20).optional(),

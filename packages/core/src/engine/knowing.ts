@@ -11,9 +11,36 @@ import type { Walking } from './types.js';
 
 const LANGUAGES: Readonly<Record<string, Readonly<Record<string, string>>>> = {
   en: { en: 'English', de: 'German', es: 'Spanish', fr: 'French', it: 'Italian', nl: 'Dutch', pt: 'Portuguese', sv: 'Swedish' },
-  de: { en: 'Englisch', de: 'Deutsch', es: 'Spanisch', fr: 'Französisch', it: 'Italienisch', nl: 'Niederländisch', pt: 'Portugiesisch', sv: 'Schwedisch' },
-  es: { en: 'inglés', de: 'alemán', es: 'español', fr: 'francés', it: 'italiano', nl: 'neerlandés', pt: 'portugués', sv: 'sueco' },
-  fr: { en: 'anglais', de: 'allemand', es: 'espagnol', fr: 'français', it: 'italien', nl: 'néerlandais', pt: 'portugais', sv: 'suédois' },
+  de: {
+    en: 'Englisch',
+    de: 'Deutsch',
+    es: 'Spanisch',
+    fr: 'Französisch',
+    it: 'Italienisch',
+    nl: 'Niederländisch',
+    pt: 'Portugiesisch',
+    sv: 'Schwedisch',
+  },
+  es: {
+    en: 'inglés',
+    de: 'alemán',
+    es: 'español',
+    fr: 'francés',
+    it: 'italiano',
+    nl: 'neerlandés',
+    pt: 'portugués',
+    sv: 'sueco',
+  },
+  fr: {
+    en: 'anglais',
+    de: 'allemand',
+    es: 'espagnol',
+    fr: 'français',
+    it: 'italien',
+    nl: 'néerlandais',
+    pt: 'portugais',
+    sv: 'suédois',
+  },
 };
 const SOURCE_IN: Readonly<Record<string, string>> = {
   en: 'The source is in {}.',
@@ -94,6 +121,8 @@ function passageLines({ number, title, heading, quote }: FoundPassage): string {
 }
 
 function droppedNote({ dropped }: Checked): string {
-  const each = dropped.slice(0, 3).map((d) => `“${d.sentence.slice(0, 80)}” (${d.why}${d.at === '' ? '' : `: ${d.at.slice(0, 40)}`})`);
+  const each = dropped
+    .slice(0, 3)
+    .map((d) => `“${d.sentence.slice(0, 80)}” (${d.why}${d.at === '' ? '' : `: ${d.at.slice(0, 40)}`})`);
   return `left out ${each.join(', ')}`;
 }

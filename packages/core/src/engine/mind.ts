@@ -24,19 +24,30 @@ export function knowledgeIndex(base: KnowledgeBase): KnowledgeIndex {
 }
 
 /** Looks a question up in documents that stand in the bot itself. */
-function lookInside(document: BotDocument, { base: first, also = [], question, before, most, labels, language }: LookupEffect, lexicon: Lexicon): LookupResult {
+function lookInside(
+  document: BotDocument,
+  { base: first, also = [], question, before, most, labels, language }: LookupEffect,
+  lexicon: Lexicon,
+): LookupResult {
   const names = [first, ...also];
   const missing = names.find((name) => !document.knowledge?.[name]);
   if (missing !== undefined) return lookup.failed('not-configured', `there is no knowledge base "${missing}"`);
   const all = names.flatMap((name) =>
-    Object.entries(document.knowledge?.[name]?.documents ?? {}).map(([id, d]) => ({ key: several(names) ? inBase(name, id) : id, d })),
+    Object.entries(document.knowledge?.[name]?.documents ?? {}).map(([id, d]) => ({
+      key: several(names) ? inBase(name, id) : id,
+      d,
+    })),
   );
-  const base = several(names) ? { documents: Object.fromEntries(all.map(({ key, d }) => [key, d])) } : document.knowledge?.[first];
+  const base = several(names)
+    ? { documents: Object.fromEntries(all.map(({ key, d }) => [key, d])) }
+    : document.knowledge?.[first];
   const index = knowledgeIndex(base ?? { documents: {} });
   const wanted = new Set(all.filter(({ d }) => isLookedAt(d, labels)).map(({ key }) => key));
   const looking = {
     synonyms: synonymsOf(document, language),
-    ...(language === undefined ? {} : { language, isWord: (w: string) => lexicon.known(w, language), rank: (w: string) => lexicon.rank(w, language) }),
+    ...(language === undefined
+      ? {}
+      : { language, isWord: (w: string) => lexicon.known(w, language), rank: (w: string) => lexicon.rank(w, language) }),
     ...(wanted.size === all.length ? {} : { only: (key: string) => wanted.has(key) }),
   };
   const found = lookAlone(question, before, (q) => index.look(q, most, looking));
@@ -64,7 +75,10 @@ export interface Hearer {
  * What understands and looks up for a bot; without a listener it understands nothing. What an encoder has a part in comes later,
  * and is noted by whoever drives the turn; all else is computed at once, and the same each time.
  */
-export function createMind(document: BotDocument, { listener, learning = false, encode, look, lexicon = NO_LEXICON }: Hearer): Mind {
+export function createMind(
+  document: BotDocument,
+  { listener, learning = false, encode, look, lexicon = NO_LEXICON }: Hearer,
+): Mind {
   return {
     lookup: look ?? ((effect) => lookInside(document, effect, lexicon)),
     understand: ({ text, language, at, zone, day }) => {

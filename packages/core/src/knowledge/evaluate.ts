@@ -48,7 +48,10 @@ export function judged(wanted: TestQuestion, { passages, covered }: LookedUp): J
 }
 
 /** The figures of a set of questions, each looked up with at least ten passages. */
-export function evaluate(questions: readonly TestQuestion[], look: (question: string) => LookedUp): { readonly figures: Figures; readonly judged: readonly Judged[] } {
+export function evaluate(
+  questions: readonly TestQuestion[],
+  look: (question: string) => LookedUp,
+): { readonly figures: Figures; readonly judged: readonly Judged[] } {
   const all = questions.map((q) => judged(q, look(q.question)));
   return { figures: figuresOf(all), judged: all };
 }
@@ -65,7 +68,10 @@ export function figuresOf(all: readonly Judged[]): Figures {
     answered: answered.length,
     hit1: share(answered.filter((j) => j.rank === 1).length, answered.length),
     hit3: share(answered.filter((j) => j.rank >= 1 && j.rank <= 3).length, answered.length),
-    reciprocal: share(answered.reduce((sum, j) => sum + (j.rank > 0 ? 1 / j.rank : 0), 0), answered.length),
+    reciprocal: share(
+      answered.reduce((sum, j) => sum + (j.rank > 0 ? 1 / j.rank : 0), 0),
+      answered.length,
+    ),
     precision: share(rightlyDenied, denied.length),
     recall: share(rightlyDenied, all.filter((j) => j.nothing).length),
   };

@@ -37,7 +37,11 @@ const FALL = 0.7;
 const MOST_WORDS = 1500;
 
 /** The word of a question that a word of a passage is; what was looked up once is remembered. */
-export type SlotFinder = (raw: string, code: boolean, language: string) => { readonly slot: number; readonly by: Alternative } | undefined;
+export type SlotFinder = (
+  raw: string,
+  code: boolean,
+  language: string,
+) => { readonly slot: number; readonly by: Alternative } | undefined;
 
 /** Finds words of a question in texts of any language. */
 export function createSlotFinder(slots: readonly Slot[]): SlotFinder {
@@ -49,14 +53,22 @@ export function createSlotFinder(slots: readonly Slot[]): SlotFinder {
     let known = languages.get(language);
     if (!known) languages.set(language, (known = { terms: termsIn(language), seen: new Map() }));
     if (!code && known.seen.has(raw)) return known.seen.get(raw);
-    const found = known.terms(raw, code).map((t) => slotOf.get(t)).find((f) => f !== undefined);
+    const found = known
+      .terms(raw, code)
+      .map((t) => slotOf.get(t))
+      .find((f) => f !== undefined);
     if (!code) known.seen.set(raw, found);
     return found;
   };
 }
 
 /** Looks at a passage: which words of the question it has, where, and how near to each other. */
-export function refine(source: Source, slots: readonly Slot[], weights: readonly number[], find: SlotFinder): Omit<Refined, 'at' | 'score'> {
+export function refine(
+  source: Source,
+  slots: readonly Slot[],
+  weights: readonly number[],
+  find: SlotFinder,
+): Omit<Refined, 'at' | 'score'> {
   const matched: (Alternative | undefined)[] = slots.map(() => undefined);
   const titled = slots.map(() => false);
   const places: { readonly slot: number; readonly word: number }[] = [];

@@ -188,7 +188,12 @@ export function buildPart(document: PartDocument, passages: readonly Passage[]):
   counting.speak(document.language);
   const headings = new Map<string, number>();
   const n = passages.length;
-  const [documentOf, headingOf, placeOf, pageOf] = [new Uint32Array(n), new Uint32Array(n), new Uint32Array(n), new Uint32Array(n)];
+  const [documentOf, headingOf, placeOf, pageOf] = [
+    new Uint32Array(n),
+    new Uint32Array(n),
+    new Uint32Array(n),
+    new Uint32Array(n),
+  ];
   const lengths = new Float32Array(n);
   const texts = passages.map((p) => encoder.encode(p.text));
   passages.forEach((passage, i) => {

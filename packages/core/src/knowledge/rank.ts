@@ -34,6 +34,8 @@ export interface FoundPassage {
   readonly language?: string;
   readonly quote: string;
   readonly score: number;
+  /** The page that shows it in its surroundings. */
+  readonly address?: string;
   readonly why?: WhyRanked;
   /** Places of other passages that say almost the same and were left out. */
   readonly also?: readonly { readonly document: string; readonly place: number }[];
@@ -275,7 +277,12 @@ export class Ranking implements KnowledgeIndex {
       for (let at = 0; at < scores.length; at++) if ((scores[at] ?? 0) > 0 && !this.#isLookedAt(at, looking)) scores[at] = 0;
   }
 
-  #addPostings({ part, from }: OpenPart, [start, end]: readonly [number, number], weight: number, several?: Map<number, number>): void {
+  #addPostings(
+    { part, from }: OpenPart,
+    [start, end]: readonly [number, number],
+    weight: number,
+    several?: Map<number, number>,
+  ): void {
     const { posted, counts, lengths } = part;
     const [scores, mean] = [this.#scores, Math.max(1, this.#mean)];
     for (let i = start; i < end; i++) {
@@ -325,7 +332,13 @@ export class Ranking implements KnowledgeIndex {
     return kept;
   }
 
-  #told(found: Refined, slots: readonly Slot[], weights: readonly number[], number: number, also: readonly Refined[]): FoundPassage {
+  #told(
+    found: Refined,
+    slots: readonly Slot[],
+    weights: readonly number[],
+    number: number,
+    also: readonly Refined[],
+  ): FoundPassage {
     const { document, title, heading, place, page, language, text } = this.#source(found.at);
     const words = slots
       .flatMap((slot, i) => {
@@ -419,7 +432,12 @@ function isSame(a: ReadonlySet<string>, b: ReadonlySet<string>): boolean {
 }
 
 /** What speaks for an answer's being among what was found; undefined where nothing was, or nothing was asked. */
-function evidenceOf(slots: readonly Slot[], ranked: readonly Refined[], weights: readonly number[], passages: number): Evidence | undefined {
+function evidenceOf(
+  slots: readonly Slot[],
+  ranked: readonly Refined[],
+  weights: readonly number[],
+  passages: number,
+): Evidence | undefined {
   const [best, second] = ranked;
   const asked = slots.filter((s) => !s.empty || slots.length === 1);
   if (!best || asked.length === 0) return undefined;
@@ -441,10 +459,16 @@ function evidenceOf(slots: readonly Slot[], ranked: readonly Refined[], weights:
 }
 
 /** The parts of a base whose contents are in the document itself, one for each document. */
-export function partsOfBase(base: KnowledgeBase, language = 'en'): { readonly passages: readonly Passage[]; readonly parts: readonly IndexPart[] } {
+export function partsOfBase(
+  base: KnowledgeBase,
+  language = 'en',
+): { readonly passages: readonly Passage[]; readonly parts: readonly IndexPart[] } {
   const split = Object.entries(base.documents).map(([id, document]) => {
     const passages = splitDocument(id, document);
-    const text = passages.slice(0, 5).map((p) => p.text).join(' ');
+    const text = passages
+      .slice(0, 5)
+      .map((p) => p.text)
+      .join(' ');
     const about = { id, title: passages[0]?.title ?? document.title ?? id, language: languageOf(text, language) };
     return { passages, part: buildPart(about, passages) };
   });

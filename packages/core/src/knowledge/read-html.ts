@@ -91,7 +91,8 @@ interface Cell {
 function looksNamed(rows: readonly (readonly Cell[])[]): boolean {
   const [first = [], ...rest] = rows;
   if (rest.length < 2 || rows.some((r) => r.some((c) => c.named))) return false;
-  const words = first.every((c) => c.text !== '' && !/\d/.test(c.text)) && new Set(first.map((c) => c.text)).size === first.length;
+  const words =
+    first.every((c) => c.text !== '' && !/\d/.test(c.text)) && new Set(first.map((c) => c.text)).size === first.length;
   return words && first.some((_, i) => rest.filter((r) => /\d/.test(r[i]?.text ?? '')).length * 2 > rest.length);
 }
 

@@ -9,7 +9,9 @@ const DEEPEST = 20;
 /** Rows as pieces: each cell with the name of its column. Cells without a value are left out. */
 export function rowPieces(names: readonly string[], rows: readonly (readonly string[])[]): Piece[] {
   return rows.flatMap((row): Piece[] => {
-    const cells = row.flatMap((value, i): [string, string][] => (value.trim() === '' ? [] : [[names[i]?.trim() ?? '', value.trim()]]));
+    const cells = row.flatMap((value, i): [string, string][] =>
+      value.trim() === '' ? [] : [[names[i]?.trim() ?? '', value.trim()]],
+    );
     const text = cells.map(([name, value]) => (name === '' ? value : `${name}: ${value}`)).join(', ');
     return pieceOf(text).map((piece) => ({ ...piece, cells }));
   });
@@ -18,7 +20,8 @@ export function rowPieces(names: readonly string[], rows: readonly (readonly str
 /** The lines of a table, the first of which are its names, as a reading. */
 export function linesReading(lines: readonly (readonly string[])[]): DocumentReading {
   const [names = [], ...rows] = lines;
-  const note = rows.length > MOST_LINES ? `Only the first ${MOST_LINES.toLocaleString('en')} lines were read. Split it up.` : undefined;
+  const note =
+    rows.length > MOST_LINES ? `Only the first ${MOST_LINES.toLocaleString('en')} lines were read. Split it up.` : undefined;
   const pieces = rowPieces(names, rows.slice(0, MOST_LINES));
   return { pieces, ...(note === undefined ? {} : { note }) };
 }
@@ -53,7 +56,8 @@ function rowOf(cells: readonly Pair[]): Piece[] {
   return pieceOf(text).map((piece) => ({ ...piece, cells }));
 }
 
-const pairs = (found: readonly Pair[]): Piece[] => found.flatMap(([name, value]) => pieceOf(name === '' ? value : `${name}: ${value}`));
+const pairs = (found: readonly Pair[]): Piece[] =>
+  found.flatMap(([name, value]) => pieceOf(name === '' ? value : `${name}: ${value}`));
 
 /** The plain values in a value, each with the way to it. */
 function* flat(value: unknown, name: string, depth: number): Generator<Pair> {

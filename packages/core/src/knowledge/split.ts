@@ -33,7 +33,11 @@ export function usualSplitting({ pieces }: DocumentReading): Splitting {
 }
 
 /** Splits what was read of a document into passages. Empty ones are left out. */
-export function splitReading(about: { readonly id: string; readonly title?: string | undefined }, reading: DocumentReading, wanted?: Splitting): Passage[] {
+export function splitReading(
+  about: { readonly id: string; readonly title?: string | undefined },
+  reading: DocumentReading,
+  wanted?: Splitting,
+): Passage[] {
   const splitting = wanted ?? usualSplitting(reading);
   const { size = PASSAGE_LENGTH, overlap = USUAL_OVERLAP } = splitting;
   const title = about.title ?? titleIn(reading) ?? about.id;
@@ -44,7 +48,14 @@ export function splitReading(about: { readonly id: string; readonly title?: stri
       if (passages.length >= MOST_PASSAGES) return passages;
       const at = page ?? section.page;
       const { heading } = section;
-      passages.push({ document: about.id, title, heading, text, place: passages.length + 1, ...(at === undefined ? {} : { page: at }) });
+      passages.push({
+        document: about.id,
+        title,
+        heading,
+        text,
+        place: passages.length + 1,
+        ...(at === undefined ? {} : { page: at }),
+      });
     }
   }
   return passages;
@@ -134,7 +145,12 @@ function questionSections(pieces: readonly Piece[], title: string): Section[] {
   const asked = pieces.map((piece): Piece[] => {
     if (!piece.cells) return [isQuestion(piece.text) ? { ...piece, level: 6 } : piece];
     const question = named(piece, /^(question|frage|pregunta|q)$/i) ?? piece.cells[0]?.[1] ?? '';
-    const answer = named(piece, /^(answer|antwort|respuesta|réponse|a)$/i) ?? piece.cells.slice(1).map(([, v]) => v).join(', ');
+    const answer =
+      named(piece, /^(answer|antwort|respuesta|réponse|a)$/i) ??
+      piece.cells
+        .slice(1)
+        .map(([, v]) => v)
+        .join(', ');
     return [
       { ...piece, level: 6, text: question },
       { ...piece, level: 0, text: answer },
@@ -151,13 +167,18 @@ interface Packed {
 /** Paragraphs gathered up to the length of a passage; a longer one is cut at sentences. With an overlap, each begins with the end of the last. */
 function packed({ pieces }: Section, size: number, overlap: number): Packed[] {
   const parts = pieces.flatMap((p) =>
-    (p.text.length <= size ? [p.text] : sentences(p.text, size)).map((text) => ({ text, ...(p.page === undefined ? {} : { page: p.page }) })),
+    (p.text.length <= size ? [p.text] : sentences(p.text, size)).map((text) => ({
+      text,
+      ...(p.page === undefined ? {} : { page: p.page }),
+    })),
   );
   const out: Packed[] = [];
   for (const part of parts) {
     const last = out.at(-1);
-    if (last !== undefined && last.text.length + part.text.length + 1 <= size) out[out.length - 1] = { ...last, text: `${last.text} ${part.text}` };
-    else if (last !== undefined && overlap > 0) out.push({ ...part, text: [...tailOf(last.text, Math.min(overlap, size - part.text.length - 1)), part.text].join(' ') });
+    if (last !== undefined && last.text.length + part.text.length + 1 <= size)
+      out[out.length - 1] = { ...last, text: `${last.text} ${part.text}` };
+    else if (last !== undefined && overlap > 0)
+      out.push({ ...part, text: [...tailOf(last.text, Math.min(overlap, size - part.text.length - 1)), part.text].join(' ') });
     else out.push(part);
   }
   return out;
@@ -177,7 +198,8 @@ function tailOf(text: string, length: number): string[] {
 
 const ENDS = /[.!?…]+["'”’)\]]*(?=\s)|[。！？]/g;
 /** What is written short before a point, so that no sentence ends there. */
-const SHORTENED = /(?:^|[\s(])(?:[A-Za-z]|approx|bzw|ca|dr|etc|evtl|ggf|inkl|max|min|mr|mrs|ms|nr|no|num|prof|sr|sra|st|str|tel|usw|vs|vol|p|pp|pág|núm)\.$/i;
+const SHORTENED =
+  /(?:^|[\s(])(?:[A-Za-z]|approx|bzw|ca|dr|etc|evtl|ggf|inkl|max|min|mr|mrs|ms|nr|no|num|prof|sr|sra|st|str|tel|usw|vs|vol|p|pp|pág|núm)\.$/i;
 
 /** The sentences of a text, none longer than `most`. A point ends one where a space and no small letter follow. */
 export function sentences(text: string, most: number): string[] {
@@ -191,7 +213,10 @@ export function sentences(text: string, most: number): string[] {
     from = to;
   }
   found.push(text.slice(from));
-  return found.map((s) => s.trim()).filter(Boolean).flatMap((s) => cut(s, most));
+  return found
+    .map((s) => s.trim())
+    .filter(Boolean)
+    .flatMap((s) => cut(s, most));
 }
 
 /** A text without a point is cut at spaces. */

@@ -17,7 +17,13 @@ const BETWEEN = '\n';
 export function encodePart(part: IndexPart): Uint8Array {
   const sizes = [...WIDE.map((name) => part[name].length), part.lengths.length, part.counts.length, part.texts.length];
   const { documents, headings } = part;
-  const about: z.infer<typeof head> = { version: 1, documents: [...documents], headings: [...headings], terms: part.terms.join(BETWEEN), sizes };
+  const about: z.infer<typeof head> = {
+    version: 1,
+    documents: [...documents],
+    headings: [...headings],
+    terms: part.terms.join(BETWEEN),
+    sizes,
+  };
   const json = new TextEncoder().encode(JSON.stringify(about));
   const from = aligned(4 + json.length);
   const wide = sizes.slice(0, WIDE.length + 1).reduce((sum, n) => sum + n * 4, 0);

@@ -127,7 +127,11 @@ const WORD = /[\p{L}\p{M}]+/gu;
 function quantitiesOf(text: string): Quantity[] {
   const found: Quantity[] = [];
   const rest = text.replace(TIME, (said: string, h = '', m = '', half = '', h2 = '', m2 = '') => {
-    found.push({ value: half === '' ? timeOf(h2 as string, m2 as string, '') : timeOf(h as string, m as string, half as string), unit: undefined, said });
+    found.push({
+      value: half === '' ? timeOf(h2 as string, m2 as string, '') : timeOf(h as string, m as string, half as string),
+      unit: undefined,
+      said,
+    });
     return ' ';
   });
   for (const [said, before, digits = '', after] of rest.matchAll(NUMBER)) {
@@ -193,12 +197,19 @@ export function supportOf(sentence: string, cited: readonly Cited[], language: s
   const words = new Set(normalise(source).split(' '));
   for (const [word] of plain.matchAll(WORD)) {
     const said = normalise(word);
-    if (DATES.has(said) && !words.has(said) && !words.has(said.replace(/s$/, '')) && !words.has(`${said}s`) && baseOf(own) === baseOf(theirs))
+    if (
+      DATES.has(said) &&
+      !words.has(said) &&
+      !words.has(said.replace(/s$/, '')) &&
+      !words.has(`${said}s`) &&
+      baseOf(own) === baseOf(theirs)
+    )
       return { ok: false, why: 'name', at: word };
   }
   for (const name of namesOf(plain, own)) {
     const said = normalise(name);
-    if (!said.split(' ').every((w) => words.has(w) || words.has(w.replace(/s$/, '')))) return { ok: false, why: 'name', at: name };
+    if (!said.split(' ').every((w) => words.has(w) || words.has(w.replace(/s$/, ''))))
+      return { ok: false, why: 'name', at: name };
   }
   return baseOf(own) === baseOf(theirs) ? wordsSupport(plain, cited, own) : { ok: true };
 }
@@ -223,8 +234,11 @@ function wordsSupport(sentence: string, cited: readonly Cited[], language: strin
   const source = new Set(cited.flatMap((c) => contentOf(`${c.title ?? ''} ${c.heading ?? ''} ${c.quote}`, language)));
   const starts = new Set([...source].map((s) => s.slice(0, STEM_LETTERS)));
   const missing = said.filter((s) => !held(s, source, starts));
-  if (said.length - missing.length < said.length * (said.length <= FEW ? SAME_MATTER : WORDS_FROM)) return { ok: false, why: 'words', at: missing.join(', ') };
-  return deniesAlike(sentence, said, cited, language) ? { ok: true } : { ok: false, why: 'negation', at: countNegations(sentence) > 0 ? 'denied' : 'not denied' };
+  if (said.length - missing.length < said.length * (said.length <= FEW ? SAME_MATTER : WORDS_FROM))
+    return { ok: false, why: 'words', at: missing.join(', ') };
+  return deniesAlike(sentence, said, cited, language)
+    ? { ok: true }
+    : { ok: false, why: 'negation', at: countNegations(sentence) > 0 ? 'denied' : 'not denied' };
 }
 
 /** What parts a sentence into what it says one by one. */
@@ -236,7 +250,9 @@ const CLAUSES = /[;:]|,\s+(?=(?:but|while|whereas|aber|sondern|während|pero|sin
  */
 function deniesAlike(sentence: string, said: readonly string[], cited: readonly Cited[], language: string): boolean {
   const clauses = cited.flatMap((c) =>
-    sentences(c.quote, c.quote.length).flatMap((text) => text.split(CLAUSES).map((clause) => ({ clause, heading: c.heading ?? '' }))),
+    sentences(c.quote, c.quote.length).flatMap((text) =>
+      text.split(CLAUSES).map((clause) => ({ clause, heading: c.heading ?? '' })),
+    ),
   );
   let [nearest, most, last] = ['', 0, -1];
   for (const { clause, heading } of clauses) {

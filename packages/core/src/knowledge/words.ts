@@ -37,7 +37,8 @@ const APOSTROPHES = new Set([0x27, 0x2019]);
 const UNDERSCORE = 0x5f;
 
 /** Han, kana and hangul: written without spaces, so two neighbours make a word (Nie et al., 1999). */
-const isUnspaced = (c: number): boolean => (c >= 0x3040 && c <= 0x30ff) || (c >= 0x3400 && c <= 0x9fff) || (c >= 0xac00 && c <= 0xd7af);
+const isUnspaced = (c: number): boolean =>
+  (c >= 0x3040 && c <= 0x30ff) || (c >= 0x3400 && c <= 0x9fff) || (c >= 0xac00 && c <= 0xd7af);
 
 const OTHER_LETTER = /[\p{L}\p{N}\p{M}]/u;
 const others = new Map<number, boolean>();
@@ -133,7 +134,9 @@ function stemmed(raw: string, { stem, known }: Stemmer): Terms {
   const one = (word: string): string => (/\d/.test(word) ? word : stem(word));
   const whole = normalise(raw).split(' ').map(one);
   const parts = camelParts(raw);
-  const terms = [...new Set([...whole, ...(parts.length > 1 ? parts.map((p) => one(normalise(p))) : [])])].filter((t) => t !== '');
+  const terms = [...new Set([...whole, ...(parts.length > 1 ? parts.map((p) => one(normalise(p))) : [])])].filter(
+    (t) => t !== '',
+  );
   if (known.size >= MOST_REMEMBERED) known.clear();
   known.set(raw, terms);
   return terms;
@@ -148,7 +151,11 @@ const LINKS = ['', 's', 'es', 'n', 'en', 'e', 'er'];
 const LEAST_PART = 4;
 
 /** The two words that a compound is made of, where both are known; undefined where it is none. */
-export function partsOf(word: string, isKnown: (stemmed: string) => boolean, language: string): readonly [string, string] | undefined {
+export function partsOf(
+  word: string,
+  isKnown: (stemmed: string) => boolean,
+  language: string,
+): readonly [string, string] | undefined {
   const { stem } = stemmerOf(language);
   for (let cut = word.length - LEAST_PART; cut >= LEAST_PART; cut--) {
     const tail = stem(word.slice(cut));

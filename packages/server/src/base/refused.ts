@@ -83,7 +83,6 @@ export interface Refusals {
   'contents-missing': { readonly documents: readonly string[]; readonly errors: readonly FieldError[] };
   'no-document': { readonly document: string };
   'documents-unready': { readonly errors: readonly FieldError[] };
-  'address-unreadable': { readonly reason: string };
 }
 export type RefusalCode = keyof Refusals;
 

@@ -272,11 +272,13 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
   },
   'contents-full': {
     as: 'too-large',
-    says: ({ most }) => `The documents of a bot have at most ${mega(most)} MB together. Take some out first, or raise PRIMROSE_CONTENT_MEGABYTES.`,
+    says: ({ most }) =>
+      `The documents of a bot have at most ${mega(most)} MB together. Take some out first, or raise PRIMROSE_CONTENT_MEGABYTES.`,
   },
   'content-differs': {
     as: 'invalid-input',
-    says: () => 'What came is not what its hash says. Send the file as it is, with the SHA-256 of just these bytes in the address.',
+    says: () =>
+      'What came is not what its hash says. Send the file as it is, with the SHA-256 of just these bytes in the address.',
   },
   'contents-missing': {
     as: 'invalid-document',
@@ -295,7 +297,6 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
         : `${errors.length} documents stand in the way. Wait until they are read, or take them out of use, and release again.`,
     extra: ({ errors }) => ({ errors }),
   },
-  'address-unreadable': { as: 'outside-failed', says: ({ reason }) => `Nothing was fetched: ${reason}.` },
   'no-conversation-yet': { as: 'visitor-unknown', says: () => 'Open the chat first; there is no conversation yet.' },
 };
 

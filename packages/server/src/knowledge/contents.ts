@@ -35,7 +35,8 @@ export class Contents {
     const most = this.#limits.contentMegabytes * MEGABYTE;
     let size = await store.contentBytes(this.#db, botId);
     for (const bytes of contents.values()) {
-      if (bytes.length > MOST_CONTENT_BYTES) throw new Refused('content-too-large', { size: bytes.length, most: MOST_CONTENT_BYTES });
+      if (bytes.length > MOST_CONTENT_BYTES)
+        throw new Refused('content-too-large', { size: bytes.length, most: MOST_CONTENT_BYTES });
       size += bytes.length;
     }
     if (size > most) throw new Refused('contents-full', { most });
@@ -92,7 +93,11 @@ export class Contents {
     return settled === knowledge ? document : { ...document, knowledge: settled };
   }
 
-  async #assertThere(botId: string, ownerId: string, documents: readonly (readonly [string, string, KnowledgeDocument])[]): Promise<void> {
+  async #assertThere(
+    botId: string,
+    ownerId: string,
+    documents: readonly (readonly [string, string, KnowledgeDocument])[],
+  ): Promise<void> {
     if (documents.length === 0) return;
     const wanted = documents.flatMap(([, , d]) => (d.content === undefined ? [] : [d.content]));
     const lacking = await this.missing(botId, wanted);
@@ -108,7 +113,10 @@ export class Contents {
           : `The contents of the document "${id}" are not here. Upload its file first, or bring the bot as a folder, which has its documents in it.`,
       code: 'contents-missing',
     }));
-    throw new Refused('contents-missing', { documents: without.map(([base, id]) => `${base}/${id}`).slice(0, MOST_ERRORS), errors });
+    throw new Refused('contents-missing', {
+      documents: without.map(([base, id]) => `${base}/${id}`).slice(0, MOST_ERRORS),
+      errors,
+    });
   }
 }
 

@@ -1,4 +1,12 @@
-import { figuresOf, judged, type BotDocument, type DocumentReading, type LookedUp, type Splitting, type TestQuestion } from '@primrose/core';
+import {
+  figuresOf,
+  judged,
+  type BotDocument,
+  type DocumentReading,
+  type LookedUp,
+  type Splitting,
+  type TestQuestion,
+} from '@primrose/core';
 import type { TestQuestionRow } from '../store/evaluations.js';
 import type { Lookups } from './lookups.js';
 
@@ -46,13 +54,16 @@ const LEAST_WORDS = 2;
 const SAID = 60;
 
 /** Headings of a document as questions: what stands under each answers it. */
-export function proposedOf(document: string, title: string, { pieces }: Pick<DocumentReading, 'pieces'>): Omit<TestQuestionRow, 'id' | 'bot_id' | 'base' | 'at'>[] {
-  return pieces
-    .flatMap((p, i) => {
-      const next = pieces[i + 1];
-      if (p.level === 0 || next?.level !== 0 || p.text === title || p.text.split(' ').length < LEAST_WORDS) return [];
-      // How what follows begins is found again however the document is split.
-      const says = next.text.slice(0, SAID).trim();
-      return [{ question: p.text.slice(0, 1000), document, heading: p.text.slice(0, 400), says, origin: 'proposed' as const }];
-    });
+export function proposedOf(
+  document: string,
+  title: string,
+  { pieces }: Pick<DocumentReading, 'pieces'>,
+): Omit<TestQuestionRow, 'id' | 'bot_id' | 'base' | 'at'>[] {
+  return pieces.flatMap((p, i) => {
+    const next = pieces[i + 1];
+    if (p.level === 0 || next?.level !== 0 || p.text === title || p.text.split(' ').length < LEAST_WORDS) return [];
+    // How what follows begins is found again however the document is split.
+    const says = next.text.slice(0, SAID).trim();
+    return [{ question: p.text.slice(0, 1000), document, heading: p.text.slice(0, 400), says, origin: 'proposed' as const }];
+  });
 }

@@ -47,15 +47,25 @@ export function identitiesOf(bot: BotDocument, base: string): readonly Identity[
   const key = `${base} ${usual}`;
   const made = known.get(own)?.get(key);
   if (made) return made;
-  const found = Object.entries(own.documents).map(([id, document]) => identityOf(base, id, document, usual, document.split ?? own.split));
+  const found = Object.entries(own.documents).map(([id, document]) =>
+    identityOf(base, id, document, usual, document.split ?? own.split),
+  );
   known.set(own, (known.get(own) ?? new Map<string, readonly Identity[]>()).set(key, found));
   return found;
 }
 
-function identityOf(base: string, id: string, document: KnowledgeDocument, usual: string, split: Splitting | undefined): Identity {
+function identityOf(
+  base: string,
+  id: string,
+  document: KnowledgeDocument,
+  usual: string,
+  split: Splitting | undefined,
+): Identity {
   const { form, title, language } = document;
   const hash = contentHash(document);
   const reading = sha256(`${READER} ${hash} ${form}`);
-  const index = sha256(JSON.stringify([INDEX, reading, title ?? null, title === undefined ? id : null, language ?? [usual], split ?? null]));
+  const index = sha256(
+    JSON.stringify([INDEX, reading, title ?? null, title === undefined ? id : null, language ?? [usual], split ?? null]),
+  );
   return { base, document: id, hash, form, reading, index, title, language, usual, split };
 }

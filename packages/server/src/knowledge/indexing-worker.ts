@@ -1,7 +1,15 @@
 import { parentPort } from 'node:worker_threads';
 import { deflateSync, inflateSync, strFromU8, strToU8 } from 'fflate';
 import { z } from 'zod';
-import { buildPart, encodePart, languageOf, splitReading, type DocumentForm, type DocumentReading, type Splitting } from '@primrose/core';
+import {
+  buildPart,
+  encodePart,
+  languageOf,
+  splitReading,
+  type DocumentForm,
+  type DocumentReading,
+  type Splitting,
+} from '@primrose/core';
 import { Refused } from '../base/refused.js';
 import { readDocumentFile } from './readers.js';
 
@@ -22,7 +30,12 @@ export interface IndexAbout {
   readonly split: Splitting | undefined;
 }
 export interface IndexingResults {
-  readonly read: { readonly bytes: Uint8Array; readonly pages: number | null; readonly characters: number; readonly note: string | null };
+  readonly read: {
+    readonly bytes: Uint8Array;
+    readonly pages: number | null;
+    readonly characters: number;
+    readonly note: string | null;
+  };
   readonly index: { readonly bytes: Uint8Array; readonly passages: number };
   readonly headings: { readonly headings: DocumentReading['pieces'] };
   readonly split: { readonly sizes: readonly number[]; readonly first: readonly SplitPassage[] };
@@ -56,7 +69,12 @@ const piece = z.object({
   page: z.int().optional(),
   cells: z.array(z.tuple([z.string(), z.string()])).optional(),
 });
-const reading = z.object({ title: z.string().optional(), pieces: z.array(piece), pages: z.int().optional(), note: z.string().optional() });
+const reading = z.object({
+  title: z.string().optional(),
+  pieces: z.array(piece),
+  pages: z.int().optional(),
+  note: z.string().optional(),
+});
 
 /** What `read` stored. */
 function storedReading(bytes: Uint8Array): DocumentReading {
@@ -76,7 +94,10 @@ const WORK: { readonly [N in IndexingTaskName]: (of: IndexingTasks[N]) => Indexi
   index: ({ reading: bytes, name, title, language, usual, split }) => {
     const came = storedReading(bytes);
     const passages = splitReading({ id: name, title }, came, split);
-    const beginning = came.pieces.slice(0, TELLING_PIECES).map((p) => p.text).join(' ');
+    const beginning = came.pieces
+      .slice(0, TELLING_PIECES)
+      .map((p) => p.text)
+      .join(' ');
     const about = { id: '', title: passages[0]?.title ?? title ?? name, language: language ?? languageOf(beginning, usual) };
     return { bytes: encodePart(buildPart(about, passages)), passages: passages.length };
   },
@@ -99,7 +120,12 @@ parentPort?.on('message', (asked: IndexingTask) => void work(asked).then((says) 
 
 async function work({ id, task, of }: IndexingTask): Promise<IndexingSays> {
   try {
-    return { id, result: await (WORK[task] as (of: unknown) => IndexingResults[IndexingTaskName] | Promise<IndexingResults[IndexingTaskName]>)(of) };
+    return {
+      id,
+      result: await (
+        WORK[task] as (of: unknown) => IndexingResults[IndexingTaskName] | Promise<IndexingResults[IndexingTaskName]>
+      )(of),
+    };
   } catch (error) {
     if (error instanceof Refused && error.code === 'document-unreadable')
       return { id, unreadable: (error as Refused<'document-unreadable'>).facts.reason };

@@ -122,7 +122,10 @@ export class Indexing {
 
   /** Has documents that could not be read tried once more. */
   async again(documents: readonly Identity[]): Promise<void> {
-    await store.readAgain(this.#parts.db, documents.map((d) => d.reading));
+    await store.readAgain(
+      this.#parts.db,
+      documents.map((d) => d.reading),
+    );
     await this.want(documents);
   }
 
@@ -158,13 +161,19 @@ export class Indexing {
     try {
       if (!bytes) throw new Refused('document-unreadable', { reason: 'its contents are gone; bring it again' });
       if (row.attempts > MOST_ATTEMPTS)
-        throw new Refused('document-unreadable', { reason: `it ended its reader ${MOST_ATTEMPTS} times; save it anew, or split it up` });
+        throw new Refused('document-unreadable', {
+          reason: `it ended its reader ${MOST_ATTEMPTS} times; save it anew, or split it up`,
+        });
       await store.finishReading(db, id, await indexer.do('read', { bytes, form: row.form as Identity['form'] }));
     } catch (error) {
       if (this.#keeper.stopped) return;
       const refused = error instanceof Refused && error.code === 'document-unreadable';
       if (!refused) log.warn({ err: error, reading: id }, 'a document was not read');
-      await store.failReading(db, id, refused ? (error as Refused<'document-unreadable'>).facts.reason : 'reading it failed; try again');
+      await store.failReading(
+        db,
+        id,
+        refused ? (error as Refused<'document-unreadable'>).facts.reason : 'reading it failed; try again',
+      );
     }
     await Promise.all([...(this.#wanted.get(id)?.values() ?? [])].map((d) => this.#index(d)));
     this.#wanted.delete(id);
@@ -177,7 +186,8 @@ export class Indexing {
     if (known) return known;
     const work = this.#indexOnce(document)
       .catch((error: unknown) => {
-        if (!this.#keeper.stopped) this.#parts.log.warn({ err: error, document: document.document }, 'a document was not indexed');
+        if (!this.#keeper.stopped)
+          this.#parts.log.warn({ err: error, document: document.document }, 'a document was not indexed');
       })
       .finally(() => {
         this.#indexing.delete(document.index);

@@ -161,7 +161,11 @@ function setOf(botId: string, names: readonly string[], bot: BotDocument, docume
 }
 
 /** Stored indexes, as many at a time as fit into a bound of bytes. */
-export async function* loadIndexes(db: Db, clock: Clock, ids: readonly string[]): AsyncGenerator<ReadonlyMap<string, Uint8Array<ArrayBuffer>>> {
+export async function* loadIndexes(
+  db: Db,
+  clock: Clock,
+  ids: readonly string[],
+): AsyncGenerator<ReadonlyMap<string, Uint8Array<ArrayBuffer>>> {
   const sizes = await store.indexedSizes(db, ids);
   let some: string[] = [];
   let bytes = 0;
@@ -197,6 +201,10 @@ export async function signingKey(db: Db, secret: Uint8Array | null): Promise<Uin
     const row: { value: string } | undefined = await db('facts').where({ name: KEY_FACT }).first('value');
     return row?.value;
   };
-  if ((await find()) === undefined) await db('facts').insert({ name: KEY_FACT, value: randomBytes(32).toString('hex') }).onConflict('name').ignore();
+  if ((await find()) === undefined)
+    await db('facts')
+      .insert({ name: KEY_FACT, value: randomBytes(32).toString('hex') })
+      .onConflict('name')
+      .ignore();
   return Buffer.from((await find()) ?? '', 'hex');
 }

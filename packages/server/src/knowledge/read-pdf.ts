@@ -138,7 +138,11 @@ function piecesOf(lines: readonly Line[]): Piece[] {
     if (open && (line.gap > spacing * GAP || /^(?:[•▪–*-]|\d{1,2}[.)])\s/.test(line.text))) close();
     if (!open) open = { text: line.text, page: line.page };
     // A word that is parted at the end of a line is one word.
-    else open.text = /\p{L}-$/u.test(open.text) && /^\p{Ll}/u.test(line.text) ? `${open.text.slice(0, -1)}${line.text}` : `${open.text} ${line.text}`;
+    else
+      open.text =
+        /\p{L}-$/u.test(open.text) && /^\p{Ll}/u.test(line.text)
+          ? `${open.text.slice(0, -1)}${line.text}`
+          : `${open.text} ${line.text}`;
   }
   close();
   return pieces;

@@ -57,7 +57,10 @@ function readAsText(bytes: Uint8Array, form: TextForm): DocumentReading {
   try {
     const reading = readText(form, text);
     if (!guessed) return reading;
-    return { ...reading, note: 'It says not how its letters are written; they were read as Windows-1252. Save it as UTF-8 to be sure.' };
+    return {
+      ...reading,
+      note: 'It says not how its letters are written; they were read as Windows-1252. Save it as UTF-8 to be sure.',
+    };
   } catch (error) {
     const why = error instanceof SyntaxError ? error.message : 'it cannot be read';
     throw unreadable(form === 'json' ? `it is no valid JSON: ${why}` : why);
@@ -94,7 +97,8 @@ function unzipped(bytes: Uint8Array, wanted: (name: string) => boolean): Map<str
 
 /** A zip, or what such a file is when it is protected (a compound file). */
 function assertZip(bytes: Uint8Array, what: string): void {
-  if (bytes[0] === 0xd0 && bytes[1] === 0xcf) throw unreadable(`it is protected by a password, or is an old ${what} file; save it anew without`);
+  if (bytes[0] === 0xd0 && bytes[1] === 0xcf)
+    throw unreadable(`it is protected by a password, or is an old ${what} file; save it anew without`);
   if (bytes[0] !== 0x50 || bytes[1] !== 0x4b) throw unreadable(`it is no ${what} file`);
 }
 
@@ -127,7 +131,8 @@ async function sheetLines(bytes: Uint8Array): Promise<string[][]> {
   try {
     return await linesOf(bytes, XLSX);
   } catch (error) {
-    if (error instanceof Refused && error.code === 'sheet-unreadable') throw unreadable((error as Refused<'sheet-unreadable'>).facts.reason);
+    if (error instanceof Refused && error.code === 'sheet-unreadable')
+      throw unreadable((error as Refused<'sheet-unreadable'>).facts.reason);
     throw error;
   }
 }

@@ -91,7 +91,10 @@ export class Searcher {
     const lacks = 'lacks' in came ? came.lacks : [];
     if (lacks.length > 0)
       for await (const indexes of this.#parts.load(lacks))
-        await this.#ask({ take: name, indexes }, [...indexes.values()].map((b) => b.buffer));
+        await this.#ask(
+          { take: name, indexes },
+          [...indexes.values()].map((b) => b.buffer),
+        );
     const sealed = await this.#ask({ seal: name });
     if (!('sealed' in sealed)) throw new Error('a knowledge base was not made ready');
     return { ...sealed.sealed, at: this.#parts.clock.tick() };

@@ -7,7 +7,13 @@ export type SetDocument = readonly [key: string, index: string];
 
 /** What is asked of a thread: to open a set of documents (`again` where some were missing before), to take indexes for it, or to look something up in it. */
 export type SearchAsk =
-  | { readonly id: number; readonly open: string; readonly line: string; readonly documents: readonly SetDocument[]; readonly again: boolean }
+  | {
+      readonly id: number;
+      readonly open: string;
+      readonly line: string;
+      readonly documents: readonly SetDocument[];
+      readonly again: boolean;
+    }
   | { readonly id: number; readonly take: string; readonly indexes: ReadonlyMap<string, Uint8Array> }
   | { readonly id: number; readonly seal: string }
   | { readonly id: number; readonly look: string; readonly asked: Look };

@@ -26,11 +26,9 @@ export interface RehearsalTask {
 
 /** What the service is asked for meanwhile: texts that an encoder should read, or something to look up; and what it answers. */
 export type Asking =
-  | { readonly number: number; readonly encode: readonly string[] }
-  | { readonly number: number; readonly look: LookupEffect };
+  { readonly number: number; readonly encode: readonly string[] } | { readonly number: number; readonly look: LookupEffect };
 export type Answered =
-  | { readonly number: number; readonly encoded: Vectors | undefined }
-  | { readonly number: number; readonly looked: LookupResult };
+  { readonly number: number; readonly encoded: Vectors | undefined } | { readonly number: number; readonly looked: LookupResult };
 
 const asked = new Map<number, (answer: Answered) => void>();
 let count = 0;

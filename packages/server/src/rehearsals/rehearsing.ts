@@ -122,7 +122,9 @@ export class Rehearsing {
     const encodes = listeners.encode && classifier?.dense ? ENCODES : undefined;
     const threads = Math.max(1, Math.min(MOST_THREADS, Math.ceil(on.length / WORTH_A_THREAD)));
     const shares = Array.from({ length: on.length === 0 ? 0 : threads }, (_, i) => on.filter((_id, j) => j % threads === i));
-    const came = (await Promise.all(shares.map((ids) => this.#share({ document, classifier, encodes, ids, at, limits }, look)))).flat();
+    const came = (
+      await Promise.all(shares.map((ids) => this.#share({ document, classifier, encodes, ids, at, limits }, look)))
+    ).flat();
     const told = came.filter((c): c is Told => 'outcome' in c);
     const byId = new Map(told.map((t) => [t.outcome.rehearsal, t]));
     const lost = new Map(came.flatMap((c) => ('problem' in c ? [[c.rehearsal, c.problem] as const] : [])));

@@ -68,7 +68,9 @@ export async function giveContents(db: Db, botId: string, contents: ReadonlyMap<
       // Whoever stores the same at the same time waits here, and finds it stored.
       await tx('contents').insert({ hash, size: bytes.length, at }).onConflict('hash').ignore();
       await tx('contents').where({ hash }).forUpdate().first('hash');
-      const had: unknown = await tx('stored_bytes').where({ owner: contentOwner(hash), number: 0 }).first('number');
+      const had: unknown = await tx('stored_bytes')
+        .where({ owner: contentOwner(hash), number: 0 })
+        .first('number');
       if (had === undefined) await putBytes(tx, contentOwner(hash), bytes);
     });
   }
@@ -94,11 +96,7 @@ export async function shareOwnContents(db: Db, ownerId: string, to: string, hash
 
 /** What people have brought for a bot that they did not make after all. */
 export async function dropBrought(db: Db, before: Date): Promise<number> {
-  return db('bot_contents')
-    .whereIn('bot_id', db('people').select('id'))
-    .where('at', '<', before)
-    .limit(AT_ONCE)
-    .delete();
+  return db('bot_contents').whereIn('bot_id', db('people').select('id')).where('at', '<', before).limit(AT_ONCE).delete();
 }
 
 /** Those of some contents that a bot has, each with its size. */
@@ -153,7 +151,11 @@ export async function findReadings(db: Db, ids: readonly string[]): Promise<Read
 }
 
 /** Says that contents are to be read in a form; what is known of them already stays. */
-export async function wantReading(db: Db, { id, hash, form }: { id: string; hash: string; form: string }, at: Date): Promise<void> {
+export async function wantReading(
+  db: Db,
+  { id, hash, form }: { id: string; hash: string; form: string },
+  at: Date,
+): Promise<void> {
   const row = { id, hash, form, state: 'waiting', attempts: 0, characters: 0, at };
   await db('readings').insert(row).onConflict('id').ignore();
 }
@@ -194,7 +196,9 @@ export async function finishReading(db: Db, id: string, { bytes, note, pages, ch
 }
 
 export async function failReading(db: Db, id: string, problem: string): Promise<void> {
-  await db('readings').where({ id }).update({ state: 'failed', problem: problem.slice(0, 500), lease_until: null });
+  await db('readings')
+    .where({ id })
+    .update({ state: 'failed', problem: problem.slice(0, 500), lease_until: null });
 }
 
 /** Lets what failed be read once more. */
@@ -210,7 +214,9 @@ export function readingBytes(db: Db, id: string): Promise<Uint8Array<ArrayBuffer
 export async function findIndexed(db: Db, ids: readonly string[]): Promise<ReadonlyMap<string, number>> {
   const found = new Map<string, number>();
   for (let i = 0; i < ids.length; i += 1000) {
-    const rows: { id: string; passages: number }[] = await db('indexed').whereIn('id', ids.slice(i, i + 1000)).select('id', 'passages');
+    const rows: { id: string; passages: number }[] = await db('indexed')
+      .whereIn('id', ids.slice(i, i + 1000))
+      .select('id', 'passages');
     rows.forEach(({ id, passages }) => found.set(id, passages));
   }
   return found;
@@ -231,7 +237,9 @@ export async function saveIndexed(
 export async function indexedSizes(db: Db, ids: readonly string[]): Promise<ReadonlyMap<string, number>> {
   const found = new Map<string, number>();
   for (let i = 0; i < ids.length; i += 1000) {
-    const rows: { id: string; size: number }[] = await db('indexed').whereIn('id', ids.slice(i, i + 1000)).select('id', 'size');
+    const rows: { id: string; size: number }[] = await db('indexed')
+      .whereIn('id', ids.slice(i, i + 1000))
+      .select('id', 'size');
     rows.forEach(({ id, size }) => found.set(id, size));
   }
   return found;
@@ -243,7 +251,10 @@ export async function indexedBytes(db: Db, ids: readonly string[]): Promise<Read
 }
 
 export async function usedIndexed(db: Db, ids: readonly string[], at: Date): Promise<void> {
-  for (let i = 0; i < ids.length; i += 1000) await db('indexed').whereIn('id', ids.slice(i, i + 1000)).update({ used_at: at });
+  for (let i = 0; i < ids.length; i += 1000)
+    await db('indexed')
+      .whereIn('id', ids.slice(i, i + 1000))
+      .update({ used_at: at });
 }
 
 const AT_ONCE = 50;

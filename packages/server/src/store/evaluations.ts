@@ -31,5 +31,8 @@ export async function dropTestQuestion(db: Db, botId: string, base: string, id: 
 /** Gives a bot the evaluation sets of another one: its copy. */
 export async function copyTestQuestions(db: Db, from: string, to: string, newId: () => string): Promise<void> {
   const rows = await db<TestQuestionRow>('evaluations').where({ bot_id: from }).limit(MOST_QUESTIONS);
-  await insertTestQuestions(db, rows.map((r) => ({ ...r, id: newId(), bot_id: to })));
+  await insertTestQuestions(
+    db,
+    rows.map((r) => ({ ...r, id: newId(), bot_id: to })),
+  );
 }

@@ -213,7 +213,10 @@ const OF_BOT = [
   'starts',
   'runs',
   'notices',
-  'channels', 'bot_contents', 'evaluations'] as const;
+  'channels',
+  'bot_contents',
+  'evaluations',
+] as const;
 
 /** Some rows of a bot's tables, with all by which they are found. */
 async function dropSomeRows(db: Db, botId: string): Promise<number> {
@@ -273,7 +276,8 @@ export async function dropExpired(db: Db, before: Date, classifiersBefore: Date)
     await db('classifiers').where('used_at', '<', classifiersBefore).limit(20).delete(),
     await db('vectors').where('used_at', '<', classifiersBefore).limit(1000).delete(),
   ];
-  const contents = (await dropBrought(db, before)) + (await dropOrphans(db, before)) + (await dropOldIndexed(db, classifiersBefore));
+  const contents =
+    (await dropBrought(db, before)) + (await dropOrphans(db, before)) + (await dropOldIndexed(db, classifiersBefore));
   // Limits count by the day; a month of days is kept to be looked at.
   const spending = await db('agent_spending')
     .where('day', '<', classifiersBefore.toISOString().slice(0, 10))

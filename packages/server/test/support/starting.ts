@@ -13,6 +13,7 @@ import { handClock } from './clock.js';
 import { listenersFor } from './listeners.js';
 import { tablesAndNotices, type OutsideLimits } from './outside.js';
 import { ownDatabase } from './service.js';
+import { noLookups } from './lookups.js';
 
 const PERSON = '00000000-0000-7000-8000-0000000000aa';
 const RELEASE = '00000000-0000-7000-8000-0000000000cc';
@@ -59,6 +60,7 @@ export async function startingParts(name: string, document: BotDocument, limits:
       ...outside,
     }),
     listeners: listenersFor(db, clock),
+    lookOf: noLookups,
     deliveries: { pushes: () => false, kick: () => undefined },
     wakes,
     stops: new TurnStops(db, clock, () => false),

@@ -77,7 +77,9 @@ export const lookup = defineKind<LookupNode>({
     ...(node.answer === undefined ? [] : [{ field: '/answer', as: 'target', text: node.answer } as const]),
   ],
   refers: (node) => [
-    ...basesOf(node).map((name, i) => ({ to: 'knowledge', name, field: typeof node.in === 'string' ? '/in' : `/in/${i}` }) as const),
+    ...basesOf(node).map(
+      (name, i) => ({ to: 'knowledge', name, field: typeof node.in === 'string' ? '/in' : `/in/${i}` }) as const,
+    ),
     ...(node.uses === undefined ? [] : [{ to: 'model', name: node.uses, field: '/uses' } as const]),
   ],
   checks: (node, { document }) => checks(node, Object.keys(document.knowledge ?? {}), Object.keys(document.models ?? {})),
@@ -103,7 +105,8 @@ export const lookup = defineKind<LookupNode>({
         turn.recordEffect({ request, result: came });
         turn.write(node.into, came.covered ? came.passages.map(keptOf) : []);
         turn.talk.looked(came.asked ?? question);
-        if (!came.covered) return { exit: 'not-covered', ...(came.missing.length > 0 ? { note: `nothing on ${came.missing.join(', ')}` } : {}) };
+        if (!came.covered)
+          return { exit: 'not-covered', ...(came.missing.length > 0 ? { note: `nothing on ${came.missing.join(', ')}` } : {}) };
         const found = `${came.passages.length} passages`;
         if (node.answer === undefined) return { exit: 'found', note: found };
         const { text, note } =

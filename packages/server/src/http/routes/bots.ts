@@ -58,7 +58,10 @@ export function botHandlers(parts: BotRouteParts): Handlers {
       return draftView(await createBot(parts, person.id, document, contents), NEW);
     },
     listExamples: () =>
-      Promise.resolve({ items: [...examples].map(([id, { document: d }]) => ({ id, name: d.name, about: d.about ?? '' })), next: null }),
+      Promise.resolve({
+        items: [...examples].map(([id, { document: d }]) => ({ id, name: d.name, about: d.about ?? '' })),
+        next: null,
+      }),
     getBot: async ({ person, params }) => botView(await ownBot(db, person.id, params.bot)),
     deleteBot: async ({ person, params }) => {
       const row = await ownBot(db, person.id, params.bot);

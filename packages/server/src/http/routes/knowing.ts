@@ -118,12 +118,23 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
       await indexing.want(identities);
       const [states, sizes] = await Promise.all([
         indexing.states(identities),
-        store.contentsOf(db, botId, identities.map((d) => d.hash)),
+        store.contentsOf(
+          db,
+          botId,
+          identities.map((d) => d.hash),
+        ),
       ]);
       const day = new Intl.DateTimeFormat('en-CA', { timeZone: document.zone }).format(clock.now());
       const items = identities.map((d, i) => {
         const stored = base.documents[d.document];
-        const at = states[i] ?? { state: 'waiting' as const, problem: null, note: null, pages: null, characters: 0, passages: null };
+        const at = states[i] ?? {
+          state: 'waiting' as const,
+          problem: null,
+          note: null,
+          pages: null,
+          characters: 0,
+          passages: null,
+        };
         return {
           document: d.document,
           title: d.title ?? d.document,
@@ -154,7 +165,11 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
       await ready(identity);
       const bytes = await store.readingBytes(db, identity.reading);
       if (!bytes) throw new Error('a reading is gone');
-      const { sizes, first } = await indexer.do('split', { reading: bytes, title: identity.title, split: body.split ?? undefined });
+      const { sizes, first } = await indexer.do('split', {
+        reading: bytes,
+        title: identity.title,
+        split: body.split ?? undefined,
+      });
       const sorted = [...sizes].sort((a, b) => a - b);
       const at = (share: number) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? 0;
       return { passages: sizes.length, characters: { least: at(0), median: at(0.5), most: at(1) }, first: [...first] };
@@ -238,7 +253,10 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
       const part = bytes && decodePart(bytes);
       res.setHeader('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors *");
       res.setHeader('x-robots-tag', 'noindex');
-      res.status(part ? 200 : 404).type('html').send(passagePage(part, place));
+      res
+        .status(part ? 200 : 404)
+        .type('html')
+        .send(passagePage(part, place));
       return undefined;
     },
   };
