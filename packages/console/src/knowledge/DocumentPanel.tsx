@@ -50,8 +50,8 @@ export function DocumentPanel({ base, id, add }: PanelProps) {
       <p className="facts">
         <span className="note">
           {own.form}
-          {at?.pages != null && `, ${at.pages} pages`}
-          {at?.passages != null && `, ${at.passages} ${at.passages === 1 ? 'passage' : 'passages'}`}
+          {typeof at?.pages === 'number' && `, ${at.pages} pages`}
+          {typeof at?.passages === 'number' && `, ${at.passages} ${at.passages === 1 ? 'passage' : 'passages'}`}
         </span>
         <label className="btn btn-outline-secondary btn-sm">
           Replace

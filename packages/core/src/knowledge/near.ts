@@ -16,7 +16,6 @@ export interface Source {
 export interface Refined {
   readonly at: number;
   readonly score: number;
-  readonly alike?: number;
   /** For each word of the question, as what the passage has it; undefined where it has not. */
   readonly matched: readonly (Alternative | undefined)[];
   readonly titled: readonly boolean[];

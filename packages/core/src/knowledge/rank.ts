@@ -7,7 +7,6 @@ import { baseOf } from '../understanding/lexicon.js';
 import { normalise } from '../understanding/words.js';
 import { splitDocument, type Passage } from './split.js';
 import { languageOf } from './words.js';
-import { nearestByVector, type PassageVectors } from './vectors.js';
 
 /** Why a passage ranks where it does: the words that it has, in what form, and what else spoke for it. */
 export interface WhyRanked {
@@ -17,8 +16,6 @@ export interface WhyRanked {
   readonly titled: readonly string[];
   /** How near to each other its words stand, from 0 to 1. */
   readonly near: number;
-  /** How alike the encoder finds it to the question (cosine); absent without an encoder. */
-  readonly alike?: number;
 }
 
 /** A passage as an answer: `number` counts from 1 by rank; `score` is that of the ranking, comparable within one question only. */
@@ -73,8 +70,6 @@ export interface Looking {
   readonly only?: (document: string) => boolean;
   /** Passages that are left out, for judging an index by itself. */
   readonly without?: (document: string, heading: string) => boolean;
-  /** What an encoder makes of the question, of length 1. */
-  readonly vector?: Float32Array;
 }
 
 export interface KnowledgeIndex {
@@ -94,8 +89,6 @@ const CANDIDATES = 40;
 const NEAR_WEIGHT = 0.4;
 /** How much a word in a passage's own heading counts of its weight, beside what it counts among the words: what is short is headed first. */
 const HEADED_WEIGHT = 0.8;
-/** How much a likeness by vectors counts beside one by words, each as deviations from the mean. */
-const VECTOR_WEIGHT = 0.4;
 /** What a passage in another language than that of the question counts. */
 const OTHER_LANGUAGE = 0.7;
 /** What a word counts by which anything is asked for. */
@@ -171,11 +164,10 @@ export class Ranking implements KnowledgeIndex {
   readonly #parts: readonly OpenPart[];
   readonly #mean: number;
   readonly #languages: readonly string[];
-  readonly #vectors: PassageVectors | undefined;
   readonly #scores: Float32Array;
   #spelling: Spelling | undefined;
 
-  constructor(parts: readonly RankedPart[], vectors?: PassageVectors) {
+  constructor(parts: readonly RankedPart[]) {
     let from = 0;
     this.#parts = parts.map((p) => {
       const open = new OpenPart(p, from);
@@ -185,7 +177,6 @@ export class Ranking implements KnowledgeIndex {
     this.size = from;
     this.#mean = parts.reduce((sum, { part }) => sum + part.lengths.reduce((s, l) => s + l, 0), 0) / Math.max(1, from);
     this.#languages = [...new Set(parts.flatMap(({ part }) => part.documents.map((d) => d.language)))];
-    this.#vectors = vectors;
     this.#scores = new Float32Array(from);
   }
 
@@ -242,20 +233,14 @@ export class Ranking implements KnowledgeIndex {
     const slots = slotsOf(question, vocabulary, looking);
     const weights = slots.map((slot) => this.#weightOf(slot) * this.#rarity(slot, looking.rank));
     this.#score(slots, weights, looking);
-    const near = looking.vector && this.#vectors ? nearestByVector(this.#vectors, looking.vector, CANDIDATES) : undefined;
-    const spread = spreadOf(this.#scores);
     const candidates = bestOf(this.#scores, CANDIDATES);
-    for (const at of near?.best ?? []) if (!candidates.includes(at) && this.#isLookedAt(at, looking)) candidates.push(at);
     const find = createSlotFinder(slots);
     const language = this.#languages.length > 1 ? baseOf(languageOf(question, looking.language ?? '')) : '';
     const ranked = candidates.map((at): Refined => {
       const refined = refine(this.#source(at), slots, weights, find);
       const close = NEAR_WEIGHT * refined.nearness + HEADED_WEIGHT * refined.headed;
       const words = ((this.#scores[at] ?? 0) + close) * this.#spoken(at, language);
-      if (!near) return { ...refined, at, score: words };
-      const alike = near.alike(at);
-      // In the measure of the scores by words, so that what is shown beside the best stays the same.
-      return { ...refined, at, alike, score: words + VECTOR_WEIGHT * spread * ((alike - near.mean) / near.spread) };
+      return { ...refined, at, score: words };
     });
     return { slots, weights, ranked: ranked.filter((r) => r.score > 0).sort((a, b) => b.score - a.score || a.at - b.at) };
   }
@@ -350,7 +335,6 @@ export class Ranking implements KnowledgeIndex {
       words,
       titled: slots.filter((_, i) => found.titled[i]).map((s) => s.word),
       near: rounded(found.near),
-      ...(found.alike === undefined ? {} : { alike: rounded(found.alike) }),
     };
     return {
       number,
@@ -409,17 +393,6 @@ function bestOf(scores: Float32Array, most: number): number[] {
     }
   }
   return heap.sort((a, b) => worse(b, a));
-}
-
-/** Standard deviation over all passages, those without any word of the question included. */
-function spreadOf(scores: Float32Array): number {
-  let [sum, squares] = [0, 0];
-  for (const s of scores) {
-    sum += s;
-    squares += s * s;
-  }
-  const n = Math.max(1, scores.length);
-  return Math.sqrt(Math.max(0, squares / n - (sum / n) ** 2));
 }
 
 /** Jaccard's likeness of two sets of words. */

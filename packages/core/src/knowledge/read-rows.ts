@@ -59,13 +59,24 @@ function rowOf(cells: readonly Pair[]): Piece[] {
 const pairs = (found: readonly Pair[]): Piece[] =>
   found.flatMap(([name, value]) => pieceOf(name === '' ? value : `${name}: ${value}`));
 
+/** A value that is written as one: what is no object, a list of such, and what stands too deep. */
+function plainly(value: unknown, depth: number): string | undefined {
+  if (typeof value === 'string') return value;
+  if (typeof value === 'number' || typeof value === 'boolean') return String(value);
+  if (depth >= DEEPEST) return JSON.stringify(value).slice(0, 500);
+  if (Array.isArray(value) && value.every((v) => typeof v !== 'object')) return value.map(String).join(', ');
+  return undefined;
+}
+
 /** The plain values in a value, each with the way to it. */
 function* flat(value: unknown, name: string, depth: number): Generator<Pair> {
   if (value === null || value === undefined || value === '') return;
-  if (typeof value !== 'object') return yield [name, String(value)];
-  if (depth >= DEEPEST) return yield [name, JSON.stringify(value).slice(0, 500)];
-  if (Array.isArray(value) && value.every((v) => typeof v !== 'object')) return yield [name, value.map(String).join(', ')];
-  for (const [key, inner] of Object.entries(value)) {
+  const plain = plainly(value, depth);
+  if (plain !== undefined) {
+    yield [name, plain];
+    return;
+  }
+  for (const [key, inner] of Object.entries(value) as [string, unknown][]) {
     const own = Array.isArray(value) ? `${Number(key) + 1}` : key.replaceAll('_', ' ');
     yield* flat(inner, name === '' ? own : `${name} ${own}`, depth + 1);
   }

@@ -3,7 +3,6 @@ import {
   judged,
   type BotDocument,
   type DocumentReading,
-  type LookedUp,
   type Splitting,
   type TestQuestion,
 } from '@primrose/core';
@@ -37,7 +36,7 @@ export async function evaluateBase(
   for (const row of rows) {
     const effect = { type: 'lookup' as const, path: 'evaluate', base, question: row.question, most: MOST };
     const { outcome: _outcome, ...found } = await lookups.look({ botId, document: tried }, effect);
-    items.push({ id: row.id, ...judged(asTest(row), found as LookedUp) });
+    items.push({ id: row.id, ...judged(asTest(row), found) });
   }
   return { figures: figuresOf(items), items, passages: await lookups.passages(botId, tried, base) };
 }

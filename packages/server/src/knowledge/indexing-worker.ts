@@ -78,7 +78,7 @@ const reading = z.object({
 
 /** What `read` stored. */
 function storedReading(bytes: Uint8Array): DocumentReading {
-  return reading.parse(JSON.parse(strFromU8(inflateSync(bytes)))) as DocumentReading;
+  return reading.parse(JSON.parse(strFromU8(inflateSync(bytes))));
 }
 
 const WORK: { readonly [N in IndexingTaskName]: (of: IndexingTasks[N]) => IndexingResults[N] | Promise<IndexingResults[N]> } = {
