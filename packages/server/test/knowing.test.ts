@@ -22,7 +22,14 @@ const botWith = (documents: Readonly<Record<string, KnowledgeDocument>>): BotDoc
     welcome: {
       begin: 'ask',
       nodes: {
-        ask: { kind: 'ask', says: 'Ask.', expects: 'text', into: 'flow.q', exits: { answered: 'look', 'gave-up': 'end' } },
+        ask: {
+          kind: 'ask',
+          says: 'Ask.',
+          expects: 'text',
+          whatever: true,
+          into: 'flow.q',
+          exits: { answered: 'look', 'gave-up': 'end' },
+        },
         look: {
           kind: 'lookup',
           in: 'guide',
@@ -111,6 +118,7 @@ describe('knowledge bases', () => {
     });
     await bring(bot, cats);
     await put(bot, 'cats', { form: 'text', content: sha256(cats) });
+    await settled(bot);
     expect((await ask(bot, 'how do cats travel?')).passages[0]?.document).to.equal('cats');
   });
 

@@ -1,4 +1,5 @@
 import { find, findables, type BotDocument, type Hit } from '@primrose/core';
+import { useDocumentHits } from './documents.js';
 import { useId, useMemo, useState, type KeyboardEvent } from 'react';
 import { Modal } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
@@ -10,7 +11,7 @@ interface FindAnythingProps {
 }
 
 /** Where something that was found is edited. */
-function placeOf({ what, name, flow, node, of }: Hit): string {
+function placeOf({ what, name, flow, node, of, id }: Hit): string {
   if (flow !== undefined) return `map/${flow}${node === undefined ? '' : `/${node}`}`;
   switch (what) {
     case 'intent':
@@ -28,7 +29,7 @@ function placeOf({ what, name, flow, node, of }: Hit): string {
     case 'knowledge':
       return `knowledge/${name}`;
     case 'document':
-      return `knowledge/${of}`;
+      return `knowledge/${of}/${id ?? ''}`;
     case 'rehearsal':
       return `rehearsals/${name}`;
     case 'sample':
@@ -61,7 +62,9 @@ export function FindAnything({ bot, document, onClose }: FindAnythingProps) {
   const id = useId();
   const navigate = useNavigate();
   const all = useMemo(() => findables(document), [document]);
-  const hits = useMemo(() => find(all, typed), [all, typed]);
+  const own = useMemo(() => find(all, typed), [all, typed]);
+  const inDocuments = useDocumentHits(bot, document, typed);
+  const hits = [...own, ...inDocuments];
   const chosen = hits[Math.min(at, hits.length - 1)];
   const go = (hit: Hit) => {
     onClose();

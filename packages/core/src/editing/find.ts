@@ -28,6 +28,8 @@ export interface Findable {
   readonly node?: string;
   /** The name of the part of the bot it belongs to: an intent, a connection, a knowledge base. */
   readonly of?: string;
+  /** The id of a document in it. */
+  readonly id?: string;
 }
 
 export interface Hit extends Findable {
@@ -98,6 +100,7 @@ function partFindables(document: BotDocument): Findable[] {
         name: d.title ?? id,
         text: d.text ?? '',
         of: name,
+        id,
       })),
     ]),
     ...Object.entries(document.rehearsals ?? {}).flatMap(([name, { about = '', turns }]) =>

@@ -1,11 +1,4 @@
-import {
-  figuresOf,
-  judged,
-  type BotDocument,
-  type DocumentReading,
-  type Splitting,
-  type TestQuestion,
-} from '@primrose/core';
+import { figuresOf, judged, type BotDocument, type DocumentReading, type Splitting, type TestQuestion } from '@primrose/core';
 import type { TestQuestionRow } from '../store/evaluations.js';
 import type { Lookups } from './lookups.js';
 

@@ -169,11 +169,10 @@ export class Indexing {
       if (this.#keeper.stopped) return;
       const refused = error instanceof Refused && error.code === 'document-unreadable';
       if (!refused) log.warn({ err: error, reading: id }, 'a document was not read');
-      await store.failReading(
-        db,
-        id,
-        refused ? (error as Refused<'document-unreadable'>).facts.reason : 'reading it failed; try again',
-      );
+      // What was not the document's own fault is tried again, a few times.
+      if (!refused && row.attempts < MOST_ATTEMPTS) return store.leaveReading(db, id);
+      const why = refused ? (error as Refused<'document-unreadable'>).facts.reason : 'reading it failed; try again';
+      await store.failReading(db, id, why);
     }
     await Promise.all([...(this.#wanted.get(id)?.values() ?? [])].map((d) => this.#index(d)));
     this.#wanted.delete(id);

@@ -12,6 +12,8 @@ const GAP = 1.6;
 /** Lines that stand at the top or the bottom of so large a share of the pages are running titles. */
 const RUNNING_SHARE = 0.5;
 const LEAST_RUNNING = 4;
+/** A page of so few lines has no running title. */
+const FEW_LINES = 2;
 
 const unreadable = (reason: string): Refused => new Refused('document-unreadable', { reason });
 
@@ -103,7 +105,11 @@ const bare = (text: string): string => text.replace(/\d+/g, '#').toLowerCase();
 function withoutRunning(lines: readonly Line[], pages: number): Line[] {
   if (pages < LEAST_RUNNING) return [...lines];
   const counts = new Map<string, Set<number>>();
-  const edges = lines.filter((l, i) => lines[i - 1]?.page !== l.page || lines[i + 1]?.page !== l.page);
+  const lengths = new Map<number, number>();
+  for (const { page } of lines) lengths.set(page, (lengths.get(page) ?? 0) + 1);
+  const edges = lines.filter(
+    (l, i) => (lengths.get(l.page) ?? 0) > FEW_LINES && (lines[i - 1]?.page !== l.page || lines[i + 1]?.page !== l.page),
+  );
   for (const line of edges) counts.set(bare(line.text), (counts.get(bare(line.text)) ?? new Set()).add(line.page));
   const running = new Set([...counts].filter(([, on]) => on.size >= pages * RUNNING_SHARE).map(([text]) => text));
   const atEdge = new Set(edges);
@@ -120,6 +126,7 @@ function piecesOf(lines: readonly Line[]): Piece[] {
   const sizes = [...new Set(lines.filter(isHeading).map((l) => l.size))].sort((a, b) => b - a);
   const pieces: Piece[] = [];
   let open: { text: string; page: number } | undefined;
+  let before = 0;
   const close = () => {
     if (open) pieces.push({ level: 0, text: open.text, page: open.page });
     open = undefined;
@@ -135,6 +142,9 @@ function piecesOf(lines: readonly Line[]): Piece[] {
       else pieces.push({ level, text: line.text, page: line.page });
       continue;
     }
+    // A sentence goes on over the end of a page; anything else begins anew there.
+    if (open && line.page !== before && !(/[^.!?:;]$/.test(open.text) && /^\p{Ll}/u.test(line.text))) close();
+    before = line.page;
     if (open && (line.gap > spacing * GAP || /^(?:[•▪–*-]|\d{1,2}[.)])\s/.test(line.text))) close();
     if (!open) open = { text: line.text, page: line.page };
     // A word that is parted at the end of a line is one word.

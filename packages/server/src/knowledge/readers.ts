@@ -76,14 +76,17 @@ const CHUNK_BYTES = 65_536;
 function unzipped(bytes: Uint8Array, wanted: (name: string) => boolean): Map<string, Uint8Array> {
   const files = new Map<string, Uint8Array>();
   let [entries, unpacked] = [0, 0];
+  let refused: Refused | undefined;
+  const refuse = (reason: string): Refused => (refused ??= unreadable(reason));
   const unzip = new Unzip((file) => {
-    if (++entries > MOST_ENTRIES) throw unreadable('it unfolds into too many parts');
+    if (++entries > MOST_ENTRIES) throw refuse('it unfolds into too many parts');
     if (!wanted(file.name)) return;
     const parts: Uint8Array[] = [];
     file.ondata = (error, part, final) => {
-      if (error) throw unreadable('it is damaged');
+      // What was thrown before comes back as an error of the library.
+      if (error) throw refuse('it is damaged');
       unpacked += part.length;
-      if (unpacked > MOST_UNPACKED) throw unreadable(`it unfolds into more than ${MOST_UNPACKED / 1_000_000} MB`);
+      if (unpacked > MOST_UNPACKED) throw refuse(`it unfolds into more than ${MOST_UNPACKED / 1_000_000} MB`);
       parts.push(part);
       if (final) files.set(file.name, Buffer.concat(parts));
     };

@@ -1,4 +1,5 @@
 import type { Db } from './database.js';
+import { retrying } from './hot.js';
 
 /*
  * Contents of documents, stored once by their hash; what was read of them; and how that is indexed. Bots refer to contents: a bot has
@@ -10,11 +11,14 @@ const CHUNK_BYTES = 4_000_000;
 
 /** Stores bytes under a name. What was stored under it before goes. */
 export async function putBytes(db: Db, owner: string, bytes: Uint8Array): Promise<void> {
-  await dropBytes(db, owner);
-  for (let number = 0, at = 0; number === 0 || at < bytes.length; number++, at += CHUNK_BYTES) {
-    const chunk = Buffer.from(bytes.subarray(at, at + CHUNK_BYTES));
-    await db('stored_bytes').insert({ owner, number, bytes: chunk });
+  const count = Math.max(1, Math.ceil(bytes.length / CHUNK_BYTES));
+  for (let number = 0; number < count; number++) {
+    const chunk = Buffer.from(bytes.subarray(number * CHUNK_BYTES, (number + 1) * CHUNK_BYTES));
+    await db('stored_bytes').insert({ owner, number, bytes: chunk }).onConflict(['owner', 'number']).merge();
   }
+  // Looked for first: deleting what is not there locks the gap where others insert.
+  const longer: unknown = await db('stored_bytes').where({ owner }).where('number', '>=', count).first('number');
+  if (longer !== undefined) await db('stored_bytes').where({ owner }).where('number', '>=', count).delete();
 }
 
 /** What is stored under a name, in memory of its own; undefined where nothing is. */
@@ -47,6 +51,9 @@ export async function dropBytes(db: Db, owner: string): Promise<void> {
   await db('stored_bytes').where({ owner }).delete();
 }
 
+/** A transaction that is tried again where two of them met. */
+const inTransaction = (db: Db, work: (tx: Db) => Promise<void>): Promise<void> => retrying(() => db.transaction(work));
+
 const contentOwner = (hash: string): string => `content ${hash}`;
 const readingOwner = (id: string): string => `reading ${id}`;
 const indexOwner = (id: string): string => `index ${id}`;
@@ -64,7 +71,7 @@ export async function giveContents(db: Db, botId: string, contents: ReadonlyMap<
   const known = await storedContents(db, hashes);
   for (const [hash, bytes] of contents) {
     if (known.has(hash)) continue;
-    await db.transaction(async (tx) => {
+    await inTransaction(db, async (tx) => {
       // Whoever stores the same at the same time waits here, and finds it stored.
       await tx('contents').insert({ hash, size: bytes.length, at }).onConflict('hash').ignore();
       await tx('contents').where({ hash }).forUpdate().first('hash');
@@ -189,7 +196,7 @@ export interface ReadingDone {
 
 /** Stores what was read. */
 export async function finishReading(db: Db, id: string, { bytes, note, pages, characters }: ReadingDone): Promise<void> {
-  await db.transaction(async (tx) => {
+  await inTransaction(db, async (tx) => {
     await putBytes(tx, readingOwner(id), bytes);
     await tx('readings').where({ id }).update({ state: 'ready', problem: null, lease_until: null, note, pages, characters });
   });
@@ -199,6 +206,11 @@ export async function failReading(db: Db, id: string, problem: string): Promise<
   await db('readings')
     .where({ id })
     .update({ state: 'failed', problem: problem.slice(0, 500), lease_until: null });
+}
+
+/** Leaves a reading to whoever looks next: it was not the document's fault that it was not read. */
+export async function leaveReading(db: Db, id: string): Promise<void> {
+  await db('readings').where({ id }).update({ state: 'waiting', lease_until: null });
 }
 
 /** Lets what failed be read once more. */
@@ -227,7 +239,7 @@ export async function saveIndexed(
   { id, readingId, passages, bytes }: { id: string; readingId: string; passages: number; bytes: Uint8Array },
   at: Date,
 ): Promise<void> {
-  await db.transaction(async (tx) => {
+  await inTransaction(db, async (tx) => {
     await putBytes(tx, indexOwner(id), bytes);
     await tx('indexed').insert({ id, reading_id: readingId, passages, size: bytes.length, used_at: at }).onConflict('id').merge();
   });
