@@ -1,5 +1,5 @@
 // npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
-// a shorter look, --only agents|engine|conversation|turns|growth|memory|keeping|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
+// a shorter look, --only agents|engine|conversation|turns|growth|memory|keeping|knowledge|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
 import { benchAgents } from './agents.mjs';
 import { benchConversation } from './conversation.mjs';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -11,6 +11,7 @@ import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, say } fro
 import { benchEdits, benchEngine } from './engine.mjs';
 import { fillConversations, openMany } from './grow.mjs';
 import { benchHook, benchTable } from './keeping.mjs';
+import { knowledge } from './knowledge.mjs';
 import { benchMap } from './map.mjs';
 import { benchSimulator } from './simulator.mjs';
 import { benchSets, benchSizes } from './understanding.mjs';

@@ -67,6 +67,7 @@ const missedGroup = z.object({
   times: z.number().int(),
   intent: z.string().nullable(),
   score: share,
+  base: z.string().nullable().describe('the knowledge base that did not answer it; null where it was not understood'),
   last: z.string(),
   items: z.array(missedText),
 });

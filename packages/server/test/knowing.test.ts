@@ -230,7 +230,7 @@ describe('knowledge bases', () => {
     await first.open();
     await first.until('Ask.');
     await first.say('what does a crossing cost?');
-    const [line] = (await first.until('pounds')).slice(-1);
+    const line = (await first.until('pounds')).find((l) => l.message.cites);
     expect(line?.message.text).to.include('8 pounds');
     expect(revision).to.equal(1);
     // The source can be opened in its surroundings; nobody guesses the address of another.
@@ -248,7 +248,16 @@ describe('knowledge bases', () => {
     await second.open();
     await second.until('Ask.');
     await second.say('what does a crossing cost?');
-    expect((await second.until('pounds')).at(-1)?.message.text).to.include('10 pounds');
+    expect((await second.until('pounds')).find((l) => l.message.cites)?.message.text).to.include('10 pounds');
+  });
+
+  it('put what they do not answer among what was missed', async () => {
+    const bot = await create({ fares: text('A crossing costs 8 pounds.') });
+    const opened = await service.client.call('openSimulation', { params: { bot }, body: {} });
+    const said = { params: { bot, conversation: opened.conversation }, body: { id: 'm1', text: 'is there a swimming pool?' } };
+    await service.client.call('saySimulation', said);
+    const { groups } = await service.client.call('listMissed', { params: { bot } });
+    expect(groups.map((g) => [g.text, g.base])).to.deep.equal([['is there a swimming pool?', 'guide']]);
   });
 
   it('show no page of private documents, and never run what stands in one', async () => {

@@ -113,7 +113,7 @@ export async function cmdMissed({ client, asJson, json, print }: Context, word: 
         String(i + 1),
         `${g.times} times`,
         `"${g.text}"`,
-        g.intent === null ? '-' : `${g.intent} ${hundredths(g.score)}`,
+        g.base !== null ? `not in ${g.base}` : g.intent === null ? '-' : `${g.intent} ${hundredths(g.score)}`,
       ]);
     return print(table([['group', 'said', 'words', 'nearest'], ...rows]));
   }

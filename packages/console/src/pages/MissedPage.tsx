@@ -80,6 +80,12 @@ export default function MissedPage() {
   );
 }
 
+/** What a group was nearest to, or where it found nothing. */
+function nearestWords({ base, intent, score }: MissedGroupView): string {
+  if (base !== null) return `found nothing in ${base.replaceAll('-', ' ')}`;
+  return intent === null ? 'like nothing that is taught' : `nearest ${plainName(intent)} ${scoreText(score)}`;
+}
+
 function wordsFor(phrases: number, as: string, intent: string | undefined): string {
   if (as === 'left') return 'Left as it is.';
   const what = `${phrases} ${phrases === 1 ? 'phrase' : 'phrases'}`;
@@ -129,8 +135,7 @@ function Group({ group, chosen, onChoose, onSettle }: GroupProps) {
           </p>
         )}
         <p className="note">
-          {group.intent === null ? 'like nothing that is taught' : `nearest ${plainName(group.intent)} ${scoreText(group.score)}`}
-          , {group.language}, {group.last.slice(0, 10)},{' '}
+          {nearestWords(group)}, {group.language}, {group.last.slice(0, 10)},{' '}
           {talk === undefined || talk === null ? (
             'in the simulator'
           ) : (

@@ -3,11 +3,13 @@ import { wordsIn } from './event.js';
 import { nodeKinds } from './nodes/registry.js';
 import type { Step, TurnSheet } from './sheet.js';
 
-/** A message that matched nothing or only weakly: its words, and what it was nearest to. */
+/** A message that matched nothing or only weakly, with what it was nearest to; or a question that found no knowledge, with where. */
 export interface MissedMessage {
   readonly text: string;
   readonly intent: string | null;
   readonly score: number;
+  /** The knowledge base that did not answer it. */
+  readonly base?: string;
 }
 
 /** What was taken with a score so little above what it had to reach was matched weakly. */
@@ -23,7 +25,22 @@ function usedBy(first: Step | undefined): boolean {
 }
 
 /** What a turn missed of what was said: nothing where an intent was sure enough, or the node that waited could use it. */
-export function missedIn({ heard, understood, path, taken }: TurnSheet): MissedMessage | undefined {
+export function missedIn(sheet: TurnSheet): MissedMessage | undefined {
+  return notUnderstood(sheet) ?? notCovered(sheet);
+}
+
+/** A question that was looked up and not answered anywhere. */
+function notCovered({ effects }: TurnSheet): MissedMessage | undefined {
+  const looked = effects.flatMap(({ request, result }) =>
+    request.type === 'lookup' && result.outcome === 'looked-up' ? [{ request, result }] : [],
+  );
+  const last = looked.at(-1);
+  if (!last || looked.some((l) => l.result.covered) || last.request.question.trim() === '') return undefined;
+  const { question, base } = last.request;
+  return { text: question.trim().slice(0, LONGEST), intent: null, score: 0, base };
+}
+
+function notUnderstood({ heard, understood, path, taken }: TurnSheet): MissedMessage | undefined {
   const meant = understood?.meant;
   if (meant) return { text: meant.text.slice(0, LONGEST), intent: meant.intent, score: 1 };
   const text = wordsIn(heard).trim();

@@ -113,6 +113,17 @@ export interface RankedPart {
   readonly without?: ReadonlySet<string>;
 }
 
+const places = new WeakMap<IndexPart, ReadonlyMap<string, number>>();
+
+/** Where each term of a part stands; made once, as a part is used by one version of a base after the other. */
+function placesOf(part: IndexPart): ReadonlyMap<string, number> {
+  const known = places.get(part);
+  if (known) return known;
+  const made = new Map(part.terms.map((t, i) => [t, i]));
+  places.set(part, made);
+  return made;
+}
+
 /** A part with what is found in it by term. */
 class OpenPart {
   readonly part: IndexPart;
@@ -124,7 +135,7 @@ class OpenPart {
     this.part = part;
     this.without = without && without.size > 0 ? without : undefined;
     this.from = from;
-    this.#places = new Map(part.terms.map((t, i) => [t, i]));
+    this.#places = placesOf(part);
   }
 
   get size(): number {

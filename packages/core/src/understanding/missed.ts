@@ -9,6 +9,8 @@ export interface MissedText {
   /** What it was nearest to, though not near enough. */
   readonly intent: string | null;
   readonly score: number;
+  /** The knowledge base that did not answer it; null where it was not understood. */
+  readonly base?: string | null;
   readonly at: string;
 }
 
@@ -19,6 +21,7 @@ export interface MissedGroup {
   readonly times: number;
   readonly intent: string | null;
   readonly score: number;
+  readonly base: string | null;
   readonly last: string;
   readonly items: readonly MissedText[];
 }
@@ -34,7 +37,7 @@ const COMMON = 10_000;
 export function groupMissed(missed: readonly MissedText[], lexicon: Lexicon): MissedGroup[] {
   const same = new Map<string, MissedText[]>();
   for (const m of missed) {
-    const key = `${m.language} ${normalise(m.text) || m.text.trim()}`;
+    const key = `${m.base ?? ''} ${m.language} ${normalise(m.text) || m.text.trim()}`;
     same.set(key, [...(same.get(key) ?? []), m]);
   }
   const byNumber = [...same.values()].sort((a, b) => b.length - a.length || ((a[0]?.id ?? '') < (b[0]?.id ?? '') ? -1 : 1));
@@ -50,8 +53,8 @@ export function groupMissed(missed: readonly MissedText[], lexicon: Lexicon): Mi
       const [first] = items;
       if (!first) return [];
       const last = items.reduce((latest, m) => (m.at > latest ? m.at : latest), '');
-      const { text, language, intent, score } = first;
-      return [{ text, language, intent, score, times: items.length, last, items }];
+      const { text, language, intent, score, base = null } = first;
+      return [{ text, language, intent, score, base, times: items.length, last, items }];
     })
     .sort((a, b) => b.times - a.times || (a.last > b.last ? -1 : 1));
 }

@@ -20,10 +20,10 @@ export interface NewMissed extends MissedMessage {
 }
 
 /** Notes something that was missed. */
-export function insertMissed({ id, botId, conversationId, text, language, intent, score, at }: NewMissed): Statement {
+export function insertMissed({ id, botId, conversationId, text, language, intent, score, base, at }: NewMissed): Statement {
   return {
-    sql: `INSERT IGNORE INTO missed (id, bot_id, conversation_id, text, language, intent, score, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
-    values: [id, botId, conversationId, text, language, intent, score, at],
+    sql: `INSERT IGNORE INTO missed (id, bot_id, conversation_id, text, language, intent, score, base, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+    values: [id, botId, conversationId, text, language, intent, score, base ?? null, at],
   };
 }
 
@@ -39,6 +39,7 @@ interface StoredMissed {
   readonly language: string;
   readonly intent: string | null;
   readonly score: number;
+  readonly base: string | null;
   readonly at: Date;
   readonly settled: Settled | null;
 }
@@ -49,14 +50,15 @@ export async function openMissed(db: Db, botId: string): Promise<MissedRow[]> {
     .where({ bot_id: botId, settled: null })
     .orderBy('id', 'desc')
     .limit(MOST_OPEN)
-    .select('id', 'conversation_id', 'text', 'language', 'intent', 'score', 'at');
-  return rows.map(({ id, conversation_id: conversation, text, language, intent, score, at }) => ({
+    .select('id', 'conversation_id', 'text', 'language', 'intent', 'score', 'base', 'at');
+  return rows.map(({ id, conversation_id: conversation, text, language, intent, score, base, at }) => ({
     id,
     conversation,
     text,
     language,
     intent,
     score: Math.round(score * 1000) / 1000,
+    base,
     at: at.toISOString(),
   }));
 }
