@@ -6,6 +6,7 @@ import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Alarm } from '../parts/Alarm.js';
 import { useDocumentStates } from './DocumentList.js';
+import { placeText } from './place.js';
 import { SplittingForm } from './SplittingForm.js';
 import { ACCEPTED, putDocument, type useUploads } from './uploading.js';
 
@@ -184,10 +185,7 @@ function Passages({
       <ol className="passages" start={from + 1}>
         {data.items.map((p) => (
           <li key={p.place}>
-            <span className="note">
-              {p.heading}
-              {p.page !== null && ` · page ${p.page}`}
-            </span>
+            <span className="note">{placeText(p)}</span>
             <p dir="auto">{p.text}</p>
           </li>
         ))}

@@ -4,6 +4,7 @@ import { Button } from 'react-bootstrap';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
 import { Alarm } from '../parts/Alarm.js';
+import { placeText } from './place.js';
 import { putDocument } from './uploading.js';
 
 /** How documents may be split, in words. */
@@ -118,10 +119,7 @@ function Previewed({ preview }: { readonly preview: Preview }) {
       <ol className="passages">
         {first.slice(0, 4).map((p, i) => (
           <li key={i}>
-            <span className="note">
-              {p.heading}
-              {p.page !== null && ` · page ${p.page}`}
-            </span>
+            <span className="note">{placeText(p)}</span>
             <p dir="auto">{p.text.length > 220 ? `${p.text.slice(0, 220)}…` : p.text}</p>
           </li>
         ))}

@@ -8,11 +8,13 @@ const MARKS: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>'
 const escaped = (text: string): string => text.replace(/[&<>"']/g, (c) => MARKS[c] ?? '');
 
 const STYLE = `
-:root { color-scheme: light dark; }
-body { max-width: 42rem; margin: 2rem auto; padding: 0 1rem; font: 1.05rem/1.6 Georgia, serif; }
-h1 { font-size: 1.3rem; line-height: 1.3; } h2 { font: 600 .95rem/1.4 system-ui, sans-serif; margin: 1.6rem 0 .3rem; }
-p { margin: .3rem 0; } .away { opacity: .65; } .note { font: .8rem/1.4 system-ui, sans-serif; opacity: .7; }
-mark { background: #f3e3b3; color: #201c10; padding: .15em .2em; box-decoration-break: clone; -webkit-box-decoration-break: clone; }`;
+:root { color-scheme: light dark; --paper: #fbf8ef; --ink: #17301f; --soft: #45574a; --mark: #fbeebb; --edge: #f2d449; }
+@media (prefers-color-scheme: dark) { :root { --paper: #131a16; --ink: #efead9; --soft: #bfc5b3; --mark: #453c1c; --edge: #f0d25a; } }
+body { max-width: 42rem; margin: 2rem auto; padding: 0 1rem; background: var(--paper); color: var(--ink); font: 1.05rem/1.6 Georgia, serif; }
+h1 { font-size: 1.5rem; font-weight: 500; line-height: 1.3; } h2 { font: 600 .9rem/1.4 system-ui, sans-serif; margin: 1.6rem 0 .3rem; }
+p { margin: .3rem 0; } .away { color: var(--soft); } .note { font: .8rem/1.4 system-ui, sans-serif; color: var(--soft); }
+#cited { border-inline-start: 4px solid var(--edge); padding-inline-start: .7rem; }
+mark { background: var(--mark); color: inherit; }`;
 
 const WORDS: Readonly<Record<string, { readonly page: string; readonly gone: string }>> = {
   en: { page: 'page', gone: 'This passage is not here any more.' },
