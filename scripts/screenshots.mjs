@@ -148,10 +148,16 @@ async function understandingShots(page, bot, links) {
   await page.getByLabel('Say something to try').fill('a ticket from Gannet Quay on Sunday for my bicycle');
   await page.getByText('Its flow would take').waitFor();
   await shoot(page, 'understanding');
-  await page.goto(`${bot}/knowledge`);
-  await page.getByRole('textbox', { name: 'Question' }).fill('may I take my bicycle?');
-  await page.keyboard.press('Enter');
-  await page.getByRole('status').getByText('Covered').waitFor();
+  await page.goto(`${bot}/evaluation/ferry-papers`);
+  await page.getByRole('button', { name: 'Propose from headings' }).click();
+  await page.getByRole('table', { name: 'Questions' }).waitFor();
+  for (const question of ['is there a swimming pool aboard?', 'do you sell fishing rods?']) {
+    await page.getByLabel('Question of the set').fill(question);
+    await page.getByRole('button', { name: 'Add to the set' }).click();
+    await page.getByRole('table', { name: 'Questions' }).getByText(question).waitFor();
+  }
+  await page.getByRole('button', { name: 'Compare splittings' }).click();
+  await page.getByRole('table', { name: 'Figures' }).waitFor({ timeout: 60_000 });
   await shoot(page, 'knowledge');
   await page.goto(`${bot}/quality`);
   await page.getByRole('slider', { name: 'Threshold' }).waitFor({ timeout: 60_000 });
@@ -240,17 +246,25 @@ async function versions(links, bot) {
   }
 }
 
+/** A chat in which an answer cites its source, beside the page that shows the source in its surroundings. */
 async function chatShot(browser, links) {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
+  const page = await browser.newPage({ viewport: { width: 700, height: 800 }, locale: 'en-GB' });
   await page.goto(links.chat);
-  await page.getByRole('button', { name: 'Find a crossing' }).click();
-  for (const text of TRIP) {
-    await page.waitForTimeout(600);
-    await page.getByLabel('Write a message').fill(text);
-    await page.keyboard.press('Enter');
-  }
-  await page.getByText('Which sailing suits you?').waitFor();
-  await page.mouse.move(640, 20);
+  await page.getByRole('button', { name: 'Find a crossing' }).waitFor();
+  await page.getByLabel('Write a message').fill('is there a defibrillator aboard?');
+  await page.keyboard.press('Enter');
+  const source = page.locator('.sources summary').first();
+  await source.waitFor();
+  await source.click();
+  await page.waitForTimeout(600);
+  const chat = await page.screenshot();
+  const address = await page.locator('.sources a').first().getAttribute('href');
+  await page.setViewportSize({ width: 580, height: 800 });
+  await page.goto(address ?? '');
+  const cited = await page.screenshot();
+  const picture = (bytes) => `<img alt="" src="data:image/png;base64,${bytes.toString('base64')}">`;
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.setContent(`<body style="margin:0;display:flex">${picture(chat)}${picture(cited)}</body>`);
   await shoot(page, 'web-chat');
   await page.close();
 }

@@ -251,6 +251,40 @@ describe('knowledge bases', () => {
     expect((await second.until('pounds')).find((l) => l.message.cites)?.message.text).to.include('10 pounds');
   });
 
+  it('look in what a visitor sent, in that conversation alone', async () => {
+    const source = botWith({ fares: text('A crossing costs 8 pounds.') });
+    const nodes = source.flows['welcome']?.nodes ?? {};
+    const look = { ...nodes['look'], kind: 'lookup', files: true };
+    const document = { ...source, flows: { welcome: { ...source.flows['welcome'], nodes: { ...nodes, look } } } };
+    const { bot } = await service.client.call('createBot', { body: { from: 'document', document: document as never } });
+    await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
+    const [channel] = (await service.client.call('listChannels', { params: { bot: bot.id } })).items;
+    const { TestVisitor } = await import('./support/visitor.js');
+    const talk = async () => {
+      const visitor = new TestVisitor(service.address, channel?.link ?? '');
+      await visitor.open();
+      await visitor.until('Ask.');
+      return visitor;
+    };
+    const [isla, jonas] = [await talk(), await talk()];
+    const pdf = Buffer.from(await pdfOf(['The anchor chain has 40 links of steel.']));
+    const sent = await fetch(`${service.address}/api/chat/${channel?.link.split('/').at(-1)}/files?name=chain.pdf`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${isla.key}`, 'content-type': 'application/pdf' },
+      body: pdf,
+    });
+    const { address } = (await sent.json()) as { address: string };
+    await isla.post('/messages', { id: 'f1', text: 'here is a paper', files: [address] });
+    await isla.until('Not covered.');
+    await isla.say('how many links has the anchor chain?');
+    const line = (await isla.until('40 links')).find((l) => l.message.cites);
+    expect(line?.message.cites?.[0]).to.include({ title: 'chain.pdf', page: 1, address });
+    await isla.say('what does a crossing cost?');
+    await isla.until('8 pounds');
+    await jonas.say('how many links has the anchor chain?');
+    expect((await jonas.until('Not covered.')).some((l) => l.message.text.includes('40 links'))).to.equal(false);
+  });
+
   it('put what they do not answer among what was missed', async () => {
     const bot = await create({ fares: text('A crossing costs 8 pounds.') });
     const opened = await service.client.call('openSimulation', { params: { bot }, body: {} });

@@ -99,6 +99,7 @@ export class Turn {
     const next = (key: string, many: number) => this.words.next(key, many);
     const soFar = resting ? (resting.talk ?? { said: [] }) : undefined;
     this.talk = new TurnTalk(session.talk, { language, others: bot.document.languages, next }, soFar);
+    if (event.type === 'message' && event.files) this.talk.sent(event.files);
     this.handed = session.handed;
     this.heard = resting?.heard;
     this.nodeRuns = resting?.nodeRuns ?? 0;

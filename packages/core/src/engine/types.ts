@@ -99,6 +99,8 @@ export interface TalkState {
   readonly offers?: readonly OfferedWay[];
   /** The question that was looked up last, and when: the next one may lean on it. */
   readonly looked?: { readonly question: string; readonly turn: number };
+  /** Files that were sent in this conversation, the newest last. */
+  readonly files?: readonly { readonly name: string; readonly address: string }[];
   /** What the bot said last. */
   readonly said?: readonly Pick<Message, 'text' | 'choices'>[];
 }

@@ -7,6 +7,7 @@ import {
   outOfBases,
   synonymsOf,
   type BotDocument,
+  type DocumentForm,
   type Look,
   type LookupEffect,
   type LookupResult,
@@ -15,6 +16,9 @@ import type { Clock } from '../base/clock.js';
 import * as store from '../store/contents.js';
 import type { Db } from '../store/database.js';
 import type { Drafts } from '../drafts/drafts.js';
+import type { Files } from '../files/files.js';
+import { fileBytes } from '../store/files.js';
+import type { Indexer } from './indexer.js';
 import type { Contents } from './contents.js';
 import { identitiesOf, type Identity } from './identity.js';
 import type { Indexing } from './indexing.js';
@@ -36,6 +40,7 @@ export interface LookupParts {
   readonly contents: Contents;
   readonly indexing: Indexing;
   readonly searcher: Searcher;
+  readonly files: Pick<Files, 'at'>;
   readonly publicUrl: string;
   /** Signs the addresses of passages. */
   readonly key: Uint8Array;
@@ -46,6 +51,27 @@ const WAIT_MS = 10_000;
 const MOST_SYNONYMS = 500;
 const SIGN_LETTERS = 22;
 const LOAD_BYTES = 24_000_000;
+
+/** The base that passages of a conversation's own files are said to be of. */
+const SENT = 'sent';
+/** Names the index of such a file, which is made when it is looked in and stored nowhere. */
+const FILE = 'file ';
+
+/** A file of a conversation that is looked in. */
+interface SentDocument {
+  readonly key: string;
+  readonly index: string;
+  readonly name: string;
+  readonly address: string;
+}
+
+/** How a file that was sent is read; undefined for a picture. */
+function formOfFile(name: string, type: string): DocumentForm | undefined {
+  if (type === 'application/pdf') return 'pdf';
+  if (!type.startsWith('text/') && type !== 'application/json') return undefined;
+  const ending = name.split('.').at(-1)?.toLowerCase() ?? '';
+  return ({ md: 'markdown', csv: 'csv', json: 'json', html: 'html' }[ending] as DocumentForm | undefined) ?? 'text';
+}
 
 const { failed } = effectTypes.lookup;
 
@@ -65,7 +91,9 @@ export class Lookups {
     const { question, before, most } = effect;
     const document = await this.#followed(bot, names);
     const documents = names.flatMap((n) => identitiesOf(document, n));
-    const set = setOf(bot.botId, names, document, documents);
+    const sent = await this.#sent(effect.files ?? []);
+    const apart = names.length > 1 || sent.length > 0;
+    const set = setOf(bot.botId, { names, apart, sent }, document, documents);
     const language = effect.language ?? document.languages[0] ?? 'en';
     const asked = {
       question,
@@ -73,7 +101,7 @@ export class Lookups {
       most,
       language,
       synonyms: synonymsOf(document, language).slice(0, MOST_SYNONYMS),
-      without: this.#unwanted(document, documents, names, effect.labels),
+      without: this.#unwanted(document, documents, apart, effect.labels),
     };
     await this.#inline(bot.botId, document, documents);
     let came = await this.#parts.searcher.look(set, asked);
@@ -81,10 +109,12 @@ export class Lookups {
       await this.#parts.indexing.settled(documents, WAIT_MS);
       came = await this.#parts.searcher.look(set, asked, true);
     }
-    const found = names.length > 1 ? outOfBases(came.found) : came.found;
-    const byKey = new Map(documents.map((d) => [keyOf(d, names), d]));
+    const found = apart ? outOfBases(came.found) : came.found;
+    const byKey = new Map(documents.map((d) => [keyOf(d, apart), d]));
     const passages = found.passages.map((p) => {
-      const own = byKey.get(names.length > 1 ? inBase(p.base ?? '', p.document) : p.document);
+      const file = p.base === SENT ? sent.find((f) => f.key === p.document) : undefined;
+      if (file) return { ...p, title: file.name, address: file.address };
+      const own = byKey.get(apart ? inBase(p.base ?? '', p.document) : p.document);
       const open = own && document.knowledge?.[own.base]?.private !== true;
       return open ? { ...p, address: this.addressOf(own.index, p.place) } : p;
     });
@@ -102,14 +132,14 @@ export class Lookups {
   }
 
   /** Documents that are out of use, of another label, or do not hold today. */
-  #unwanted(bot: BotDocument, documents: readonly Identity[], names: readonly string[], labels?: readonly string[]): string[] {
+  #unwanted(bot: BotDocument, documents: readonly Identity[], apart: boolean, labels?: readonly string[]): string[] {
     const day = new Intl.DateTimeFormat('en-CA', { timeZone: bot.zone }).format(this.#parts.clock.now());
     return documents
       .filter((d) => {
         const document = bot.knowledge?.[d.base]?.documents[d.document];
         return !document || !isLookedAt(document, labels, day);
       })
-      .map((d) => keyOf(d, names));
+      .map((d) => keyOf(d, apart));
   }
 
   /** Texts that stand in a document from before contents were kept beside it are stored now. */
@@ -126,10 +156,20 @@ export class Lookups {
 
   readonly #stored = new Set<string>();
 
+  /** Files of a conversation that are still kept, and can be read. */
+  async #sent(files: readonly { readonly name: string; readonly address: string }[]): Promise<SentDocument[]> {
+    const kept = await Promise.all(files.map(async (f) => ({ f, row: await this.#parts.files.at(f.address) })));
+    return kept.flatMap(({ f, row }): SentDocument[] => {
+      const form = row && formOfFile(row.name, row.type);
+      return row && form ? [{ key: row.id, index: `${FILE}${row.id} ${form}`, name: f.name, address: f.address }] : [];
+    });
+  }
+
   /** How many passages the bases of a draft have that are ready. */
   async passages(botId: string, document: BotDocument, base: string): Promise<number> {
     const documents = identitiesOf(document, base);
-    return (await this.#parts.searcher.opened(setOf(botId, [base], document, documents))).passages;
+    return (await this.#parts.searcher.opened(setOf(botId, { names: [base], apart: false, sent: [] }, document, documents)))
+      .passages;
   }
 
   /** Where a passage is shown in its surroundings. Only who was given the address can open it. */
@@ -149,24 +189,46 @@ export class Lookups {
   }
 }
 
-const keyOf = ({ base, document }: Identity, names: readonly string[]): string =>
-  names.length > 1 ? inBase(base, document) : document;
+const keyOf = ({ base, document }: Identity, apart: boolean): string => (apart ? inBase(base, document) : document);
 
-function setOf(botId: string, names: readonly string[], bot: BotDocument, documents: readonly Identity[]): DocumentSet {
-  const listed = documents
-    .filter((d) => !bot.knowledge?.[d.base]?.documents[d.document]?.off)
-    .map((d): SetDocument => [keyOf(d, names), d.index]);
-  const name = createHash('sha256').update(JSON.stringify(listed)).digest('hex');
-  return { name, line: `${botId} ${names.join(' ')}`, documents: listed };
+/** What is looked in: bases by their names, whether documents are named with their base, and files of a conversation. */
+interface Among {
+  readonly names: readonly string[];
+  readonly apart: boolean;
+  readonly sent: readonly SentDocument[];
 }
 
-/** Stored indexes, as many at a time as fit into a bound of bytes. */
+function setOf(botId: string, { names, apart, sent }: Among, bot: BotDocument, documents: readonly Identity[]): DocumentSet {
+  const listed = documents
+    .filter((d) => !bot.knowledge?.[d.base]?.documents[d.document]?.off)
+    .map((d): SetDocument => [keyOf(d, apart), d.index]);
+  const files = sent.map((f): SetDocument => [inBase(SENT, f.key), f.index]);
+  const all = [...listed, ...files];
+  const name = createHash('sha256').update(JSON.stringify(all)).digest('hex');
+  // A conversation's own files are nobody else's: what is made ready with them is no version of the bot's bases for others.
+  const line = `${botId} ${names.join(' ')}${sent.length > 0 ? ` ${sent.map((f) => f.index).join(' ')}` : ''}`;
+  return { name, line, documents: all };
+}
+
+/** What indexes are loaded with. */
+export interface LoadParts {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly log: Logger;
+  readonly indexer: Indexer;
+}
+
+/** Stored indexes, as many at a time as fit into a bound of bytes; those of files of conversations are made. */
 export async function* loadIndexes(
-  db: Db,
-  clock: Clock,
+  parts: LoadParts,
   ids: readonly string[],
 ): AsyncGenerator<ReadonlyMap<string, Uint8Array<ArrayBuffer>>> {
-  const sizes = await store.indexedSizes(db, ids);
+  const { db, clock } = parts;
+  for (const id of ids.filter((i) => i.startsWith(FILE))) yield* indexOfFile(parts, id);
+  const sizes = await store.indexedSizes(
+    db,
+    ids.filter((i) => !i.startsWith(FILE)),
+  );
   let some: string[] = [];
   let bytes = 0;
   for (const [id, size] of sizes) {
@@ -179,6 +241,30 @@ export async function* loadIndexes(
   }
   if (some.length > 0) yield await store.indexedBytes(db, some);
   await store.usedIndexed(db, [...sizes.keys()], clock.now());
+}
+
+/** Reads and indexes a file that was sent. One that cannot be read is looked in as if it were empty. */
+async function* indexOfFile(
+  { db, log, indexer }: LoadParts,
+  index: string,
+): AsyncGenerator<ReadonlyMap<string, Uint8Array<ArrayBuffer>>> {
+  const [, id = '', form] = index.split(' ');
+  const bytes = await fileBytes(db, id);
+  if (!bytes) return;
+  try {
+    const { bytes: reading } = await indexer.do('read', { bytes, form: form as DocumentForm });
+    const made = await indexer.do('index', {
+      reading,
+      name: id,
+      title: undefined,
+      language: undefined,
+      usual: 'en',
+      split: undefined,
+    });
+    yield new Map([[index, Uint8Array.from(made.bytes)]]);
+  } catch (error) {
+    log.info({ err: error }, 'a file of a conversation was not read');
+  }
 }
 
 /** Looks something up for a turn of a bot. */

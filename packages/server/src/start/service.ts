@@ -107,9 +107,11 @@ export async function startService(config: Config, version: string): Promise<Ser
     // Reading and indexing begin at once; whoever asks before they are through waits a little.
     indexing.prepare(document).catch((error: unknown) => log.warn({ err: error, bot: botId }, 'documents were not prepared'));
   });
-  const searcher = new Searcher({ clock, log, limits, load: (ids) => loadIndexes(db, clock, ids) });
+  const fetcher = createFetcher(config.privateAddresses);
+  const files = new Files({ db, clock, publicUrl, fetch: fetcher.fetch });
+  const searcher = new Searcher({ clock, log, limits, load: (ids) => loadIndexes({ db, clock, log, indexer }, ids) });
   const key = await signingKey(db, config.secretKey);
-  const lookups = new Lookups({ db, clock, log, contents, indexing, searcher, publicUrl, key });
+  const lookups = new Lookups({ db, clock, log, contents, indexing, searcher, files, publicUrl, key });
   const lookOf = createLook(lookups, drafts);
   const loader = createBotLoader(db, drafts, limits);
   const actions = createHttpActions(config.privateAddresses);
@@ -134,8 +136,6 @@ export async function startService(config: Config, version: string): Promise<Ser
     limits,
     onPromised: () => clock.after(0, () => void timed.kick().catch(() => undefined)),
   });
-  const fetcher = createFetcher(config.privateAddresses);
-  const files = new Files({ db, clock, publicUrl, fetch: fetcher.fetch });
   const drawing = createDrawing(config.privateAddresses);
   const notices = new Notices({ db, clock, secrets, log, process, allowed: config.privateAddresses });
   const run = createRunner({ db, clock, secrets, tables, notices, files, drawing: drawing.ask, ...outside });

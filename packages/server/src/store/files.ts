@@ -61,6 +61,12 @@ export async function findFile(db: Db, id: string, token: string): Promise<FileR
   return db<FileRow>('files').where({ id, token }).first();
 }
 
+/** The bytes of a file that somebody may look in already; undefined where it is not kept any more. */
+export async function fileBytes(db: Db, id: string): Promise<Uint8Array | undefined> {
+  const row = await db<FileRow>('files').where({ id }).first('bytes');
+  return row?.bytes;
+}
+
 /** Says to whom files belong that were sent before: in the transaction that takes what is said with them. */
 export function claimFiles(
   ids: readonly string[],

@@ -24,6 +24,11 @@ export function LookupEditor({ node, set }: EditorProps) {
           on={node['before'] !== false}
           onChange={(on) => set('before', on ? undefined : false)}
         />
+        <Ticked
+          label="also in files that the visitor sent in this conversation"
+          on={node['files'] === true}
+          onChange={(on) => set('files', on ? true : undefined)}
+        />
       </div>
       <TargetInput label="Keep the passages as" field="/into" value={node['into'] as string} onChange={(v) => set('into', v)} />
       <div className="fld">

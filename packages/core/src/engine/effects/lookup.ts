@@ -10,6 +10,10 @@ const request = z.strictObject({
   question: z.string(),
   before: z.string().optional().describe('what was asked before, where the question may only be understood with it'),
   most: z.int(),
+  files: z
+    .array(z.strictObject({ name: z.string(), address: z.string() }))
+    .optional()
+    .describe('files of this conversation that are looked in as well'),
   labels: z.array(z.string()).optional().describe('only documents with one of them'),
   language: z.string().optional().describe('that of the conversation: documents in it come first'),
 });
@@ -72,12 +76,13 @@ export const lookup = defineEffect<'lookup', LookupEffect, LookupResult>({
   shown: true,
   name: ({ base }) => `lookup ${base}`,
   came: ({ passages }) => `${passages.length} passages`,
-  likeness: ({ base, also, question, before, most, labels }) => ({
+  likeness: ({ base, also, question, before, most, labels, files }) => ({
     base,
     question,
     most,
     ...(also ? { also: [...also] } : {}),
     ...(before === undefined ? {} : { before }),
     ...(labels ? { labels: [...labels] } : {}),
+    ...(files ? { files: files.map((f) => f.address) } : {}),
   }),
 });

@@ -20,6 +20,8 @@ const schema = z.strictObject({
   most: z.number().int().min(1).max(10).optional(),
   /** Only documents with one of these labels. */
   labels: z.array(z.string().min(1).max(60)).max(20).optional(),
+  /** Also what the visitor has sent in this conversation: files that are text, or a PDF. */
+  files: z.literal(true).optional(),
   /** False: a question is looked up as it stands, also where it may only be understood with the one before. */
   before: z.literal(false).optional(),
   /** Where an answer is kept as text: the best sentences as they stand, or what `uses` makes of them. */
@@ -97,6 +99,7 @@ export const lookup = defineKind<LookupNode>({
           ...(also.length > 0 ? { also } : {}),
           question,
           ...(before === undefined ? {} : { before }),
+          ...(node.files && turn.talk.files.length > 0 ? { files: turn.talk.files } : {}),
           most: node.most ?? DEFAULT_MOST,
           ...(node.labels === undefined ? {} : { labels: node.labels }),
           language: turn.language,

@@ -17,6 +17,8 @@ const QUOTED = 80;
 const WISH_SIZE = 500;
 /** A question leans on one that was looked up so many events before at most. */
 const LEANS_FOR = 4;
+/** So many files of a conversation are looked in. */
+const MOST_FILES = 10;
 
 /** Where a saying is worded and counted: what a turn knows of itself. */
 export interface Speaker {
@@ -42,6 +44,7 @@ export class TurnTalk {
   #taken: { as: TakenAs; of?: string } | undefined;
   #lead: string | undefined;
   #looked: TalkState['looked'];
+  #files: NonNullable<TalkState['files']>;
   #leadsQuestion = false;
 
   /** `soFar` is what was said and kept in the parts before of a turn that rested. */
@@ -57,6 +60,7 @@ export class TurnTalk {
     this.#past = this.#before.past ?? [];
     this.#later = this.#before.later ?? [];
     this.#looked = this.#before.looked;
+    this.#files = this.#before.files ?? [];
   }
 
   /** One of the wordings of a saying, with a value in it; its marks are escaped. */
@@ -175,6 +179,21 @@ export class TurnTalk {
     return last && this.turn > last.turn && this.turn - last.turn <= LEANS_FOR ? last.question : undefined;
   }
 
+  /** The files that were sent in this conversation, the newest last. */
+  get files(): readonly { readonly name: string; readonly address: string }[] {
+    return this.#files;
+  }
+
+  /** Notes files that came with a message. */
+  sent(files: readonly { readonly name: string; readonly address: string }[]): void {
+    const known = this.#files.filter((f) => !files.some((n) => n.address === f.address));
+    const fresh = files.map(({ name, address }) => ({
+      name: wellFormed(name.slice(0, QUOTED)),
+      address: address.slice(0, WISH_SIZE),
+    }));
+    this.#files = [...known, ...fresh].slice(-MOST_FILES);
+  }
+
   /** Notes what was looked up. */
   looked(question: string): void {
     this.#looked = { question: wellFormed(question.slice(0, WISH_SIZE)), turn: this.turn };
@@ -191,6 +210,7 @@ export class TurnTalk {
     this.#past = [];
     this.#later = [];
     this.#looked = undefined;
+    this.#files = [];
   }
 
   /** All that was said in a turn, the parts before a rest included. */
@@ -227,6 +247,7 @@ export class TurnTalk {
       ...(this.#later.length > 0 ? { later: this.#later } : {}),
       ...(this.#offers.length > 0 ? { offers: this.#offers } : {}),
       ...(this.#looked && this.turn - this.#looked.turn < LEANS_FOR ? { looked: this.#looked } : {}),
+      ...(this.#files.length > 0 ? { files: this.#files } : {}),
       ...(saying.length > 0 ? { said: saying } : {}),
     };
   }
