@@ -188,8 +188,9 @@ describe('hostile input', () => {
       await put(method, filled, { body: new Uint8Array([0x7b, 0x22, 0xc0, 0xaf, 0xff, 0x22, 0x7d]) });
       await put(method, filled, { body: deep(50_000) });
       const [status] = [await send(method, filled, { body: `"${'x'.repeat(4_300_000)}"` })];
-      // What takes another kind of file says that first.
-      expect(status).to.equal(schema ? 413 : 415);
+      // What takes another kind of file says that first; a bot that is imported may be larger.
+      const file = path.endsWith('/import') && schema !== undefined;
+      expect(status).to.equal(file ? 422 : schema ? 413 : 415);
     }
     console.log(`      ${counts.requests} requests over ${operations.length} operations, ${counts.refused} refused, none a 500`);
     expect(counts.requests).to.be.greaterThan(700);

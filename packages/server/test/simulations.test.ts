@@ -73,11 +73,11 @@ describe('a simulation', () => {
     expect(kinds.indexOf('call')).to.be.below(kinds.indexOf('words'));
     expect(kinds.indexOf('words')).to.be.below(kinds.indexOf('came'));
     const begun = told.flatMap((e) => (e.event === 'step' && e.phase === 'begins' ? [e.step.node] : []));
-    expect(begun).to.include.ordered.members(['look-up', 'write', 'answer']);
+    expect(begun).to.include.ordered.members(['look-up', 'answer', 'done']);
     const { sheet, timings } = turnIn(told);
     const call = sheet.effects.find((e) => e.request.type === 'model')?.request;
     if (call?.type !== 'model') throw new Error('no model was asked');
-    expect(call.parts?.map((p) => p.part)).to.deep.equal(['task', 'the moment', 'passages', 'question']);
+    expect(call.parts?.map((p) => p.part)).to.deep.equal(['task', 'passages', 'question']);
     const task = call.parts?.[0];
     expect(call.messages[0]?.content.slice(task?.from, task?.to)).to.match(/^# task\nAnswer the question/);
     expect(timings.map((t) => t.begins)).to.deep.equal([...timings.map((t) => t.begins)].sort((a, b) => a - b));

@@ -5,6 +5,7 @@ import { baseOf } from '../understanding/lexicon.js';
 import { escapeMarkdown } from '../text/markdown.js';
 import { estimateTokens } from '../text/tokens.js';
 import type { ModelEffect } from './effects/model.js';
+import { joined, placesOf, type WrittenPart } from './prompt/parts.js';
 import { askModel, profileSettings, timeoutOf } from './prompt/ask-model.js';
 import type { Turn } from './turn.js';
 import type { Walking } from './types.js';
@@ -90,19 +91,24 @@ export function* composedAnswer(
   const { language } = turn;
   const task = TASK.replace('{}', language);
   const shown = passages.map(passageLines).join('\n\n');
-  const inputs = `passages:\n${shown}\n\nquestion:\n${question}`;
+  const instructions: WrittenPart[] = [{ part: 'task', text: `# task\n${task}` }];
+  const inputs: WrittenPart[] = [
+    { part: 'passages', text: `# passages\n${shown}` },
+    { part: 'question', text: `# question\n${question}` },
+  ];
   const answered = yield* askModel(turn, uses, (id, profile) => {
     const effect: ModelEffect = {
       type: 'model',
       path: turn.effectPath(),
       ...profileSettings(id, profile),
       messages: [
-        { role: 'system', content: task },
-        { role: 'user', content: inputs },
+        { role: 'system', content: joined(instructions) },
+        { role: 'user', content: joined(inputs) },
       ],
       timeoutMs: timeoutOf(timeout, profile),
-      estimate: estimateTokens(task) + estimateTokens(inputs),
+      estimate: estimateTokens(joined(instructions)) + estimateTokens(joined(inputs)),
       aloud: false,
+      parts: [...placesOf(instructions, 0), ...placesOf(inputs, 1)],
     };
     return { effect };
   });

@@ -209,17 +209,17 @@ function sentence(said: string, long: boolean): string {
 function quote(said: string, told: string): string | undefined {
   const passages = [...`${told}\n${said}`.matchAll(/^\[(\d+)\] (.+)$/gm)].map((m) => ({ number: m[1], text: m[2] ?? '' }));
   if (passages.length === 0) return undefined;
-  const question = /^question:\s*([\s\S]+)$/im.exec(said)?.[1] ?? said.replace(/^\[\d+\] .+$/gm, '');
+  const question = /^# question\s+([\s\S]+)$/im.exec(said)?.[1] ?? said.replace(/^\[\d+\] .+$/gm, '');
   const asked = new Set(tellingWords(question));
   const sentences = passages.flatMap((p, rank) =>
     (p.text.match(/[^.!?]+[.!?]?/g) ?? []).map((text) => {
-      const score = [...new Set(tellingWords(text))].filter((w) => asked.has(w)).length;
+      const shared = [...new Set(tellingWords(text))].filter((w) => asked.has(w)).length;
       // What comes first was found to be nearest: it needs less in common.
-      return { number: p.number, text: text.trim(), score: score + 0.6 / (rank + 1) };
+      return { number: p.number, text: text.trim(), shared, score: shared + 0.6 / (rank + 1) };
     }),
   );
-  const [best] = sentences.sort((a, b) => b.score - a.score);
-  return best && best.score >= 0.6 ? `${best.text} [${best.number}]` : 'The passages do not say.';
+  const [best] = sentences.filter((s) => s.shared > 0).sort((a, b) => b.score - a.score);
+  return best ? `${best.text} [${best.number}]` : 'The passages do not say.';
 }
 
 const COMMON = new Set(
