@@ -1,11 +1,12 @@
 import { expect } from 'chai';
 import { createHash } from 'node:crypto';
 import { strToU8, zipSync } from 'fflate';
+import { createConnection } from 'mysql2/promise';
 import PDFDocument from 'pdfkit';
 import type { DocumentStateView } from '@primrose/contract';
 import type { BotDocument, KnowledgeDocument } from '@primrose/core';
 import { problemOf } from './support/problem.js';
-import { theService, type TestService } from './support/service.js';
+import { DATABASE_URL, theService, type TestService } from './support/service.js';
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
@@ -199,6 +200,22 @@ describe('knowledge bases', () => {
     expect((await ask(bot, 'wann fährt die Fähre')).passages[0]?.quote).to.include('Fähre fährt täglich');
     expect((await ask(bot, 'colour of buoy777')).passages[0]?.quote).to.equal('buoy: buoy777, colour: red');
     expect((await ask(bot, 'dogs '.repeat(4000))).covered).to.equal(false);
+  });
+
+  it('are read on by whoever looks next, where their reader has died', async () => {
+    const bot = await create({ dogs: text('Dogs travel free.') });
+    const hash = (await settled(bot)).get('dogs')?.hash ?? '';
+    const db = await createConnection(DATABASE_URL);
+    // As a process leaves it that was killed while it read: taken, its lease over, nothing stored.
+    await db.query('DELETE indexed FROM indexed JOIN readings ON readings.id = indexed.reading_id WHERE readings.hash = ?', [
+      hash,
+    ]);
+    await db.query("UPDATE readings SET state = 'reading', lease_until = '2020-01-01', attempts = 1 WHERE hash = ?", [hash]);
+    const [rows] = await db.query('SELECT state FROM readings WHERE hash = ?', [hash]);
+    expect(rows).to.deep.equal([{ state: 'reading' }]);
+    await db.end();
+    expect((await settled(bot)).get('dogs')?.state).to.equal('ready');
+    expect((await ask(bot, 'do dogs travel free?')).covered).to.equal(true);
   });
 
   it('go by labels and days, replace and remove, also while others look', async () => {

@@ -90,8 +90,10 @@ export function draftHandlers(parts: BotParts & Streaming & { readonly files: Fi
     },
     importBot: async ({ person, params, query, req }) => {
       const { id } = await ownBot(db, person.id, params.bot);
-      const { document: outcome, contents } = await files.read(req.body as Buffer);
+      const { document, contents } = await files.read(req.body as Buffer);
       await parts.contents.putAll(id, contents);
+      // What the file says, as it is kept.
+      const outcome = await parts.contents.settle(id, person.id, document);
       const now = await drafts.replace({ botId: id, personId: person.id, revision: query.revision, kind: 'import' }, outcome);
       return drafted(id, person.id, outcome, now);
     },
