@@ -294,6 +294,12 @@ async function agents(folder) {
   }
 }
 
+async function looking() {
+  console.log('Knowledge: documents indexed and looked up, and sections found again by headings that were taken away');
+  await knowledge((line) => console.log(`  ${line}`));
+  console.log('');
+}
+
 async function main() {
   assertNode();
   ensurePackages();
@@ -301,7 +307,19 @@ async function main() {
   ensureBuilt();
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores, ${round(totalmem() / 2 ** 30)} GB\n`);
   const folder = mkdtempSync(join(tmpdir(), 'primrose-bench-'));
-  const parts = { engine, conversation, agents, turns, growth, memory, keeping, map, simulator, understanding };
+  const parts = {
+    engine,
+    conversation,
+    agents,
+    turns,
+    growth,
+    memory,
+    keeping,
+    knowledge: looking,
+    map,
+    simulator,
+    understanding,
+  };
   try {
     for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);
   } finally {

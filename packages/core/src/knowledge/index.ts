@@ -2,16 +2,8 @@ export { leansOn, lookAlone, withBefore } from './alone.js';
 export { inBase, isLookedAt, outOfBases, several, synonymsOf } from './bases.js';
 export { evaluate, figuresOf, judged, type Figures, type Judged, type TestQuestion } from './evaluate.js';
 export { MOST_PASSAGES, PASSAGE_LENGTH, splitDocument, splitReading, sentences, usualSplitting, type Passage } from './split.js';
-export {
-  MOST_READ,
-  boundedReading,
-  isTextForm,
-  pieceOf,
-  readText,
-  type DocumentReading,
-  type Piece,
-  type TextForm,
-} from './reading.js';
+export { pieceOf, type DocumentReading, type Piece } from './pieces.js';
+export { MOST_READ, boundedReading, isTextForm, readText, type TextForm } from './reading.js';
 export { htmlReading } from './read-html.js';
 export { linesReading } from './read-rows.js';
 export { buildPart, mergeParts, type IndexPart, type PartDocument } from './part.js';

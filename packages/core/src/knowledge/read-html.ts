@@ -1,5 +1,5 @@
 import { parseDocument } from 'htmlparser2';
-import { pieceOf, tidy, type Piece, type DocumentReading } from './reading.js';
+import { pieceOf, tidy, type Piece, type DocumentReading } from './pieces.js';
 import { rowPieces } from './read-rows.js';
 
 type HtmlNode = ReturnType<typeof parseDocument>['children'][number];

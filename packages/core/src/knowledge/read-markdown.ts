@@ -1,5 +1,5 @@
 import { marked, type Token, type Tokens } from 'marked';
-import { pieceOf, type Piece, type DocumentReading } from './reading.js';
+import { pieceOf, type Piece, type DocumentReading } from './pieces.js';
 import { rowPieces } from './read-rows.js';
 
 /** Reads CommonMark with tables. The HTML in it is left out. */

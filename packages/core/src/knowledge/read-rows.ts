@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import { pieceOf, type Piece, type DocumentReading } from './reading.js';
+import { pieceOf, type Piece, type DocumentReading } from './pieces.js';
 
 /** So many lines of a table are read. */
 export const MOST_LINES = 100_000;

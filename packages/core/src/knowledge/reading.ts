@@ -2,25 +2,7 @@ import type { DocumentForm } from '../document/schema.js';
 import { htmlReading } from './read-html.js';
 import { markdownReading } from './read-markdown.js';
 import { csvReading, jsonReading } from './read-rows.js';
-
-/** A piece of a document in its order: a heading (`level` 1 is the highest), else a paragraph, a list or a row (level 0). */
-export interface Piece {
-  readonly level: number;
-  readonly text: string;
-  /** The page it begins on, from 1, where the document has pages. */
-  readonly page?: number;
-  /** The cells of a row with the names of their columns. */
-  readonly cells?: readonly (readonly [name: string, value: string])[];
-}
-
-/** A document as it was read: the same whatever form it had. */
-export interface DocumentReading {
-  readonly title?: string;
-  readonly pieces: readonly Piece[];
-  readonly pages?: number;
-  /** Something that whoever brought it should know: that it was read in part. */
-  readonly note?: string;
-}
+import { pieceOf, type DocumentReading, type Piece } from './pieces.js';
 
 /** Forms that are text, and are read here; the others are read by libraries beside the service. */
 export type TextForm = Extract<DocumentForm, 'markdown' | 'text' | 'html' | 'csv' | 'json'>;
@@ -33,15 +15,6 @@ export function isTextForm(form: DocumentForm): form is TextForm {
 
 /** A reading is kept up to so many characters and pieces; what is behind is left out, and said. */
 export const MOST_READ = { characters: 20_000_000, pieces: 400_000 } as const;
-
-/** Text with single spaces. */
-export const tidy = (text: string): string => text.replace(/\s+/g, ' ').trim();
-
-/** A piece with these words; none where there are none. */
-export function pieceOf(text: string, level = 0): Piece[] {
-  const words = tidy(text);
-  return words === '' ? [] : [{ level, text: words }];
-}
 
 /** What is kept of a reading that has grown too large. */
 export function boundedReading(reading: DocumentReading): DocumentReading {

@@ -1,5 +1,6 @@
 import type { KnowledgeDocument, Splitting } from '../document/schema.js';
-import { isTextForm, readText, type Piece, type DocumentReading } from './reading.js';
+import type { DocumentReading, Piece } from './pieces.js';
+import { isTextForm, readText } from './reading.js';
 
 /** A piece of a document that is ranked and cited. `heading` is the path of headings above it, `place` counts from 1. */
 export interface Passage {
