@@ -263,10 +263,12 @@ async function chatShot(browser, links) {
   await page.goto(address ?? '');
   const cited = await page.screenshot();
   const picture = (bytes) => `<img alt="" src="data:image/png;base64,${bytes.toString('base64')}">`;
-  await page.setViewportSize({ width: 1280, height: 800 });
-  await page.setContent(`<body style="margin:0;display:flex">${picture(chat)}${picture(cited)}</body>`);
-  await shoot(page, 'web-chat');
   await page.close();
+  // On a page of its own: that of a source takes no pictures.
+  const both = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await both.setContent(`<body style="margin:0;display:flex">${picture(chat)}${picture(cited)}</body>`);
+  await shoot(both, 'web-chat');
+  await both.close();
 }
 
 /** What the client really prints, on a page that looks like a terminal. */
