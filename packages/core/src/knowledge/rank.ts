@@ -66,7 +66,7 @@ export interface Looking {
   readonly isWord?: (word: string) => boolean;
   /** Where a word stands among the common ones of its language, from 0 on; undefined for a rare one. */
   readonly rank?: (word: string) => number | undefined;
-  /** Whether a document is looked at, by its place among those of the index. */
+  /** Whether a document is looked at, by its id. */
   readonly only?: (document: string) => boolean;
   /** Passages that are left out, for judging an index by itself. */
   readonly without?: (document: string, heading: string) => boolean;

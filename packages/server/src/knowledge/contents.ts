@@ -1,4 +1,5 @@
 import type { BotDocument, KnowledgeBase, KnowledgeDocument } from '@primrose/core';
+import { MOST_DOCUMENT_BYTES } from '@primrose/contract';
 import { Refused } from '../base/refused.js';
 import type { Clock } from '../base/clock.js';
 import type { Limits } from '../start/limits.js';
@@ -6,8 +7,6 @@ import * as store from '../store/contents.js';
 import type { Db } from '../store/database.js';
 import { contentHash, hashOf } from './identity.js';
 
-/** One document has at most so many bytes. */
-export const MOST_CONTENT_BYTES = 20_000_000;
 const MEGABYTE = 1_000_000;
 const MOST_ERRORS = 50;
 
@@ -33,10 +32,13 @@ export class Contents {
   async putAll(botId: string, contents: ReadonlyMap<string, Uint8Array>): Promise<void> {
     if (contents.size === 0) return;
     const most = this.#limits.contentMegabytes * MEGABYTE;
+    const lacking = new Set(await this.missing(botId, [...contents.keys()]));
+    if (lacking.size === 0) return;
     let size = await store.contentBytes(this.#db, botId);
-    for (const bytes of contents.values()) {
-      if (bytes.length > MOST_CONTENT_BYTES)
-        throw new Refused('content-too-large', { size: bytes.length, most: MOST_CONTENT_BYTES });
+    for (const [hash, bytes] of contents) {
+      if (!lacking.has(hash)) continue;
+      if (bytes.length > MOST_DOCUMENT_BYTES)
+        throw new Refused('content-too-large', { size: bytes.length, most: MOST_DOCUMENT_BYTES });
       size += bytes.length;
     }
     if (size > most) throw new Refused('contents-full', { most });

@@ -13,6 +13,7 @@ import {
   type LookupResult,
 } from '@primrose/core';
 import type { Clock } from '../base/clock.js';
+import { Recent } from '../base/recent.js';
 import * as store from '../store/contents.js';
 import type { Db } from '../store/database.js';
 import type { Drafts } from '../drafts/drafts.js';
@@ -51,6 +52,9 @@ const WAIT_MS = 10_000;
 const MOST_SYNONYMS = 500;
 const SIGN_LETTERS = 22;
 const LOAD_BYTES = 24_000_000;
+
+/** Contents that are remembered as stored: more than the documents of a bot. */
+const MOST_REMEMBERED = 20_000;
 
 /** The base that passages of a conversation's own files are said to be of. */
 const SENT = 'sent';
@@ -147,14 +151,14 @@ export class Lookups {
     const texts = new Map<string, Uint8Array>();
     for (const { base, document, hash } of documents) {
       const text = bot.knowledge?.[base]?.documents[document]?.text;
-      if (text !== undefined && !this.#stored.has(hash)) texts.set(hash, new TextEncoder().encode(text));
+      if (text !== undefined && !this.#stored.get(botId + hash)) texts.set(hash, new TextEncoder().encode(text));
     }
     if (texts.size === 0) return;
     await this.#parts.contents.putAll(botId, texts);
-    for (const hash of texts.keys()) this.#stored.add(hash);
+    for (const hash of texts.keys()) this.#stored.set(botId + hash, true);
   }
 
-  readonly #stored = new Set<string>();
+  readonly #stored = new Recent<true>(MOST_REMEMBERED);
 
   /** Files of a conversation that are still kept, and can be read. */
   async #sent(files: readonly { readonly name: string; readonly address: string }[]): Promise<SentDocument[]> {

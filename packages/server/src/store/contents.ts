@@ -60,8 +60,14 @@ const indexOwner = (id: string): string => `index ${id}`;
 
 /** Those of some contents that are stored, whoever has them. */
 async function storedContents(db: Db, hashes: readonly string[]): Promise<ReadonlySet<string>> {
-  const rows: { hash: string }[] = await db('contents').whereIn('hash', hashes).select('hash');
-  return new Set(rows.map((r) => r.hash));
+  const found = new Set<string>();
+  for (let i = 0; i < hashes.length; i += 1000) {
+    const rows: { hash: string }[] = await db('contents')
+      .whereIn('hash', hashes.slice(i, i + 1000))
+      .select('hash');
+    for (const { hash } of rows) found.add(hash);
+  }
+  return found;
 }
 
 /** Gives contents to a bot, by their hashes; what is stored already is not stored again. */
@@ -82,7 +88,11 @@ export async function giveContents(db: Db, botId: string, contents: ReadonlyMap<
     });
   }
   const rows = hashes.map((hash) => ({ bot_id: botId, hash, at }));
-  await db('bot_contents').insert(rows).onConflict(['bot_id', 'hash']).ignore();
+  for (let i = 0; i < rows.length; i += 1000)
+    await db('bot_contents')
+      .insert(rows.slice(i, i + 1000))
+      .onConflict(['bot_id', 'hash'])
+      .ignore();
 }
 
 /** Gives a bot those of some contents that another bot of the same person has, or that the person has brought. */

@@ -1,4 +1,4 @@
-import { decodePart, type BotDocument, type IndexPart, type KnowledgeBase, type KnowledgeDocument } from '@primrose/core';
+import { decodePart, isLookedAt, type BotDocument, type IndexPart, type KnowledgeBase } from '@primrose/core';
 import { newId } from '../../base/clock.js';
 import { Refused } from '../../base/refused.js';
 import { ownDraft, ownBot, type BotParts } from '../../bots/bots.js';
@@ -141,7 +141,7 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
           form: d.form,
           ...at,
           size: sizes.get(d.hash) ?? null,
-          used: stored !== undefined && isUsed(stored, day),
+          used: stored !== undefined && isLookedAt(stored, undefined, day),
           hash: d.hash,
         };
       });
@@ -263,11 +263,6 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
 }
 
 const tidy = (text: string): string => text.replace(/\s+/g, ' ').trim().toLowerCase();
-
-function isUsed(document: KnowledgeDocument, day: string): boolean {
-  const held = (document.from === undefined || document.from <= day) && (document.until === undefined || day <= document.until);
-  return !document.off && held;
-}
 
 function passageAt(part: IndexPart, i: number) {
   const page = part.pageOf[i] ?? 0;
