@@ -13,6 +13,7 @@ import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, ROOT, say
 import { SUITES } from './lib/suites.mjs';
 
 const SLOWEST = 20;
+const WHY_LINES = 12;
 const PORTS_FROM = 21_000;
 const PORTS_EACH = 400;
 
@@ -108,7 +109,10 @@ function summary(done) {
   const count = (as) => tests.filter((t) => t.as === as).length;
   const slow = [...tests].sort((a, b) => b.ms - a.ms).slice(0, SLOWEST);
   const lines = slow.map((t) => `${(t.ms / 1000).toFixed(1).padStart(6)} s  ${t.suite}: ${t.title}`);
-  const failed = tests.filter((t) => t.as === 'failed').map((t) => `FAILED  ${t.suite}: ${t.title}`);
+  const why = (t) => (t.why ?? '').split('\n').slice(0, WHY_LINES);
+  const failed = tests
+    .filter((t) => t.as === 'failed')
+    .flatMap((t) => [`FAILED  ${t.suite}: ${t.title}`, ...why(t).map((line) => `        ${line}`)]);
   const broken = done.filter((d) => !d.good).map((d) => `FAILED  suite ${d.suite.name}`);
   const skipped = count('skipped') > 0 ? `, ${count('skipped')} skipped` : '';
   const closing = `${count('passed')} passed, ${Math.max(count('failed'), broken.length)} failed${skipped}`;

@@ -23,7 +23,7 @@ describe('schedules, on a clock that is moved by hand', () => {
 
   it('begin each time once, tell what was missed, and make up for it once where that is wanted', async () => {
     const bot = withStarts({ daily, caught: { ...daily, missed: 'run-once' } });
-    const { db, clock, insertBot, timed, end } = await startingParts('schedules', bot);
+    const { db, clock, move, insertBot, timed, end } = await startingParts('schedules', bot);
     try {
       await seeToStarts(db, clock, BOT, 'live', bot);
       const look = () => Promise.all(timed.map((t) => t.look()));
@@ -31,12 +31,12 @@ describe('schedules, on a clock that is moved by hand', () => {
       await look();
       expect(await begun()).to.deep.equal([]);
       // 06:30 in Dublin is 05:30 UTC in summer. Two processes look at the same moment.
-      clock.move(30 * 60_000);
+      await move(30 * 60_000);
       await look();
       await look();
       expect(await begun()).to.deep.equal(['caught 2026-05-14T05:30', 'daily 2026-05-14T05:30']);
       // Nothing ran for three days.
-      clock.move(3 * 86_400_000 + 3_600_000);
+      await move(3 * 86_400_000 + 3_600_000);
       await look();
       await look();
       expect(await begun()).to.deep.equal(['caught 2026-05-14T05:30', 'caught 2026-05-15T05:30', 'daily 2026-05-14T05:30']);
@@ -48,7 +48,7 @@ describe('schedules, on a clock that is moved by hand', () => {
       await insertBot(other, 'other', gone);
       const broken = { id: other, bot_id: other, name: 'broken', stage: 'live', kind: 'schedule', is_on: 1, declared: 1 };
       await db('starts').insert({ ...broken, address: 'broken', cron: 'Etc/UTC 0 0 * * *', next_at: clock.now() });
-      clock.move(86_400_000 - 3_600_000);
+      await move(86_400_000 - 3_600_000);
       await look();
       expect((await begun()).filter((b) => b.startsWith('daily'))).to.deep.equal([
         'daily 2026-05-14T05:30',
@@ -61,7 +61,7 @@ describe('schedules, on a clock that is moved by hand', () => {
 
   it('keep their time through releases that leave them as they are; one that was away makes up for nothing', async () => {
     const bot = withStarts({ daily: { ...daily, missed: 'run-once' } });
-    const { db, clock, timed, end } = await startingParts('released', bot);
+    const { db, clock, move, timed, end } = await startingParts('released', bot);
     try {
       const released = (document: BotDocument) => seeToStarts(db, clock, BOT, 'live', document);
       const nextAt = async () => {
@@ -71,13 +71,13 @@ describe('schedules, on a clock that is moved by hand', () => {
       await released(bot);
       expect(await nextAt()).to.equal('2026-05-14T05:30:00.000Z');
       // The time has come, and a release comes before anybody looks: the run is owed still.
-      clock.move(40 * 60_000);
+      await move(40 * 60_000);
       await released(withStarts({ daily: { ...daily, missed: 'run-once' }, more: { ...daily, at: '0 8 * * *' } }));
       await timed[0]?.look();
       expect(await begunIn(db)).to.deep.equal(['daily 2026-05-14T05:30']);
       // Gone for two days, and back.
       await released(withStarts({}));
-      clock.move(2 * 86_400_000);
+      await move(2 * 86_400_000);
       await timed[0]?.look();
       await released(bot);
       await timed[0]?.look();

@@ -14,6 +14,7 @@ import { listenersFor } from './listeners.js';
 import { tablesAndNotices, type OutsideLimits } from './outside.js';
 import { ownDatabase } from './service.js';
 import { noLookups } from './lookups.js';
+import { until } from './until.js';
 
 const PERSON = '00000000-0000-7000-8000-0000000000aa';
 const RELEASE = '00000000-0000-7000-8000-0000000000cc';
@@ -70,10 +71,16 @@ export async function startingParts(name: string, document: BotDocument, limits:
     process: '00000000-0000-7000-8000-0000000000dd',
   });
   const timed = [1, 2].map(() => new Timed({ db, clock, log, runs: new Runs({ db, clock, loader, turns, wakes }) }));
+  /** Every run that was begun has ended. A clock that is moved past a turn under way renews its lease for every ten seconds of the move. */
+  const settled = () => until(async () => (await db('runs').whereNull('ended_at').first('id')) === undefined);
+  const move = async (ms: number) => {
+    await settled();
+    clock.move(ms);
+  };
   const end = async () => {
     for (const t of timed) await t.stop();
     await turns.stop(1000);
     await db.destroy();
   };
-  return { db, clock, insertBot, tables: outside.tables, timed, end };
+  return { db, clock, move, insertBot, tables: outside.tables, timed, end };
 }
