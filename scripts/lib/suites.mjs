@@ -35,7 +35,7 @@ export const SUITES = [
     ),
   },
   { name: 'keeping', files: [...server('tables', 'starts', 'schedules'), 'packages/console/test/memory.test.ts'] },
-  { name: 'agents', files: server('agents', 'memory', 'knowing') },
+  { name: 'agents', files: server('agents', 'memory', 'knowing', 'fetching') },
   { name: 'trust', files: server('trust') },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
   {

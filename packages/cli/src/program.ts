@@ -139,6 +139,10 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--add <files...>', 'add files, or replace those of the same name')
     .option('--remove <document>', 'take a document out')
     .option('--again <document>', 'read a document once more that could not be read')
+    .option('--fetch <address>', 'fetch documents from an address, now and again; once more where the base has it already')
+    .option('--depth <links>', 'with --fetch: how many links are followed on the same site, up to 5; none when left out')
+    .option('--pages <count>', 'with --fetch: how many pages and files at most, up to 500', '50')
+    .option('--every <time>', 'with --fetch: read again every hour, day or week; only by hand when left out')
     .action(async (bot: string, o: Json & DocumentsOptions) =>
       (await import('./commands/knowing.js')).cmdDocuments(await context(o), bot, o),
     );

@@ -29,6 +29,7 @@ export {
   type DocumentStateView,
   type EvaluationView,
   type PassageView,
+  type SourceStateView,
   type TestQuestionView,
 } from './knowing.js';
 export { API_PROBLEMS, problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from './problems.js';

@@ -1,4 +1,4 @@
-import { DOCUMENT_FORMS, lookedUp, splitting, type LookedUp, type Splitting } from '@primrose/core';
+import { DOCUMENT_FORMS, SOURCE_TIMES, lookedUp, splitting, type LookedUp, type Splitting } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import * as s from './shapes.js';
@@ -32,6 +32,23 @@ export const documentState = z.object({
   hash,
 });
 export type DocumentStateView = z.infer<typeof documentState>;
+
+/** How far a source of a base is: an address that documents are fetched from. */
+export const sourceState = z.object({
+  source: z.string(),
+  address: z.string(),
+  every: z.enum(SOURCE_TIMES).nullable(),
+  /** `never`: nobody asked for it yet. */
+  state: z.enum(['never', 'waiting', 'fetching', 'fetched', 'failed']),
+  problem: z.string().nullable(),
+  /** How many pages and files stand there, and how many documents the last time changed. */
+  pages: z.number().int(),
+  changed: z.number().int(),
+  skipped: z.array(z.object({ address: z.string(), why: z.string() })),
+  at: z.iso.datetime().nullable(),
+  next: z.iso.datetime().nullable(),
+});
+export type SourceStateView = z.infer<typeof sourceState>;
 
 export const passageView = z.object({
   place: z.number().int(),
@@ -170,6 +187,23 @@ export const knowingEndpoints = {
     access: 'person',
     params: documentParams,
     status: 204,
+  }),
+  listSources: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/knowledge/:knowledge/sources',
+    about: 'The addresses that documents of a base of the draft are fetched from, and how far each is',
+    access: 'person',
+    params: s.knowledgeParams,
+    reply: s.list(sourceState),
+  }),
+  fetchSource: endpoint({
+    method: 'POST',
+    path: '/api/bots/:bot/knowledge/:knowledge/sources/:source/fetch',
+    about: 'Fetch what stands at an address now; what is new or changed comes into the draft',
+    access: 'person',
+    params: s.knowledgeParams.extend({ source: key }),
+    status: 202,
+    reply: sourceState,
   }),
   listPassages: endpoint({
     method: 'GET',

@@ -76,7 +76,7 @@ export type Draft = z.infer<typeof draft>;
 export const drafted = z.object({ bot: botSummary, revision: z.number().int(), patch, ...steps });
 export type Drafted = z.infer<typeof drafted>;
 
-const editKind = z.enum(['edit', 'undo', 'redo', 'restore', 'import']);
+const editKind = z.enum(['edit', 'undo', 'redo', 'restore', 'import', 'fetch']);
 export const edit = z.object({ revision: z.number().int(), at: moment, by: z.string(), patch });
 export type Edit = z.infer<typeof edit>;
 
@@ -104,6 +104,8 @@ export function editWords({ kind, of }: Pick<PastEdit, 'kind' | 'of'>): string {
       return `brought revision ${of} back`;
     case 'import':
       return 'imported a file';
+    case 'fetch':
+      return 'fetched documents';
     default:
       return kind satisfies never;
   }

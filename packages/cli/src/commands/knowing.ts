@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { basename } from 'node:path';
-import type { EvaluationView } from '@primrose/contract';
-import { FORM_ENDINGS, idOf, readCsv, type DocumentForm, type Splitting } from '@primrose/core';
+import type { EvaluationView, SourceStateView } from '@primrose/contract';
+import { FORM_ENDINGS, freeId, idOf, readCsv, type DocumentForm, type Splitting } from '@primrose/core';
 import { count, findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
@@ -10,6 +10,10 @@ export interface DocumentsOptions {
   readonly add?: string[];
   readonly remove?: string;
   readonly again?: string;
+  readonly fetch?: string;
+  readonly depth?: string;
+  readonly pages?: string;
+  readonly every?: string;
 }
 
 const FORMS = new Map(Object.entries(FORM_ENDINGS).map(([form, ending]) => [ending as string, form as DocumentForm]));
@@ -39,9 +43,12 @@ export async function cmdDocuments(context: Context, word: string, options: Docu
   for (const file of options.add ?? []) await addDocument(context, params, file);
   if (options.remove !== undefined) await removeDocument(context, params, options.remove);
   if (options.again !== undefined) await client.call('readDocumentAgain', { params: { ...params, document: options.again } });
+  if (options.fetch !== undefined) await fetchAddress(context, params, options.fetch, options);
   const items = await settledDocuments(context, params);
-  if (items.some((d) => d.state === 'failed' && d.used)) context.endWith(EXIT.problems);
-  if (asJson) return json({ knowledge: base, items });
+  const { items: sources } = await client.call('listSources', { params });
+  if (items.some((d) => d.state === 'failed' && d.used) || sources.some((s) => s.state === 'failed'))
+    context.endWith(EXIT.problems);
+  if (asJson) return json({ knowledge: base, items, sources });
   const rows = items.map((d) => [
     d.document,
     d.title,
@@ -57,6 +64,43 @@ export async function cmdDocuments(context: Context, word: string, options: Docu
   );
   for (const d of items) if (d.problem !== null) print(`${d.document}: ${d.problem}.`);
   for (const d of items) if (d.note !== null) print(`${d.document}: ${d.note}`);
+  for (const s of sources)
+    print(['', sourceWords(s), ...s.skipped.map(({ address, why }) => `  left out ${address}: ${why}`)].join('\n'));
+}
+
+function sourceWords({ address, state, problem, pages, changed, every, at }: SourceStateView): string {
+  const again = every === null ? '' : `, read again every ${every}`;
+  if (state === 'fetched') return `${address}: ${count(pages, 'page')}, ${changed} changed, ${at ?? ''}${again}.`;
+  if (state === 'failed') return `${address} could not be fetched: ${problem ?? ''}${again}.`;
+  return `${address}: ${state === 'never' ? 'not fetched yet' : 'being fetched'}${again}.`;
+}
+
+/** Fetches from an address: that of a source which the base has, or of a new one. Waits until it is done. */
+async function fetchAddress({ client }: Context, params: BaseParams, address: string, options: DocumentsOptions): Promise<void> {
+  const { bot, knowledge } = params;
+  if (!URL.canParse(address))
+    throw new CommandFailure(EXIT.usage, `"${address}" is no address; write one such as https://example.org/help`);
+  const { revision, document } = await client.call('getDraft', { params: { bot } });
+  const sources = document.knowledge?.[knowledge]?.sources ?? {};
+  const present = Object.entries(sources).find(([, s]) => s.address === address)?.[0];
+  const { hostname, pathname } = new URL(address);
+  const source = present ?? freeId(sources, idOf(`${hostname} ${pathname}`) || 'site');
+  const declared = {
+    ...sources[source],
+    address,
+    ...(options.depth === undefined ? {} : { depth: Number(options.depth), most: Number(options.pages ?? 50) }),
+    ...(options.every === undefined ? {} : { every: options.every }),
+  };
+  const path = `/knowledge/${knowledge}/sources`;
+  const patch = [{ op: 'add' as const, path, value: { ...sources, [source]: declared } }];
+  await client.call('patchDraft', { params: { bot }, body: { revision, patch: patch } });
+  await client.call('fetchSource', { params: { ...params, source } });
+  for (let looks = 0; looks < MOST_LOOKS * 4; looks++) {
+    const { items } = await client.call('listSources', { params });
+    const state = items.find((s) => s.source === source)?.state;
+    if (state === 'fetched' || state === 'failed') return;
+    await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
+  }
 }
 
 interface BaseParams {

@@ -80,6 +80,11 @@ export function DocumentPanel({ base, id, add }: PanelProps) {
       </p>
       {at?.state === 'failed' && <Failed base={base} id={id} problem={at.problem ?? ''} />}
       {at?.note && <p className="note">{at.note}</p>}
+      {own.address !== undefined && (
+        <p className="note">
+          Fetched from <span className="mono">{own.address}</span>
+        </p>
+      )}
       <Validity own={own} change={change} />
       <SplittingForm base={base} id={id} />
       <Passages base={base} id={id} ready={at?.state === 'ready'} version={`${at?.hash ?? ''} ${at?.passages ?? ''}`} />

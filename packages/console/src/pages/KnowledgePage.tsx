@@ -5,6 +5,7 @@ import { putPart } from '../draft/parts.js';
 import { AskPanel } from '../knowledge/AskPanel.js';
 import { DocumentList, useDocumentStates } from '../knowledge/DocumentList.js';
 import { DocumentPanel } from '../knowledge/DocumentPanel.js';
+import { Sources } from '../knowledge/Sources.js';
 import { Uploads } from '../knowledge/Uploads.js';
 import { useUploads } from '../knowledge/uploading.js';
 import { NewName } from '../parts/NewName.js';
@@ -50,6 +51,7 @@ export default function KnowledgePage() {
           <>
             <BaseHead base={base} />
             <Uploads {...uploading} />
+            <Sources key={base} base={base} />
             <BaseFigures base={base} />
           </>
         )}

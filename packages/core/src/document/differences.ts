@@ -125,8 +125,8 @@ function fieldDifferences(before: unknown, after: unknown, part: 'bot' | 'field'
 function documentDifferences(before: BotDocument, after: BotDocument): Difference[] {
   const listed = ({ knowledge = {} }: BotDocument): Table =>
     Object.fromEntries(
-      Object.entries(knowledge).flatMap(([base, { documents, about }]): [string, unknown][] => [
-        [base, about ?? null],
+      Object.entries(knowledge).flatMap(([base, { documents, ...own }]): [string, unknown][] => [
+        [base, own],
         ...Object.entries(documents).map(([id, d]): [string, unknown] => [`${base}/${id}`, d]),
       ]),
     );

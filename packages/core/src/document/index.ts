@@ -38,6 +38,8 @@ export {
 export {
   botDocument,
   DOCUMENT_FORMS,
+  SOURCE_TIMES,
+  type KnowledgeSource,
   type Action,
   type BotDocument,
   type Connection,

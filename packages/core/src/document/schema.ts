@@ -132,10 +132,33 @@ export const knowledgeDocument = z.strictObject({
   /** It is kept, and not looked at. */
   off: z.literal(true).optional(),
   split: splitting.optional(),
-  /** Where it was fetched. */
+  /** Where it was fetched, and by which source of its base. */
   address: z.string().max(2000).optional(),
+  source: id.optional(),
 });
 export type KnowledgeDocument = z.infer<typeof knowledgeDocument>;
+
+/** How often a source is read again. */
+export const SOURCE_TIMES = ['hour', 'day', 'week'] as const;
+
+/** An address from which documents are fetched: a page or a file, or a site from there on. */
+export const knowledgeSource = z.strictObject({
+  address: z
+    .string()
+    .max(2000)
+    .regex(/^https?:\/\/[^\s/]/, 'an address that begins with http:// or https://'),
+  /** So many links are followed one behind the other; none where it is left out. */
+  depth: z.number().int().min(0).max(5).optional(),
+  /** So many pages and files at most; 50 where it is left out. */
+  most: z.number().int().min(1).max(500).optional(),
+  /** Only what stands under this path is fetched, as `/guide/`. */
+  under: z.string().max(500).regex(/^\//, 'a path that begins with /').optional(),
+  /** Read again so often; only when somebody asks for it where it is left out. */
+  every: z.enum(SOURCE_TIMES).optional(),
+  language: language.optional(),
+  labels: z.array(label).max(20).optional(),
+});
+export type KnowledgeSource = z.infer<typeof knowledgeSource>;
 
 /** What lookups search. `split` is for documents that say nothing of their own. */
 export const knowledgeBase = z.strictObject({
@@ -145,6 +168,8 @@ export const knowledgeBase = z.strictObject({
   follows: z.literal('draft').optional(),
   /** Its documents are for nobody but staff: visitors are shown what is quoted of them, and no page. */
   private: z.literal(true).optional(),
+  /** Where documents are fetched. */
+  sources: z.record(id, knowledgeSource).optional(),
   documents: z.record(id, knowledgeDocument),
 });
 export type KnowledgeBase = z.infer<typeof knowledgeBase>;

@@ -4,13 +4,17 @@ import { z } from 'zod';
 import {
   buildPart,
   encodePart,
+  htmlReading,
   languageOf,
+  pageLinks,
   splitReading,
   type DocumentForm,
   type DocumentReading,
+  type PageLinks,
   type Splitting,
 } from '@primrose/core';
 import { Refused } from '../base/refused.js';
+import { hashOf } from './identity.js';
 import { readDocumentFile } from './readers.js';
 
 /** What a thread is asked for: to read a file, to index what was read, or to show how it would be split. */
@@ -18,6 +22,8 @@ export interface IndexingTasks {
   readonly read: { readonly bytes: Uint8Array; readonly form: DocumentForm };
   readonly index: { readonly reading: Uint8Array } & IndexAbout;
   readonly headings: { readonly reading: Uint8Array };
+  /** A page of a site, in UTF-8. */
+  readonly page: { readonly bytes: Uint8Array };
   readonly split: { readonly reading: Uint8Array; readonly title: string | undefined; readonly split: Splitting | undefined };
 }
 export interface IndexAbout {
@@ -38,7 +44,14 @@ export interface IndexingResults {
   };
   readonly index: { readonly bytes: Uint8Array; readonly passages: number };
   readonly headings: { readonly headings: DocumentReading['pieces'] };
+  readonly page: PageRead;
   readonly split: { readonly sizes: readonly number[]; readonly first: readonly SplitPassage[] };
+}
+/** A page of a site: where it leads, what it is called, and the hash of what it says, whatever stands around that. */
+export interface PageRead extends PageLinks {
+  readonly title: string | undefined;
+  readonly said: string;
+  readonly empty: boolean;
 }
 export interface SplitPassage {
   readonly heading: string;
@@ -105,6 +118,16 @@ const WORK: { readonly [N in IndexingTaskName]: (of: IndexingTasks[N]) => Indexi
     const { pieces } = storedReading(bytes);
     const telling = pieces.filter((p, i) => p.level > 0 || (pieces[i - 1]?.level ?? 0) > 0);
     return { headings: telling.slice(0, MOST_HEADINGS).map((p) => ({ level: p.level, text: p.text.slice(0, 400) })) };
+  },
+  page: ({ bytes }) => {
+    const html = new TextDecoder().decode(bytes);
+    const { title, pieces } = htmlReading(html);
+    return {
+      ...pageLinks(html),
+      title,
+      said: hashOf(strToU8(JSON.stringify(pieces))),
+      empty: !pieces.some((p) => p.level === 0),
+    };
   },
   split: ({ reading: bytes, title, split }) => {
     const passages = splitReading({ id: '', title }, storedReading(bytes), split);

@@ -55,6 +55,7 @@ import { createRunner } from '../turns/run.js';
 import { Turns } from '../turns/turns.js';
 import { Wakes } from '../turns/wakes.js';
 import { Contents } from '../knowledge/contents.js';
+import { Fetching } from '../knowledge/fetching.js';
 import { Indexer } from '../knowledge/indexer.js';
 import { Indexing } from '../knowledge/indexing.js';
 import { createLook, loadIndexes, Lookups, signingKey } from '../knowledge/lookups.js';
@@ -106,7 +107,9 @@ export async function startService(config: Config, version: string): Promise<Ser
     watch.tell(botId, revision);
     // Reading and indexing begin at once; whoever asks before they are through waits a little.
     indexing.prepare(document).catch((error: unknown) => log.warn({ err: error, bot: botId }, 'documents were not prepared'));
+    fetching.prepare(botId, document).catch((error: unknown) => log.warn({ err: error, bot: botId }, 'sources were not prepared'));
   });
+  const fetching = new Fetching({ db, clock, log, drafts, contents, indexer, allowed: config.privateAddresses });
   const fetcher = createFetcher(config.privateAddresses);
   const files = new Files({ db, clock, publicUrl, fetch: fetcher.fetch });
   const searcher = new Searcher({ clock, log, limits, load: (ids) => loadIndexes({ db, clock, log, indexer }, ids) });
@@ -198,7 +201,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       conversationHandlers({ db, clock, turns, wakes, outbox }),
       keepingHandlers({ db, clock, turns }),
       visitorHandlers({ db, clock, loader }),
-      knowingHandlers({ ...bots, indexing, indexer, lookups }),
+      knowingHandlers({ ...bots, indexing, indexer, lookups, fetching }),
       tableHandlers({ ...bots, tables, files: reading }),
       understandingHandlers({ ...bots, listeners }),
       tryingHandlers({ ...bots, listeners, secrets, model: models.perform, probe: probe.probe, listTools: mcp.list }),
@@ -220,6 +223,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   carrying.start();
   summing.start();
   indexing.start();
+  fetching.start();
   const sweeper = new Sweeper({ db, clock, log, everyMinutes: limits.sweepMinutes });
   sweeper.start();
   const stopAll = async (): Promise<void> => {
@@ -238,6 +242,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     await notices.stop();
     await carrying.stop();
     await summing.stop();
+    await fetching.stop();
     await indexing.stop();
     await Promise.all([
       guard.close(),

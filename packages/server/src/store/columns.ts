@@ -76,6 +76,8 @@ export const patchColumn: Column<readonly PatchOperation[]> = {
 };
 /** `edits.differences`. */
 export const differencesColumn = column<readonly Difference[]>('differences', list);
+/** `sources.skipped`. */
+export const skippedColumn = column<readonly { address: string; why: string }[]>('skipped', list);
 /** `rehearsal_runs.run`. */
 export const runColumn: Column<RehearsalRun> = column<RehearsalRun>('run', having('items'));
 /** Documents, as `readDocument` takes them; and what others have sent. */

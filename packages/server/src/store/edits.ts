@@ -3,7 +3,7 @@ import { summary } from './summary.js';
 import * as columns from './columns.js';
 import type { Db } from './database.js';
 
-export type EditKind = 'edit' | 'undo' | 'redo' | 'restore' | 'import';
+export type EditKind = 'edit' | 'undo' | 'redo' | 'restore' | 'import' | 'fetch';
 
 export interface EditRow {
   readonly revision: number;
@@ -108,7 +108,7 @@ export async function patchesBetween(db: Db, botId: string, from: number, to: nu
 export async function nextUndo(db: Db, botId: string, personId: string): Promise<{ revision: number } | undefined> {
   return db('edits')
     .where({ bot_id: botId, person_id: personId, state: 'done' })
-    .whereNot('kind', 'undo')
+    .whereNotIn('kind', ['undo', 'fetch'])
     .orderBy('revision', 'desc')
     .first('revision');
 }

@@ -216,6 +216,7 @@ const OF_BOT = [
   'channels',
   'bot_contents',
   'evaluations',
+  'sources',
 ] as const;
 
 /** Some rows of a bot's tables, with all by which they are found. */

@@ -1,15 +1,26 @@
-import { decodePart, isLookedAt, type BotDocument, type IndexPart, type KnowledgeBase } from '@primrose/core';
+import {
+  decodePart,
+  isLookedAt,
+  type BotDocument,
+  type IndexPart,
+  type KnowledgeBase,
+  type KnowledgeSource,
+} from '@primrose/core';
+import type { SourceStateView } from '@primrose/contract';
 import { newId } from '../../base/clock.js';
 import { Refused } from '../../base/refused.js';
 import { ownDraft, ownBot, type BotParts } from '../../bots/bots.js';
 import type { Contents } from '../../knowledge/contents.js';
 import { evaluateBase, proposedOf } from '../../knowledge/evaluating.js';
 import { hashOf, identitiesOf, type Identity } from '../../knowledge/identity.js';
+import type { Fetching } from '../../knowledge/fetching.js';
 import type { Indexer } from '../../knowledge/indexer.js';
 import type { Indexing } from '../../knowledge/indexing.js';
 import type { Lookups } from '../../knowledge/lookups.js';
 import { passagePage } from '../../knowledge/page.js';
 import * as store from '../../store/contents.js';
+import { skippedColumn } from '../../store/columns.js';
+import * as sourceRows from '../../store/sources.js';
 import * as evaluations from '../../store/evaluations.js';
 import { HttpProblem } from '../problem.js';
 import { firstNumber, PAGE, type Handlers } from '../route.js';
@@ -19,6 +30,7 @@ interface KnowingParts extends BotParts {
   readonly indexing: Indexing;
   readonly indexer: Indexer;
   readonly lookups: Lookups;
+  readonly fetching: Fetching;
 }
 
 const decoder = new TextDecoder();
@@ -32,7 +44,7 @@ function own<T>(table: Readonly<Record<string, T>> | undefined, key: string): T 
 
 /** Documents of knowledge bases: their contents, how far they are, their passages, and how good lookups are. */
 export function knowingHandlers(parts: KnowingParts): Handlers {
-  const { db, clock, contents, indexing, indexer, lookups } = parts;
+  const { db, clock, contents, indexing, indexer, lookups, fetching } = parts;
 
   const baseOf = async (personId: string, botId: string, name: string) => {
     const { revision, document, bot } = await ownDraft(parts, personId, botId);
@@ -46,6 +58,10 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
     const document = own(found.base.documents, id);
     if (!identity || !document) throw new Refused('no-document', { document: id });
     return { ...found, identity, stored: document };
+  };
+  const sourcesAt = async (botId: string, name: string, base: KnowledgeBase): Promise<SourceStateView[]> => {
+    const rows = new Map((await sourceRows.sourcesOf(db, botId, name)).map((row) => [row.source, row]));
+    return Object.entries(base.sources ?? {}).map(([source, declared]) => sourceView(source, declared, rows.get(source)));
   };
   const ready = async (identity: Identity): Promise<void> => {
     await indexing.settled([identity], WAIT_MS);
@@ -151,6 +167,18 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
       const { identity } = await documentOf(person.id, params.bot, params.knowledge, params.document);
       await indexing.again([identity]);
       return undefined;
+    },
+    listSources: async ({ person, params }) => {
+      const { botId, base } = await baseOf(person.id, params.bot, params.knowledge);
+      return { items: await sourcesAt(botId, params.knowledge, base), next: null };
+    },
+    fetchSource: async ({ person, params }) => {
+      const { botId, base } = await baseOf(person.id, params.bot, params.knowledge);
+      if (!own(base.sources, params.source)) throw new HttpProblem('not-found', noSource(params.source, base));
+      await fetching.want(botId, params.knowledge, params.source);
+      const found = (await sourcesAt(botId, params.knowledge, base)).find((s) => s.source === params.source);
+      if (!found) throw new HttpProblem('not-found', noSource(params.source, base));
+      return found;
     },
     listPassages: async ({ person, params, query }) => {
       const { identity } = await documentOf(person.id, params.bot, params.knowledge, params.document);
@@ -277,6 +305,28 @@ function passageAt(part: IndexPart, i: number) {
 function questionView(row: evaluations.TestQuestionRow) {
   const { id, question, document, heading, says, origin } = row;
   return { id, question, document, heading, says, origin };
+}
+
+function sourceView(source: string, { address, every }: KnowledgeSource, row: sourceRows.SourceRow | undefined): SourceStateView {
+  const { state = 'never', problem = null, pages = 0, changed = 0, fetched_at: at, next_at: next } = row ?? {};
+  const skipped = [...skippedColumn.read(row?.skipped ?? '[]')];
+  return {
+    source,
+    address,
+    every: every ?? null,
+    state,
+    problem,
+    pages,
+    changed,
+    skipped,
+    at: at?.toISOString() ?? null,
+    next: next?.toISOString() ?? null,
+  };
+}
+
+function noSource(name: string, { sources = {} }: KnowledgeBase): string {
+  const names = Object.keys(sources);
+  return `The knowledge base has no source "${name}".${names.length > 0 ? ` It has: ${names.join(', ')}.` : ''}`;
 }
 
 function noBase(name: string, { knowledge = {} }: BotDocument): string {
