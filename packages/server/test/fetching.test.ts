@@ -77,7 +77,7 @@ describe('documents from an address', () => {
   };
   const documentsOf = async (bot: string): Promise<Readonly<Record<string, KnowledgeDocument>>> => {
     const { document } = await service.client.call('getDraft', { params: { bot } });
-    return (document).knowledge?.guide?.documents ?? {};
+    return document.knowledge?.guide?.documents ?? {};
   };
   const titles = async (bot: string) => Object.values(await documentsOf(bot)).flatMap((d) => (d.source ? [d.title ?? ''] : []));
 
@@ -155,7 +155,7 @@ describe('documents from an address', () => {
       const { revision, document } = await service.client.call('getDraft', { params: { bot } });
       const titled = { op: 'replace' as const, path: '/knowledge/guide/documents/tides/title', value: 'High and low water' };
       await service.client.call('patchDraft', { params: { bot }, body: { revision, patch: [titled] } });
-      const before = (document).knowledge?.guide?.documents;
+      const before = document.knowledge?.guide?.documents;
       // Only what stands around the words is another one: nothing changes.
       site.pages['/pets'] = page('Dogs', 'Dogs travel free.', [], '<p>seen 2 times</p>');
       expect(await fetched(bot)).to.include({ pages: 4, changed: 0 });
@@ -207,7 +207,7 @@ describe('documents from an address', () => {
         const weekly = { op: 'replace' as const, path: '/knowledge/guide/sources/site/every', value: 'week' };
         await service.client.call('patchDraft', { params: { bot }, body: { revision, patch: [weekly] } });
         await until(async () => Date.parse((await stateOf(bot)).next ?? '') - Date.now() > 6 * 86_400_000);
-        expect((document).knowledge?.guide?.sources?.site?.every).to.equal('day');
+        expect(document.knowledge?.guide?.sources?.site?.every).to.equal('day');
         const gone = { op: 'remove' as const, path: '/knowledge/guide/sources' };
         await service.client.call('patchDraft', { params: { bot }, body: { revision: revision + 1, patch: [gone] } });
         await until(async () => {

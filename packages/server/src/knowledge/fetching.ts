@@ -10,7 +10,7 @@ import {
   type KnowledgeSource,
 } from '@primrose/core';
 import { newId, sleep, type Clock } from '../base/clock.js';
-import { Refused } from '../base/refused.js';
+import { Refused, type RefusalCode } from '../base/refused.js';
 import type { Drafts } from '../drafts/drafts.js';
 import type { AllowedAddresses } from '../outside/agent.js';
 import { BadAnswer, createCaller, type Answer } from '../outside/call.js';
@@ -45,6 +45,10 @@ const AGAIN_MS = { hour: 3_600_000, day: 86_400_000, week: 604_800_000 } as cons
 /** A source that could not be fetched is tried again after this time, where it is on a schedule. */
 const AFTER_TROUBLE_MS = 900_000;
 const MOST_PROBLEM = 500;
+/** Somebody edits the same documents just now. */
+const BUSY: ReadonlySet<RefusalCode | undefined> = new Set(['clash', 'draft-busy'] as const);
+
+const codeOf = (error: unknown): RefusalCode | undefined => (error instanceof Refused ? (error as Refused).code : undefined);
 
 type Documents = Readonly<Record<string, KnowledgeDocument>>;
 type StoredPage = store.SourcePageRow & { readonly address_hash: string };
@@ -167,8 +171,7 @@ export class Fetching {
       try {
         if (patch.length > 0) await drafts.edit({ botId: row.bot_id, personId: ownerId, revision, kind: 'fetch', patch });
       } catch (error) {
-        // Somebody edits the same documents just now.
-        if (tries < MOST_EDITS && error instanceof Refused && ['clash', 'draft-busy'].includes(error.code)) continue;
+        if (tries < MOST_EDITS && BUSY.has(codeOf(error))) continue;
         throw error;
       }
       const pages = [...made.pages, ...unmet.filter((p) => !gone.includes(p)).map(hashed)];

@@ -107,7 +107,9 @@ export async function startService(config: Config, version: string): Promise<Ser
     watch.tell(botId, revision);
     // Reading and indexing begin at once; whoever asks before they are through waits a little.
     indexing.prepare(document).catch((error: unknown) => log.warn({ err: error, bot: botId }, 'documents were not prepared'));
-    fetching.prepare(botId, document).catch((error: unknown) => log.warn({ err: error, bot: botId }, 'sources were not prepared'));
+    fetching
+      .prepare(botId, document)
+      .catch((error: unknown) => log.warn({ err: error, bot: botId }, 'sources were not prepared'));
   });
   const fetching = new Fetching({ db, clock, log, drafts, contents, indexer, allowed: config.privateAddresses });
   const fetcher = createFetcher(config.privateAddresses);
