@@ -47,6 +47,28 @@ describe('a conversation with Harbour desk, over HTTP and in web chat', () => {
     'my name is Isla',
   ];
 
+  it('makes a case of what nothing covers, where that is wanted, and tells later how far it is', async () => {
+    const visitor = new TestVisitor(service.address, service.chat);
+    await visitor.open();
+    await visitor.say('can I bring a kayak through the canal of another country?');
+    await visitor.until('Shall I open a case');
+    await visitor.say('yes, open one please');
+    const opened = (await visitor.until('Orla Quill sees to it')).at(-1)?.message.text ?? '';
+    const number = /C\d{4,}/.exec(opened)?.[0] ?? '';
+    await visitor.say('what about my case?');
+    await visitor.until('There is no answer yet.');
+    const kept = { assigned: 'bram.teal@marrow-sound.example', answer: 'Only on a trailer.', state: 'resolved' };
+    await fetch(`${service.office}/staff/cases/${number}`, { method: 'POST', body: new URLSearchParams(kept), redirect: 'manual' });
+    // Somebody else asks by the number.
+    const other = new TestVisitor(service.address, service.chat);
+    await other.open();
+    await other.say(`how far is case ${number.toLowerCase()}?`);
+    await other.until('Bram Teal writes: Only on a trailer.');
+    await service.switches({ fail: 'next' });
+    await visitor.say('how far is my case?');
+    await visitor.until('I do not know how far the case is');
+  });
+
   it('takes a correction at the last question, and books what was said last', async () => {
     const turns = await simulated([
       ...BOOKING,

@@ -52,6 +52,39 @@ describe('the booking office', () => {
     expect(answers).to.deep.equal([201, 201, 201, 201, 201, 201, 409]);
   });
 
+  it('opens a case once, gives it to who is named, and tells how far it is without the notes of the staff', async () => {
+    const orla = 'orla.quill@marrow-sound.example';
+    const asked = { question: 'Is there a lift at <b>Gannet Quay</b>?', name: 'Nell', reach: 'nell@example.org', assigned: orla };
+    const key = { 'idempotency-key': `c-${crypto.randomUUID()}` };
+    const first = await send('POST', '/cases', asked, key);
+    expect(first.status).to.equal(201);
+    expect((await send('POST', '/cases', asked, key)).body).to.deep.equal(first.body);
+    const path = `/cases/${first.body['number'] as string}`;
+    expect((await send('GET', path)).body).to.deep.equal({
+      number: first.body['number'],
+      question: asked.question,
+      state: 'assigned',
+      assigned_to: 'Orla Quill',
+      answer: '',
+    });
+    const staff = (change: Record<string, string>) =>
+      fetch(`${office}/staff${path}`, { method: 'POST', body: new URLSearchParams(change), redirect: 'manual' });
+    // Nobody has this address; and what is resolved has an answer.
+    expect((await staff({ assigned: 'nobody@marrow-sound.example' })).status).to.equal(422);
+    expect((await staff({ assigned: orla, state: 'resolved' })).status).to.equal(422);
+    expect((await staff({ assigned: '', note: 'rang the harbour master', state: 'open' })).status).to.equal(303);
+    expect((await send('GET', path)).body).to.include({ state: 'open', assigned_to: '' });
+    await staff({ assigned: orla, answer: 'Yes, at pier two.', state: 'resolved' });
+    const told = await send('GET', path.replace('/C', '/c '));
+    expect(told.body).to.include({ state: 'resolved', answer: 'Yes, at pier two.' });
+    expect(JSON.stringify(told.body)).to.not.contain('harbour master');
+    const page = await (await fetch(`${office}/`)).text();
+    expect(page).to.contain('rang the harbour master').and.not.contain('<b>Gannet');
+    expect((await send('GET', '/cases/C9999')).status).to.equal(404);
+    expect((await send('POST', '/cases', { ...asked, assigned: 'x@y.example' })).status).to.equal(422);
+    expect((await send('POST', '/cases', { name: 'Nell' })).status).to.equal(400);
+  });
+
   it('shows staff every booking, with names as text', async () => {
     await send('POST', '/bookings', { sailing: sailing(), name: '<b>Eve</b>', vehicle: 'foot' });
     const page = await (await fetch(`${office}/`)).text();

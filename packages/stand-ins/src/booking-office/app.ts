@@ -1,4 +1,5 @@
 import express, { type Express, type Request, type Response } from 'express';
+import { toldCase, type CaseResult, type Cases } from './cases.js';
 import { CALM, type Office, type Switches } from './office.js';
 import { officeOpenApi } from './openapi.js';
 import { staffPage } from './staff-page.js';
@@ -11,14 +12,15 @@ function refuse(res: Response, status: number, detail: string): void {
 }
 
 /** The HTTP side of the booking office: its API, its switches and the page of its staff. */
-export function createOfficeApp(office: Office): Express {
+export function createOfficeApp(office: Office, cases: Cases): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(express.json(), express.urlencoded({ extended: false }));
-  addStaffSide(app, office);
+  addStaffSide(app, office, cases);
   app.get('/openapi.json', (_req, res) => void res.json(officeOpenApi()));
   app.use((_req, res, next) => void misbehave(office, res, next));
   addApi(app, office);
+  addCases(app, cases);
   app.use((req, res) => refuse(res, 404, `there is nothing at ${req.path}`));
   return app;
 }
@@ -68,6 +70,24 @@ function addApi(app: Express, office: Office): void {
   );
 }
 
+function addCases(app: Express, cases: Cases): void {
+  app.post('/cases', (req, res) => {
+    const { question, name, reach, assigned } = (req.body ?? {}) as Record<string, unknown>;
+    const asked = { question: text(question), name: text(name), reach: text(reach), assigned: text(assigned) };
+    answerCase(res, cases.open(asked, req.get('idempotency-key')), 201);
+  });
+  app.get('/cases/:number', (req, res) => {
+    const found = cases.find(req.params.number);
+    if (!found) return refuse(res, 404, 'there is no such case');
+    res.json(toldCase(found));
+  });
+}
+
+function answerCase(res: Response, came: CaseResult, status: number): void {
+  if (!came.ok) return refuse(res, came.status, came.detail);
+  res.status(status).json(toldCase(came.case));
+}
+
 function answerBooking(res: Response, booking: ReturnType<Office['find']>): void {
   if (!booking) return refuse(res, 404, 'there is no such booking');
   res.json(booking);
@@ -91,8 +111,8 @@ function fromOwnPage(req: Request): boolean {
   return origin === undefined || origin === `http://${host}`;
 }
 
-function addStaffSide(app: Express, office: Office): void {
-  app.get('/', (_req, res) => void res.type('html').send(staffPage(office.list(), office.switches)));
+function addStaffSide(app: Express, office: Office, cases: Cases): void {
+  app.get('/', (_req, res) => void res.type('html').send(staffPage(office.list(), cases.list(), office.switches)));
   app.get('/switches', (_req, res) => void res.json(office.switches));
   app.put('/switches', (req, res) => {
     office.switches = readSwitches(req.body as Record<string, unknown>);
@@ -107,6 +127,18 @@ function addStaffSide(app: Express, office: Office): void {
     const change = bookingChange(req);
     if (!change || !fromOwnPage(req)) return refuse(res, 400, 'name, vehicle or state are wrong');
     office.change(req.params.reference, change);
+    res.redirect(303, '/');
+  });
+  app.post('/staff/cases/:number', (req, res) => {
+    if (!fromOwnPage(req)) return refuse(res, 403, 'use the staff page itself');
+    const { assigned, note, answer, state } = (req.body ?? {}) as Record<string, unknown>;
+    const came = cases.change(req.params.number, {
+      assigned: text(assigned),
+      note: text(note),
+      answer: text(answer),
+      state: state === 'resolved' ? 'resolved' : 'open',
+    });
+    if (!came.ok) return refuse(res, came.status, came.detail);
     res.redirect(303, '/');
   });
 }

@@ -1,3 +1,4 @@
+import { CASE_STATES } from './cases.js';
 import { PORTS, VEHICLES } from './timetable.js';
 
 const port = { type: 'string', enum: Object.keys(PORTS) };
@@ -87,6 +88,35 @@ export function officeOpenApi(): object {
           responses: { '200': answer('The cancelled booking', ref('Booking')), ...missing },
         },
       },
+      '/cases': {
+        post: {
+          operationId: 'openCase',
+          summary: 'Open a case with the staff, for what nobody could answer; the same idempotency key opens it once',
+          parameters: [{ name: 'idempotency-key', in: 'header', required: false, schema: { type: 'string' } }],
+          requestBody: {
+            required: true,
+            content: json({
+              type: 'object',
+              required: ['question'],
+              properties: {
+                question: { type: 'string' },
+                name: { type: 'string' },
+                reach: { type: 'string', description: 'where whoever asked is told' },
+                assigned: { type: 'string', format: 'email', description: 'the member of staff who sees to it' },
+              },
+            }),
+          },
+          responses: { '201': answer('The case', ref('Case')), '422': answer('Nobody has this address', ref('Error')) },
+        },
+      },
+      '/cases/{number}': {
+        get: {
+          operationId: 'getCase',
+          summary: 'One case: how far it is, and the answer once there is one',
+          parameters: [inPath('number')],
+          responses: { '200': answer('The case', ref('Case')), ...missing },
+        },
+      },
     },
     components: {
       schemas: {
@@ -115,6 +145,17 @@ export function officeOpenApi(): object {
             vehicle,
             price: { type: 'number' },
             state: { type: 'string', enum: ['booked', 'cancelled'] },
+          },
+        },
+        Case: {
+          type: 'object',
+          required: ['number', 'question', 'state', 'assigned_to', 'answer'],
+          properties: {
+            number: { type: 'string' },
+            question: { type: 'string' },
+            state: { type: 'string', enum: [...CASE_STATES] },
+            assigned_to: { type: 'string', description: 'a name; empty where nobody sees to it yet' },
+            answer: { type: 'string', description: 'empty until it is resolved' },
           },
         },
         Error: { type: 'object', properties: { error: { type: 'string' } } },
