@@ -58,7 +58,11 @@ describe('a conversation with Harbour desk, over HTTP and in web chat', () => {
     await visitor.say('what about my case?');
     await visitor.until('There is no answer yet.');
     const kept = { assigned: 'bram.teal@marrow-sound.example', answer: 'Only on a trailer.', state: 'resolved' };
-    await fetch(`${service.office}/staff/cases/${number}`, { method: 'POST', body: new URLSearchParams(kept), redirect: 'manual' });
+    await fetch(`${service.office}/staff/cases/${number}`, {
+      method: 'POST',
+      body: new URLSearchParams(kept),
+      redirect: 'manual',
+    });
     // Somebody else asks by the number.
     const other = new TestVisitor(service.address, service.chat);
     await other.open();
