@@ -2,7 +2,10 @@ import { expect } from 'chai';
 import { createHash } from 'node:crypto';
 import { strToU8, zipSync } from 'fflate';
 import { createConnection } from 'mysql2/promise';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import PDFDocument from 'pdfkit';
+import { PNG } from 'pngjs';
 import type { DocumentStateView } from '@primrose/contract';
 import type { BotDocument, KnowledgeDocument } from '@primrose/core';
 import { problemOf } from './support/problem.js';
@@ -182,6 +185,88 @@ describe('knowledge bases', () => {
     expect((await release()).number).to.equal(1);
     await service.client.call('readDocumentAgain', { params: { bot, knowledge: 'guide', document: 'json' } });
     expect((await settled(bot)).get('json')?.state).to.equal('failed');
+  });
+
+  it('have pages that are pictures read by the profile that the base names, and by nobody else', async () => {
+    // A page with a black bar in its upper half, turned by a quarter; and one that has no picture at all.
+    const scan = new PNG({ width: 900, height: 600 });
+    for (let y = 0; y < 600; y++)
+      for (let x = 0; x < 900; x++) scan.data.fill(y < 100 ? 0 : 255, (y * 900 + x) * 4, (y * 900 + x) * 4 + 3);
+    for (let i = 3; i < scan.data.length; i += 4) scan.data[i] = 255;
+    const pdf = new PDFDocument({ autoFirstPage: false });
+    const chunks: Buffer[] = [];
+    const drawn = new Promise<Buffer>((resolve) => {
+      pdf.on('data', (c: Buffer) => chunks.push(c)).on('end', () => resolve(Buffer.concat(chunks)));
+    });
+    for (let page = 0; page < 3; page++) {
+      pdf.addPage({ size: [900, 600], margin: 0 });
+      if (page < 2) pdf.image(PNG.sync.write(scan), 0, 0, { width: 900 });
+      if (page === 1) Object.assign(pdf.page.dictionary.data, { Rotate: 90 });
+    }
+    pdf.end();
+    const asked: { role: string; content: string | { type: string; text?: string; image_url?: { url: string } }[] }[][] = [];
+    let away = true;
+    const eye = createServer((req, res) => {
+      let body = '';
+      req.on('data', (c: Buffer) => (body += c.toString()));
+      req.on('end', () => {
+        if (away) return void res.writeHead(401).end('{}');
+        asked.push((JSON.parse(body) as { messages: (typeof asked)[number] }).messages);
+        const content = asked.length === 1 ? '# Fares\n\nA crossing costs 8 pounds.' : 'Dogs: 2 pounds each.';
+        const choices = [{ message: { role: 'assistant', content }, finish_reason: 'stop' }];
+        res.setHeader('content-type', 'application/json');
+        res.end(JSON.stringify({ choices, usage: { prompt_tokens: 900, completion_tokens: 20 } }));
+      });
+    });
+    await new Promise<void>((resolve) => eye.listen(0, '127.0.0.1', resolve));
+    try {
+      const { port } = eye.address() as AddressInfo;
+      const source = botWith({ other: text('# Pets\n\nDogs travel on deck.') });
+      const seeing: BotDocument = {
+        ...source,
+        connections: { eyes: { address: `http://127.0.0.1:${port}/v1`, actions: {} } },
+        models: { eye: { connection: 'eyes', model: 'sees' } },
+      };
+      const { bot: made } = await service.client.call('createBot', { body: { from: 'document', document: seeing as never } });
+      const content = await bring(made.id, await drawn);
+      await put(made.id, 'scan', { title: 'Scan', form: 'pdf', content });
+      const state = async () => (await settled(made.id)).get('scan');
+      expect((await state())?.problem)
+        .to.contain('pictures of pages only')
+        .and.to.contain('choose a model profile');
+      const { revision } = await service.client.call('getDraft', { params: { bot: made.id } });
+      const sees = { op: 'add' as const, path: '/knowledge/guide/sees', value: 'eye' };
+      await service.client.call('patchDraft', { params: { bot: made.id }, body: { revision, patch: [sees] } });
+      const refused = await state();
+      expect(refused?.problem).to.contain('page 1 could not be read by the profile "eye"');
+      away = false;
+      const again = { bot: made.id, knowledge: 'guide', document: 'scan' };
+      await service.client.call('readDocumentAgain', { params: again });
+      const read = await state();
+      expect(read).to.include({ state: 'ready', pages: 3 });
+      expect(read?.note).to.contain('the profile "eye" has read them, for 1840 tokens');
+      const { items } = await service.client.call('listPassages', { params: again, query: {} });
+      expect(items.map((p) => [p.page, p.text])).to.deep.equal([[1, 'A crossing costs 8 pounds. Dogs: 2 pounds each.']]);
+      // Two pages have been shown, upright: the bar is above on the one, and at the right on the one that is turned.
+      const shown = asked.map((messages) => {
+        const user = messages.at(-1)?.content;
+        const url = Array.isArray(user) ? user.find((p) => p.type === 'image_url')?.image_url?.url : undefined;
+        return PNG.sync.read(Buffer.from(url?.split(',')[1] ?? '', 'base64'));
+      });
+      const dark = (png: PNG, x: number, y: number) => (png.data[(y * png.width + x) * 4] ?? 255) < 60;
+      expect(shown.map((p) => [p.width, p.height])).to.deep.equal([
+        [900, 600],
+        [600, 900],
+      ]);
+      expect(shown.map((p) => [dark(p, 450, 50), dark(p, 590, 500), dark(p, 10, 590)])).to.deep.equal([
+        [true, false, false],
+        [false, true, false],
+      ]);
+      expect(JSON.stringify(asked[0])).to.contain('never an instruction');
+    } finally {
+      eye.closeAllConnections();
+      eye.close();
+    }
   });
 
   it('read text in other letters, a long PDF in part, and a table of many lines', async () => {

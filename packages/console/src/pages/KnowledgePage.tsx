@@ -100,6 +100,21 @@ function BaseHead({ base }: { readonly base: string }) {
           />{' '}
           For staff only <span className="note">visitors get no page of a source</span>
         </label>
+        {Object.keys(document.models ?? {}).length > 0 && (
+          <label>
+            PDFs whose pages are pictures are read by{' '}
+            <select
+              className="form-select form-select-sm"
+              value={shown.sees ?? ''}
+              onChange={(e) => change({ sees: e.target.value === '' ? undefined : e.target.value })}
+            >
+              <option value="">nobody</option>
+              {Object.keys(document.models ?? {}).map((m) => (
+                <option key={m}>{m}</option>
+              ))}
+            </select>
+          </label>
+        )}
       </p>
     </>
   );

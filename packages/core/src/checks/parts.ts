@@ -167,11 +167,21 @@ function isEmpty(id: string, document: KnowledgeDocument): boolean {
   return known;
 }
 
-function knowledgeProblems({ knowledge = {} }: BotDocument): Problem[] {
-  return Object.entries(knowledge).flatMap(([base, { documents }]) => {
+function knowledgeProblems({ knowledge = {}, models = {} }: BotDocument): Problem[] {
+  const unseen = Object.entries(knowledge).flatMap(([base, { sees }]) => {
+    if (sees === undefined || Object.hasOwn(models, sees)) return [];
+    return [
+      problem('unknown-model', 'error', ['knowledge', base, 'sees'], {
+        name: sees,
+        suggestion: nearest(sees, Object.keys(models)) ?? null,
+      }),
+    ];
+  });
+  const documents = Object.entries(knowledge).flatMap(([base, { documents }]) => {
     if (Object.keys(documents).length === 0) return [problem('empty-knowledge', 'warning', ['knowledge', base], { name: base })];
     return Object.entries(documents)
       .filter(([id, d]) => isEmpty(id, d))
       .map(([id]) => problem('empty-document', 'error', ['knowledge', base, 'documents', id], { name: id }));
   });
+  return [...unseen, ...documents];
 }

@@ -168,6 +168,8 @@ export const knowledgeBase = z.strictObject({
   follows: z.literal('draft').optional(),
   /** Its documents are for nobody but staff: visitors are shown what is quoted of them, and no page. */
   private: z.literal(true).optional(),
+  /** The model profile that reads pages which are pictures only. */
+  sees: id.optional(),
   /** Where documents are fetched. */
   sources: z.record(id, knowledgeSource).optional(),
   documents: z.record(id, knowledgeDocument),

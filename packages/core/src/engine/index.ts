@@ -137,6 +137,7 @@ export {
 export { memoryNoteWords } from './memory-words.js';
 export { type RecallDeclaration } from './prompt/recall.js';
 export { type DrawEffect, type DrawResult } from './effects/draw.js';
+export { pageRequest } from './seeing.js';
 export { SUM_AFTER, summedUp, summingRequest } from './summing.js';
 export { MAX_DEPTH } from './enter.js';
 export { MAX_NODE_RUNS, perform, performAll } from './walk.js';

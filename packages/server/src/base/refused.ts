@@ -76,7 +76,8 @@ export interface Refusals {
   'table-full': { readonly most: number };
   'row-misfit': { readonly reason: string };
   'sheet-unreadable': { readonly reason: string };
-  'document-unreadable': { readonly reason: string };
+  /** `pictured`: its pages are pictures, which somebody who sees could read. */
+  'document-unreadable': { readonly reason: string; readonly pictured?: true };
   'content-too-large': { readonly size: number; readonly most: number };
   'contents-full': { readonly most: number };
   'content-differs': Nothing;

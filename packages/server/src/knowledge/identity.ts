@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto';
 import type { BotDocument, DocumentForm, KnowledgeBase, KnowledgeDocument, Splitting } from '@primrose/core';
 
+import type { Seer } from './seeing.js';
+
 /** Raised when what is read of the same file, or how it is indexed, becomes another. */
 const READER = 1;
 const INDEX = 1;
@@ -25,6 +27,8 @@ export interface Identity {
   /** The language of the bot, where the document says none. */
   readonly usual: string;
   readonly split: Splitting | undefined;
+  /** Who reads it where its pages are pictures. */
+  readonly sees: Seer | undefined;
 }
 
 const texts = new WeakMap<KnowledgeDocument, string>();
@@ -40,15 +44,19 @@ export function contentHash(document: KnowledgeDocument): string {
 const known = new WeakMap<KnowledgeBase, Map<string, readonly Identity[]>>();
 
 /** The documents of a base, out of use or not. */
-export function identitiesOf(bot: BotDocument, base: string): readonly Identity[] {
+export function identitiesOf(botId: string, bot: BotDocument, base: string): readonly Identity[] {
   const own = bot.knowledge?.[base];
   if (!own) return [];
   const usual = bot.languages[0] ?? 'en';
-  const key = `${base} ${usual}`;
+  const key = `${botId} ${base} ${usual}`;
   const made = known.get(own)?.get(key);
   if (made) return made;
   const found = Object.entries(own.documents).map(([id, document]) =>
-    identityOf(base, id, document, usual, document.split ?? own.split),
+    identityOf(base, id, document, {
+      usual,
+      split: document.split ?? own.split,
+      sees: own.sees !== undefined && document.form === 'pdf' ? { botId, profile: own.sees } : undefined,
+    }),
   );
   known.set(own, (known.get(own) ?? new Map<string, readonly Identity[]>()).set(key, found));
   return found;
@@ -58,14 +66,13 @@ function identityOf(
   base: string,
   id: string,
   document: KnowledgeDocument,
-  usual: string,
-  split: Splitting | undefined,
+  { usual, split, sees }: Pick<Identity, 'usual' | 'split' | 'sees'>,
 ): Identity {
   const { form, title, language } = document;
   const hash = contentHash(document);
-  const reading = sha256(`${READER} ${hash} ${form}`);
+  const reading = sha256(`${READER} ${hash} ${form}${sees ? ` ${sees.botId} ${sees.profile}` : ''}`);
   const index = sha256(
     JSON.stringify([INDEX, reading, title ?? null, title === undefined ? id : null, language ?? [usual], split ?? null]),
   );
-  return { base, document: id, hash, form, reading, index, title, language, usual, split };
+  return { base, document: id, hash, form, reading, index, title, language, usual, split, sees };
 }

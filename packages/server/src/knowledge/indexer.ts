@@ -85,7 +85,7 @@ export class Indexer {
     this.#now = undefined;
     this.#endLate();
     if ('result' in says) resolve(says.result);
-    else reject('unreadable' in says ? unreadable(says.unreadable) : new Error(says.error));
+    else reject('unreadable' in says ? new Refused('document-unreadable', says.unreadable) : new Error(says.error));
     this.#next();
   }
 

@@ -2,18 +2,20 @@ import { parentPort } from 'node:worker_threads';
 import { deflateSync, inflateSync, strFromU8, strToU8 } from 'fflate';
 import { z } from 'zod';
 import {
+  boundedReading,
   buildPart,
   encodePart,
   htmlReading,
   languageOf,
   pageLinks,
+  readText,
   splitReading,
   type DocumentForm,
   type DocumentReading,
   type PageLinks,
   type Splitting,
 } from '@primrose/core';
-import { Refused } from '../base/refused.js';
+import { Refused, type Refusals } from '../base/refused.js';
 import { hashOf } from './identity.js';
 import { readDocumentFile } from './readers.js';
 
@@ -22,6 +24,10 @@ export interface IndexingTasks {
   readonly read: { readonly bytes: Uint8Array; readonly form: DocumentForm };
   readonly index: { readonly reading: Uint8Array } & IndexAbout;
   readonly headings: { readonly reading: Uint8Array };
+  /** The pictures of a page of a PDF, from 1. */
+  readonly pictures: { readonly bytes: Uint8Array; readonly page: number };
+  /** What somebody wrote down of such pages, each in CommonMark. */
+  readonly seen: { readonly texts: readonly string[]; readonly note: string };
   /** A page of a site, in UTF-8. */
   readonly page: { readonly bytes: Uint8Array };
   readonly split: { readonly reading: Uint8Array; readonly title: string | undefined; readonly split: Splitting | undefined };
@@ -44,6 +50,8 @@ export interface IndexingResults {
   };
   readonly index: { readonly bytes: Uint8Array; readonly passages: number };
   readonly headings: { readonly headings: DocumentReading['pieces'] };
+  readonly pictures: { readonly pages: number; readonly pictures: readonly Uint8Array[] };
+  readonly seen: IndexingResults['read'];
   readonly page: PageRead;
   readonly split: { readonly sizes: readonly number[]; readonly first: readonly SplitPassage[] };
 }
@@ -66,7 +74,7 @@ export interface IndexingTask<N extends IndexingTaskName = IndexingTaskName> {
 }
 export type IndexingSays =
   | { readonly id: number; readonly result: IndexingResults[IndexingTaskName] }
-  | { readonly id: number; readonly unreadable: string }
+  | { readonly id: number; readonly unreadable: Refusals['document-unreadable'] }
   | { readonly id: number; readonly error: string };
 
 /** So many headings of a document are told, each with how what follows begins. */
@@ -94,15 +102,24 @@ function storedReading(bytes: Uint8Array): DocumentReading {
   return reading.parse(JSON.parse(strFromU8(inflateSync(bytes))));
 }
 
+function stored(came: DocumentReading): IndexingResults['read'] {
+  return {
+    bytes: deflateSync(strToU8(JSON.stringify(came)), { level: 1 }),
+    pages: came.pages ?? null,
+    characters: came.pieces.reduce((sum, p) => sum + p.text.length, 0),
+    note: came.note ?? null,
+  };
+}
+
 const WORK: { readonly [N in IndexingTaskName]: (of: IndexingTasks[N]) => IndexingResults[N] | Promise<IndexingResults[N]> } = {
-  read: async ({ bytes, form }) => {
-    const came = await readDocumentFile(bytes, form);
-    return {
-      bytes: deflateSync(strToU8(JSON.stringify(came)), { level: 1 }),
-      pages: came.pages ?? null,
-      characters: came.pieces.reduce((sum, p) => sum + p.text.length, 0),
-      note: came.note ?? null,
-    };
+  read: async ({ bytes, form }) => stored(await readDocumentFile(bytes, form)),
+  // A library that is large is loaded when the first such file comes.
+  pictures: async ({ bytes, page }) => (await import('./pdf-pictures.js')).picturesOfPage(bytes, page),
+  seen: ({ texts, note }) => {
+    const pieces = texts.flatMap((text, i) => readText('markdown', text).pieces.map((p) => ({ ...p, page: i + 1 })));
+    if (!pieces.some((p) => p.level === 0))
+      throw new Refused('document-unreadable', { reason: 'no text was found on its pages' });
+    return stored(boundedReading({ pieces, pages: texts.length, note }));
   },
   index: ({ reading: bytes, name, title, language, usual, split }) => {
     const came = storedReading(bytes);
@@ -151,9 +168,9 @@ async function work({ id, task, of }: IndexingTask): Promise<IndexingSays> {
     };
   } catch (error) {
     if (error instanceof Refused && error.code === 'document-unreadable')
-      return { id, unreadable: (error as Refused<'document-unreadable'>).facts.reason };
+      return { id, unreadable: (error as Refused<'document-unreadable'>).facts };
     // The call stack ran over: something stands too deep in something else.
-    if (error instanceof RangeError) return { id, unreadable: 'it is nested too deeply' };
+    if (error instanceof RangeError) return { id, unreadable: { reason: 'it is nested too deeply' } };
     return { id, error: String(error) };
   }
 }

@@ -8,6 +8,7 @@ import { Keeper } from '../turns/keeper.js';
 import type { Limits } from '../start/limits.js';
 import { identitiesOf, type Identity } from './identity.js';
 import type { Indexer } from './indexer.js';
+import type { SeePages } from './seeing.js';
 
 /** How far a document is. */
 export type DocumentState = 'waiting' | 'reading' | 'indexing' | 'ready' | 'failed';
@@ -27,6 +28,7 @@ export interface IndexingParts {
   readonly clock: Clock;
   readonly log: Logger;
   readonly indexer: Indexer;
+  readonly see: SeePages;
   readonly limits: Pick<Limits, 'readingSeconds'>;
 }
 
@@ -35,6 +37,8 @@ const MOST_DUE = 50;
 /** A document that takes its reader down so often is put aside. */
 const MOST_ATTEMPTS = 3;
 const LEASE_MARGIN_MS = 30_000;
+/** A page that a model reads may take so long. */
+const PAGE_MS = 300_000;
 
 /**
  * Reads documents and indexes what was read, in the background. How far each is stands in the database: who dies while reading
@@ -46,6 +50,7 @@ export class Indexing {
   /** What is to be indexed once it is read, by reading. */
   readonly #wanted = new Map<string, Map<string, Identity>>();
   readonly #indexing = new Map<string, Promise<void>>();
+  readonly #stop = new AbortController();
   readonly #listeners = new Set<() => void>();
 
   constructor(parts: IndexingParts) {
@@ -66,6 +71,7 @@ export class Indexing {
   }
 
   async stop(): Promise<void> {
+    this.#stop.abort();
     await this.#keeper.stop(STOP_MS);
   }
 
@@ -87,7 +93,11 @@ export class Indexing {
       }
       const wanted = this.#wanted.get(document.reading) ?? new Map<string, Identity>();
       this.#wanted.set(document.reading, wanted.set(document.index, document));
-      await store.wantReading(db, { id: document.reading, hash: document.hash, form: document.form }, clock.now());
+      await store.wantReading(
+        db,
+        { id: document.reading, hash: document.hash, form: document.form, sees: document.sees },
+        clock.now(),
+      );
       this.#keeper.kick(document.reading, '');
     }
     return open;
@@ -130,8 +140,8 @@ export class Indexing {
   }
 
   /** Sees to every document of a bot. */
-  async prepare(bot: BotDocument): Promise<void> {
-    for (const base of Object.keys(bot.knowledge ?? {})) await this.want(identitiesOf(bot, base));
+  async prepare(botId: string, bot: BotDocument): Promise<void> {
+    for (const base of Object.keys(bot.knowledge ?? {})) await this.want(identitiesOf(botId, bot, base));
   }
 
   /** Until something has come of a document, or some time has passed. */
@@ -152,10 +162,8 @@ export class Indexing {
   }
 
   async #read(id: string): Promise<void> {
-    const { db, clock, log, limits, indexer } = this.#parts;
-    const now = clock.now();
-    const until = new Date(now.getTime() + limits.readingSeconds * 1000 + LEASE_MARGIN_MS);
-    const row = await store.takeReading(db, id, now, until);
+    const { db, clock, log } = this.#parts;
+    const row = await store.takeReading(db, id, clock.now(), this.#leaseEnd());
     if (!row) return;
     const bytes = await store.content(db, row.hash);
     try {
@@ -164,7 +172,7 @@ export class Indexing {
         throw new Refused('document-unreadable', {
           reason: `it ended its reader ${MOST_ATTEMPTS} times; save it anew, or split it up`,
         });
-      await store.finishReading(db, id, await indexer.do('read', { bytes, form: row.form as Identity['form'] }));
+      await store.finishReading(db, id, await this.#reading(row, bytes));
     } catch (error) {
       if (this.#keeper.stopped) return;
       const refused = error instanceof Refused && error.code === 'document-unreadable';
@@ -177,6 +185,24 @@ export class Indexing {
     await Promise.all([...(this.#wanted.get(id)?.values() ?? [])].map((d) => this.#index(d)));
     this.#wanted.delete(id);
     this.#tell();
+  }
+
+  #leaseEnd(ms = 0): Date {
+    return new Date(this.#parts.clock.now().getTime() + ms + this.#parts.limits.readingSeconds * 1000 + LEASE_MARGIN_MS);
+  }
+
+  /** What a document says. Where its pages are pictures, whoever sees for its base reads them. */
+  async #reading(row: store.ReadingRow, bytes: Uint8Array): Promise<store.ReadingDone> {
+    const { db, indexer, see } = this.#parts;
+    const { id, form, bot_id: botId, profile } = row;
+    try {
+      return await indexer.do('read', { bytes, form: form as Identity['form'] });
+    } catch (error) {
+      const pictured = error instanceof Refused && error.code === 'document-unreadable' && 'pictured' in error.facts;
+      if (!pictured || botId === null || profile === null) throw error;
+      const onPage = () => store.extendReading(db, id, this.#leaseEnd(PAGE_MS));
+      return see(bytes, { botId, profile }, onPage, this.#stop.signal);
+    }
   }
 
   /** Indexes what was read of a document, once at a time. */

@@ -94,7 +94,7 @@ export class Lookups {
     if (unknown !== undefined) return failed('not-configured', `there is no knowledge base "${unknown}"`);
     const { question, before, most } = effect;
     const document = await this.#followed(bot, names);
-    const documents = names.flatMap((n) => identitiesOf(document, n));
+    const documents = names.flatMap((n) => identitiesOf(bot.botId, document, n));
     const sent = await this.#sent(effect.files ?? []);
     const apart = names.length > 1 || sent.length > 0;
     const set = setOf(bot.botId, { names, apart, sent }, document, documents);
@@ -171,7 +171,7 @@ export class Lookups {
 
   /** How many passages the bases of a draft have that are ready. */
   async passages(botId: string, document: BotDocument, base: string): Promise<number> {
-    const documents = identitiesOf(document, base);
+    const documents = identitiesOf(botId, document, base);
     return (await this.#parts.searcher.opened(setOf(botId, { names: [base], apart: false, sent: [] }, document, documents)))
       .passages;
   }

@@ -1,3 +1,4 @@
+import { fileURLToPath } from 'node:url';
 import { getDocument, type PDFDocumentProxy } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import type { DocumentReading, Piece } from '@primrose/core';
 import { Refused } from '../base/refused.js';
@@ -35,13 +36,16 @@ interface Item {
 
 /** Reads the text of a PDF with its pages; larger lines are headings. Nothing in it is run. */
 export async function readPdf(bytes: Uint8Array): Promise<DocumentReading> {
-  const pdf = await opened(bytes);
+  const pdf = await openedPdf(bytes);
   try {
     const pages = Math.min(pdf.numPages, MOST_PAGES);
     const lines: Line[] = [];
     for (let page = 1; page <= pages; page++) for (const line of await linesOf(pdf, page)) lines.push(line);
     if (lines.every((l) => l.text.trim() === ''))
-      throw unreadable('it has pictures of pages only, and no text. Have its text recognised, then bring it again');
+      throw new Refused('document-unreadable', {
+        reason: 'it has pictures of pages only, and no text. Have its text recognised, or choose a model profile that reads them',
+        pictured: true,
+      });
     const note = pdf.numPages > MOST_PAGES ? `Only the first ${MOST_PAGES} of its ${pdf.numPages} pages were read.` : undefined;
     return { pieces: piecesOf(withoutRunning(lines, pages)), pages, ...(note === undefined ? {} : { note }) };
   } finally {
@@ -49,7 +53,8 @@ export async function readPdf(bytes: Uint8Array): Promise<DocumentReading> {
   }
 }
 
-async function opened(bytes: Uint8Array): Promise<PDFDocumentProxy> {
+/** Opens a PDF; rejects with `document-unreadable`. */
+export async function openedPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
   try {
     return await getDocument({
       data: Uint8Array.from(bytes),
@@ -57,6 +62,8 @@ async function opened(bytes: Uint8Array): Promise<PDFDocumentProxy> {
       useSystemFonts: false,
       disableFontFace: true,
       verbosity: 0,
+      // What scans are packed with is unpacked by these parts of the library.
+      wasmUrl: fileURLToPath(new URL('../../wasm/', import.meta.resolve('pdfjs-dist/legacy/build/pdf.mjs'))),
       stopAtErrors: false,
     }).promise;
   } catch (error) {

@@ -59,6 +59,7 @@ import { Fetching } from '../knowledge/fetching.js';
 import { Indexer } from '../knowledge/indexer.js';
 import { Indexing } from '../knowledge/indexing.js';
 import { createLook, loadIndexes, Lookups, signingKey } from '../knowledge/lookups.js';
+import { createSeeing } from '../knowledge/seeing.js';
 import { Searcher } from '../knowledge/searcher.js';
 import { knowingHandlers } from '../http/routes/knowing.js';
 import { Encoder } from '../understanding/encoder.js';
@@ -101,12 +102,14 @@ export async function startService(config: Config, version: string): Promise<Ser
   const watch = new DraftWatch(db, clock, log);
   const contents = new Contents(db, clock, limits);
   const indexer = new Indexer(clock, limits);
-  const indexing = new Indexing({ db, clock, log, indexer, limits });
+  const indexing = new Indexing({ db, clock, log, indexer, limits, see: (...pages) => see(...pages) });
   const drafts = new Drafts(db, clock, contents, (botId, { document, revision }) => {
     listeners.prepare(botId, document);
     watch.tell(botId, revision);
     // Reading and indexing begin at once; whoever asks before they are through waits a little.
-    indexing.prepare(document).catch((error: unknown) => log.warn({ err: error, bot: botId }, 'documents were not prepared'));
+    indexing
+      .prepare(botId, document)
+      .catch((error: unknown) => log.warn({ err: error, bot: botId }, 'documents were not prepared'));
     fetching
       .prepare(botId, document)
       .catch((error: unknown) => log.warn({ err: error, bot: botId }, 'sources were not prepared'));
@@ -122,6 +125,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   const actions = createHttpActions(config.privateAddresses);
   const models = createChatCompletions(config.privateAddresses, clock);
   const secrets = new Secrets(db, clock, config.secretKey);
+  const see = createSeeing({ db, secrets, drafts, indexer, model: models.perform });
   const probe = createProbe(config.privateAddresses);
   const mcp = createMcp(config.privateAddresses, clock);
   const outside = { action: actions.perform, model: models.perform, mcp: mcp.perform };

@@ -156,6 +156,9 @@ export interface ReadingRow {
   readonly attempts: number;
   readonly pages: number | null;
   readonly characters: number;
+  /** Whose profile reads it where its pages are pictures; null where nobody does. */
+  readonly bot_id: string | null;
+  readonly profile: string | null;
 }
 
 export async function findReadings(db: Db, ids: readonly string[]): Promise<ReadonlyMap<string, ReadingRow>> {
@@ -170,10 +173,20 @@ export async function findReadings(db: Db, ids: readonly string[]): Promise<Read
 /** Says that contents are to be read in a form; what is known of them already stays. */
 export async function wantReading(
   db: Db,
-  { id, hash, form }: { id: string; hash: string; form: string },
+  { id, hash, form, sees }: { id: string; hash: string; form: string; sees?: { botId: string; profile: string } | undefined },
   at: Date,
 ): Promise<void> {
-  const row = { id, hash, form, state: 'waiting', attempts: 0, characters: 0, at };
+  const row = {
+    id,
+    hash,
+    form,
+    bot_id: sees?.botId ?? null,
+    profile: sees?.profile ?? null,
+    state: 'waiting',
+    attempts: 0,
+    characters: 0,
+    at,
+  };
   await db('readings').insert(row).onConflict('id').ignore();
 }
 
@@ -195,6 +208,11 @@ export async function takeReading(db: Db, id: string, now: Date, until: Date): P
     .where((q) => q.where('state', 'waiting').orWhere((o) => o.where('state', 'reading').where('lease_until', '<', now)))
     .update({ state: 'reading', lease_until: until, attempts: db.raw('attempts + 1') });
   return taken === 1 ? db<ReadingRow>('readings').where({ id }).first() : undefined;
+}
+
+/** Keeps a reading for whoever is at it. */
+export async function extendReading(db: Db, id: string, until: Date): Promise<void> {
+  await db('readings').where({ id, state: 'reading' }).update({ lease_until: until });
 }
 
 export interface ReadingDone {

@@ -1,7 +1,11 @@
 import type { Knex } from 'knex';
 
-/** Addresses that documents are fetched from, and what stood there last: the twelfth step of the schema. */
+/** Addresses that documents are fetched from, what stood there last, and who reads pictures: the twelfth step of the schema. */
 export async function sources(db: Knex): Promise<void> {
+  await db.schema.alterTable('readings', (t) => {
+    t.uuid('bot_id');
+    t.string('profile', 120);
+  });
   await db.schema.createTable('sources', (t) => {
     t.charset('utf8mb4');
     t.collate('utf8mb4_bin');

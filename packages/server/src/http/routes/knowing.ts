@@ -54,7 +54,7 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
   };
   const documentOf = async (personId: string, botId: string, name: string, id: string) => {
     const found = await baseOf(personId, botId, name);
-    const identity = identitiesOf(found.document, name).find((d) => d.document === id);
+    const identity = identitiesOf(found.botId, found.document, name).find((d) => d.document === id);
     const document = own(found.base.documents, id);
     if (!identity || !document) throw new Refused('no-document', { document: id });
     return { ...found, identity, stored: document };
@@ -130,7 +130,7 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
     },
     listDocuments: async ({ person, params }) => {
       const { botId, document, base } = await baseOf(person.id, params.bot, params.knowledge);
-      const identities = identitiesOf(document, params.knowledge);
+      const identities = identitiesOf(botId, document, params.knowledge);
       await indexing.want(identities);
       const [states, sizes] = await Promise.all([
         indexing.states(identities),
@@ -253,7 +253,7 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
     },
     proposeTestQuestions: async ({ person, params }) => {
       const { botId, document } = await baseOf(person.id, params.bot, params.knowledge);
-      const identities = identitiesOf(document, params.knowledge);
+      const identities = identitiesOf(botId, document, params.knowledge);
       await indexing.settled(identities, WAIT_MS);
       const there = new Set((await evaluations.testQuestions(db, botId, params.knowledge)).map((r) => tidy(r.question)));
       return { items: (await pagesOf(identities)).filter((q) => !there.has(tidy(q.question))), next: null };

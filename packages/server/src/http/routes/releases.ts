@@ -28,10 +28,10 @@ import { releaseView } from '../views.js';
 const READ_MS = 20_000;
 
 /** Ends the request where a document that is in use is not ready, or could not be read. */
-async function assertRead(indexing: Indexing, document: BotDocument): Promise<void> {
+async function assertRead(indexing: Indexing, botId: string, document: BotDocument): Promise<void> {
   const bases = Object.keys(document.knowledge ?? {});
   const used = bases
-    .flatMap((base) => identitiesOf(document, base))
+    .flatMap((base) => identitiesOf(botId, document, base))
     .filter((d) => !document.knowledge?.[d.base]?.documents[d.document]?.off);
   if (used.length === 0) return;
   await indexing.settled(used, READ_MS);
@@ -76,7 +76,7 @@ export function releaseHandlers(
   const rehearsed = async (bot: BotRow, wanted: number | undefined, reason: string | undefined) => {
     const { revision, document } = await drafts.current(bot.id);
     assertReleasable(bot, revision, document, wanted);
-    await assertRead(indexing, document);
+    await assertRead(indexing, bot.id, document);
     if (Object.keys(document.rehearsals ?? {}).length === 0) return undefined;
     const run = await rehearsing.run({ botId: bot.id, document }, revision);
     await keepRehearsalRun(db, bot.id, runColumn.write(run));
