@@ -153,6 +153,7 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--in <knowledge>', 'the knowledge base, where there are several')
     .option('--add <file>', 'add questions from CSV: question, document (empty for none), heading')
     .option('--propose', 'add questions made of the headings of the documents')
+    .option('--asked', 'only print what visitors have asked, as CSV for --add, with what answered it')
     .option('--split <ways...>', 'compare: headings, size, pages, rows or questions, with :SIZE or :SIZE:OVERLAP')
     .option('--least-first <share>', 'exit with 1 where fewer answers come first, for continuous integration')
     .action(async (bot: string, o: Json & EvaluateOptions) =>

@@ -29,6 +29,7 @@ export {
   type DocumentStateView,
   type EvaluationView,
   type PassageView,
+  type ProposedQuestionView,
   type SourceStateView,
   type TestQuestionView,
 } from './knowing.js';

@@ -65,6 +65,7 @@ export const splitPreview = z.object({
   first: z.array(passageView.omit({ place: true })),
 });
 
+/** A question of an evaluation set; without a document nothing should be found. */
 export const testQuestion = z.object({
   id: z.string(),
   question: z.string(),
@@ -74,6 +75,8 @@ export const testQuestion = z.object({
   origin: z.enum(['hand', 'csv', 'proposed', 'conversation']),
 });
 export type TestQuestionView = z.infer<typeof testQuestion>;
+/** A question that could stand in the set, and how often it was asked. */
+export type ProposedQuestionView = Omit<TestQuestionView, 'id'> & { readonly times: number };
 
 const newQuestion = z.object({
   question: z.string().trim().min(1).max(1000),
@@ -269,10 +272,12 @@ export const knowingEndpoints = {
   proposeTestQuestions: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/knowledge/:knowledge/questions/proposed',
-    about: 'Questions made of the headings of the documents, that are not in the set yet',
+    about:
+      'Questions for the set that are not in it yet: made of the headings of the documents, or asked in conversations, the most frequent first, with what answered them then',
     access: 'person',
     params: s.knowledgeParams,
-    reply: s.list(testQuestion.omit({ id: true })),
+    query: z.object({ from: z.enum(['headings', 'conversations']).optional() }),
+    reply: s.list(testQuestion.omit({ id: true }).extend({ times: z.number().int() })),
   }),
   dropTestQuestion: endpoint({
     method: 'DELETE',

@@ -10,6 +10,7 @@ import type { DocumentStateView } from '@primrose/contract';
 import type { BotDocument, KnowledgeDocument } from '@primrose/core';
 import { problemOf } from './support/problem.js';
 import { DATABASE_URL, theService, type TestService } from './support/service.js';
+import { until } from './support/until.js';
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
@@ -303,6 +304,36 @@ describe('knowledge bases', () => {
     expect((await ask(bot, 'do dogs travel free?')).covered).to.equal(true);
   });
 
+  it('are all read and indexed once, when the process is killed while it reads', async () => {
+    const bot = await create({ first: text('The first one.') });
+    const pages = Array.from({ length: 40 }, (_, i) => `Sheet ${i} of the log. `.repeat(40));
+    const contents = await Promise.all(Array.from({ length: 6 }, (_, i) => pdfOf([`Log ${i}`, ...pages])));
+    const hashes = [];
+    for (const bytes of contents) hashes.push(await bring(bot, bytes));
+    const { revision } = await service.client.call('getDraft', { params: { bot } });
+    const patch = hashes.map((content, i) => ({
+      op: 'add' as const,
+      path: `/knowledge/guide/documents/log-${i}`,
+      value: { form: 'pdf', content },
+    }));
+    await service.client.call('patchDraft', { params: { bot }, body: { revision, patch: patch } });
+    const states = async () => (await service.client.call('listDocuments', { params: { bot, knowledge: 'guide' } })).items;
+    let killed: string[] = [];
+    await until(async () => (killed = (await states()).map((d) => d.state)).some((s) => s === 'reading'));
+    await service.crash();
+    expect(killed.filter((s) => s !== 'ready').length).to.be.greaterThan(0);
+    const after = await settled(bot);
+    expect([...after.values()].map((d) => d.state)).to.deep.equal(Array.from({ length: 7 }, () => 'ready'));
+    expect(after.get('log-3')).to.include({ pages: 41, problem: null });
+    const db = await createConnection(DATABASE_URL);
+    const [rows] = await db.query(
+      'SELECT r.hash, COUNT(i.id) AS n FROM readings r JOIN indexed i ON i.reading_id = r.id WHERE r.hash IN (?) GROUP BY r.hash',
+      [hashes],
+    );
+    await db.end();
+    expect((rows as { n: number }[]).map((r) => Number(r.n))).to.deep.equal(hashes.map(() => 1));
+  });
+
   it('go by labels and days, replace and remove, also while others look', async () => {
     const bot = await create({
       summer: text('The summer boat sails at ten.', { labels: ['summer'] }),
@@ -387,6 +418,41 @@ describe('knowledge bases', () => {
     expect((await jonas.until('Not covered.')).some((l) => l.message.text.includes('40 links'))).to.equal(false);
   });
 
+  it('propose for their set what visitors have asked, the most frequent first, with what answered it', async () => {
+    const source = botWith({
+      fares: text('# Guide\n\n## Fares\n\nA crossing costs 8 pounds.'),
+      dogs: text('# Dogs\n\nDogs travel free on a lead.'),
+    });
+    const { bot } = await service.client.call('createBot', { body: { from: 'document', document: source as never } });
+    await service.client.call('createRelease', { params: { bot: bot.id }, body: { note: '' } });
+    const [channel] = (await service.client.call('listChannels', { params: { bot: bot.id } })).items;
+    const { TestVisitor } = await import('./support/visitor.js');
+    for (const words of [['What does a crossing cost?'], ['what does a  crossing cost?', 'is there a swimming pool?']]) {
+      const visitor = new TestVisitor(service.address, channel?.link ?? '');
+      await visitor.open();
+      for (const said of words) {
+        await visitor.until('Ask.');
+        await visitor.say(said);
+        await visitor.until(said.includes('pool') ? 'Not covered.' : '8 pounds');
+      }
+    }
+    const params = { bot: bot.id, knowledge: 'guide' };
+    const asked = async () =>
+      (await service.client.call('proposeTestQuestions', { params, query: { from: 'conversations' } })).items;
+    const items = await asked();
+    expect(items.map((q) => [q.question.toLowerCase(), q.times, q.document, q.heading])).to.deep.equal([
+      ['what does a crossing cost?', 2, 'fares', 'Fares'],
+      ['is there a swimming pool?', 1, null, null],
+    ]);
+    const questions = items
+      .slice(0, 1)
+      .map(({ times: _times, heading, says, ...q }) => ({ ...q, heading: heading ?? '', says: says ?? '' }));
+    await service.client.call('addTestQuestions', { params, body: { questions } });
+    expect((await asked()).map((q) => q.question)).to.deep.equal(['is there a swimming pool?']);
+    const { results } = await service.client.call('evaluateKnowledge', { params, body: {} });
+    expect(results[0]?.figures).to.include({ questions: 1, hit1: 1 });
+  });
+
   it('put what they do not answer among what was missed', async () => {
     const bot = await create({ fares: text('A crossing costs 8 pounds.') });
     const opened = await service.client.call('openSimulation', { params: { bot }, body: {} });
@@ -420,7 +486,7 @@ describe('knowledge bases', () => {
     });
     expect(preview).to.deep.include({ passages: 1 });
     expect((await settled(bot)).get('guide')?.passages).to.equal(3);
-    const { items: proposed } = await service.client.call('proposeTestQuestions', { params });
+    const { items: proposed } = await service.client.call('proposeTestQuestions', { params, query: {} });
     expect(proposed.map((p) => [p.question, p.says])).to.deep.equal([
       ['Taking dogs', 'Dogs travel free on a lead.'],
       ['Taking cats', 'Cats travel in a carrier.'],

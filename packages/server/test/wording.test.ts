@@ -46,6 +46,11 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     'The contents of 2 documents are not here. Upload their files first, then send the document again.',
   ],
   'no-document': [{ document: 'pets' }, 'not-found', 'The knowledge base has no document "pets".'],
+  'evaluation-long': [
+    { seconds: 110, done: 812 },
+    'too-large',
+    'After 110 s, 812 questions had been looked up. Compare fewer splittings at once, or take questions out of the set.',
+  ],
   'documents-unready': [
     { errors: ERRORS },
     'release-stopped',

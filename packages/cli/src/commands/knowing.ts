@@ -1,7 +1,17 @@
 import { readFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import type { EvaluationView, SourceStateView } from '@primrose/contract';
-import { FORM_ENDINGS, freeId, idOf, readCsv, type DocumentForm, type Splitting } from '@primrose/core';
+import {
+  FORM_ENDINGS,
+  freeId,
+  guardCell,
+  idOf,
+  questionsOf,
+  writeCsv,
+  readCsv,
+  type DocumentForm,
+  type Splitting,
+} from '@primrose/core';
 import { count, findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
@@ -148,6 +158,7 @@ export interface EvaluateOptions {
   readonly in?: string;
   readonly add?: string;
   readonly propose?: boolean;
+  readonly asked?: boolean;
   readonly split?: string[];
   readonly leastFirst?: string;
 }
@@ -178,23 +189,14 @@ export async function cmdEvaluate(context: Context, word: string, options: Evalu
   const base = baseOf(bot.name, Object.keys(document.knowledge ?? {}), options.in);
   const params = { bot: bot.id, knowledge: base };
   if (options.add !== undefined) {
-    const questions = readCsv(readFileSync(options.add, 'utf8')).flatMap(([question = '', answers = '', heading = ''], i) =>
-      question.trim() === '' || (i === 0 && question === 'question')
-        ? []
-        : [
-            {
-              question: question.trim(),
-              document: answers.trim() === '' ? null : answers.trim(),
-              ...(heading.trim() === '' ? {} : { heading: heading.trim() }),
-              origin: 'csv' as const,
-            },
-          ],
-    );
+    const lines = readCsv(readFileSync(options.add, 'utf8'));
+    const questions = questionsOf(lines, document.knowledge?.[base]?.documents ?? {});
     if (questions.length > 0) await client.call('addTestQuestions', { params, body: { questions } });
   }
+  if (options.asked) return printAsked(context, params);
   if (options.propose) {
-    const { items } = await client.call('proposeTestQuestions', { params });
-    const questions = items.map(({ heading, says, ...q }) => ({
+    const { items } = await client.call('proposeTestQuestions', { params, query: {} });
+    const questions = items.map(({ heading, says, times: _times, ...q }) => ({
       ...q,
       ...(heading === null ? {} : { heading }),
       ...(says === null ? {} : { says }),
@@ -211,6 +213,14 @@ export async function cmdEvaluate(context: Context, word: string, options: Evalu
   if (options.leastFirst !== undefined && (own?.figures.hit1 ?? 0) < Number(options.leastFirst)) context.endWith(EXIT.failed);
   if (asJson) return json(came);
   print(figuresText(came));
+}
+
+/** What visitors have asked, as CSV to be looked through and added: with where it was answered, the most frequent first. */
+async function printAsked({ client, asJson, json, print }: Context, params: BaseParams): Promise<void> {
+  const { items } = await client.call('proposeTestQuestions', { params, query: { from: 'conversations' } });
+  if (asJson) return json({ items });
+  const rows = items.map((q) => [guardCell(q.question), q.document ?? '', guardCell(q.heading ?? '')]);
+  print(writeCsv(['question', 'document', 'heading'], rows).trimEnd());
 }
 
 const share = (value: number | null): string => (value === null ? '–' : value.toFixed(2));

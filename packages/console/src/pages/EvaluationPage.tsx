@@ -1,12 +1,12 @@
-import type { EvaluationView, TestQuestionView } from '@primrose/contract';
-import { readCsv, type Splitting } from '@primrose/core';
+import type { EvaluationView, ProposedQuestionView, TestQuestionView } from '@primrose/contract';
+import { questionsOf, readCsv, type Splitting } from '@primrose/core';
 import { useState, type ChangeEvent } from 'react';
 import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { AskedList } from '../knowledge/AskedList.js';
 import { NewQuestion } from '../knowledge/NewQuestion.js';
-import { questionsOf } from '../knowledge/questions.js';
 import { splitText } from '../knowledge/SplittingForm.js';
 import { Alarm } from '../parts/Alarm.js';
 import { KnowledgeTabs } from '../parts/Tabs.js';
@@ -28,6 +28,7 @@ export default function EvaluationPage() {
   const [came, setCame] = useState<EvaluationView>();
   const [running, setRunning] = useState(false);
   const [problem, setProblem] = useState<string>();
+  const [asked, setAsked] = useState<readonly ProposedQuestionView[]>();
   const work = (doing: () => Promise<void>) => {
     setProblem(undefined);
     doing().catch((error: unknown) => setProblem(errorText(error)));
@@ -51,15 +52,21 @@ export default function EvaluationPage() {
   const propose = () =>
     work(async () => {
       await flush();
-      const { items } = await call('proposeTestQuestions', { params });
+      const { items } = await call('proposeTestQuestions', { params, query: {} });
       add(
-        items.map(({ heading, says, ...q }) => ({
+        items.map(({ heading, says, times: _times, ...q }) => ({
           ...q,
           ...(heading === null ? {} : { heading }),
           ...(says === null ? {} : { says }),
         })),
       );
     });
+  const lookThrough = () =>
+    work(async () => {
+      await flush();
+      setAsked(asked ? undefined : (await call('proposeTestQuestions', { params, query: { from: 'conversations' } })).items);
+    });
+  const settle = (question: string) => setAsked((all) => all?.filter((q) => q.question !== question));
   const importCsv = (event: ChangeEvent<HTMLInputElement>) => {
     const [file] = event.target.files ?? [];
     event.target.value = '';
@@ -102,12 +109,16 @@ export default function EvaluationPage() {
               <Button size="sm" variant="outline-secondary" onClick={propose}>
                 Propose from headings
               </Button>
+              <Button size="sm" variant="outline-secondary" aria-expanded={asked !== undefined} onClick={lookThrough}>
+                From conversations
+              </Button>
               <label className="btn btn-outline-secondary btn-sm">
                 Import CSV
                 <input className="visually-hidden" type="file" accept=".csv" onChange={importCsv} />
               </label>
               <span className="note">question, document, heading; no document where nothing should be found</span>
             </div>
+            {asked && <AskedList asked={asked} onAdd={(q) => add([q])} onDone={settle} />}
             {came && <FigureTable came={came} />}
             <Questions items={set?.items ?? []} came={came} onDrop={(id) => work(() => drop(params, id))} />
           </>

@@ -5,6 +5,7 @@ export { MOST_PASSAGES, PASSAGE_LENGTH, splitDocument, splitReading, sentences, 
 export { pieceOf, type DocumentReading, type Piece } from './pieces.js';
 export { MOST_READ, boundedReading, isTextForm, readText, type TextForm } from './reading.js';
 export { htmlReading } from './read-html.js';
+export { questionsOf, type AddedQuestion } from './question-lines.js';
 export { pageLinks, type PageLinks } from './page-links.js';
 export { linesReading } from './read-rows.js';
 export { buildPart, mergeParts, type IndexPart, type PartDocument } from './part.js';

@@ -24,6 +24,8 @@ export {
   readCsv,
   readSheet,
   rowLine,
+  guardCell,
+  unguardCell,
   writeSheet,
   type ColumnMatch,
   type ReadSheet,

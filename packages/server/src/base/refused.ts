@@ -83,6 +83,7 @@ export interface Refusals {
   'content-differs': Nothing;
   'contents-missing': { readonly documents: readonly string[]; readonly errors: readonly FieldError[] };
   'no-document': { readonly document: string };
+  'evaluation-long': { readonly seconds: number; readonly done: number };
   'documents-unready': { readonly errors: readonly FieldError[] };
 }
 export type RefusalCode = keyof Refusals;

@@ -289,6 +289,11 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     extra: ({ errors }) => ({ errors }),
   },
   'no-document': { as: 'not-found', says: ({ document }) => `The knowledge base has no document "${document}".` },
+  'evaluation-long': {
+    as: 'too-large',
+    says: ({ seconds, done }) =>
+      `After ${seconds} s, ${done} questions had been looked up. Compare fewer splittings at once, or take questions out of the set.`,
+  },
   'documents-unready': {
     as: 'release-stopped',
     says: ({ errors }) =>

@@ -1,4 +1,12 @@
-import { figuresOf, judged, type BotDocument, type DocumentReading, type Splitting, type TestQuestion } from '@primrose/core';
+import {
+  figuresOf,
+  judged,
+  type BotDocument,
+  type DocumentReading,
+  type Splitting,
+  type TestQuestion,
+  type TurnSheet,
+} from '@primrose/core';
 import type { TestQuestionRow } from '../store/evaluations.js';
 import type { Lookups } from './lookups.js';
 
@@ -22,11 +30,13 @@ export async function evaluateBase(
   { botId, document, base }: { readonly botId: string; readonly document: BotDocument; readonly base: string },
   rows: readonly TestQuestionRow[],
   split: Splitting | undefined,
+  onQuestion: () => void,
 ) {
   const own = document.knowledge?.[base];
   const tried = split && own ? withSplit(document, base, split) : document;
   const items = [];
   for (const row of rows) {
+    onQuestion();
     const effect = { type: 'lookup' as const, path: 'evaluate', base, question: row.question, most: MOST };
     const { outcome: _outcome, ...found } = await lookups.look({ botId, document: tried }, effect);
     items.push({ id: row.id, ...judged(asTest(row), found) });
@@ -42,20 +52,49 @@ function withSplit(document: BotDocument, base: string, split: Splitting): BotDo
   return { ...document, knowledge: { ...document.knowledge, [base]: { ...own, documents } } };
 }
 
+/** A question that could stand in a set, with how often it was asked. */
+export type ProposedQuestion = Omit<TestQuestionRow, 'id' | 'bot_id' | 'base' | 'at'> & { readonly times: number };
+
+/** What was looked up in a base in some turns, the most frequent first, each with what was found for it last; of the newest turns first. */
+export function askedIn(base: string, bot: BotDocument, sheets: readonly TurnSheet[]): ProposedQuestion[] {
+  const documents = bot.knowledge?.[base]?.documents ?? {};
+  const found = new Map<string, ProposedQuestion>();
+  for (const { effects } of sheets)
+    for (const { request, result } of effects) {
+      if (request.type !== 'lookup' || result.outcome !== 'looked-up' || !('passages' in result)) continue;
+      if (request.base !== base && !request.also?.includes(base)) continue;
+      const question = (result.asked ?? request.question).replace(/\s+/g, ' ').trim().slice(0, MOST_LETTERS);
+      if (question === '') continue;
+      const key = question.toLowerCase();
+      const before = found.get(key);
+      if (before) {
+        found.set(key, { ...before, times: before.times + 1 });
+        continue;
+      }
+      const [first] = result.passages;
+      const own = result.covered && first && (first.base ?? request.base) === base && Object.hasOwn(documents, first.document);
+      // What another base answers is no question for the set of this one.
+      if (result.covered && !own) continue;
+      const answer = own
+        ? { document: first.document, heading: first.heading.slice(0, 400) || null, says: first.quote.slice(0, SAID).trim() }
+        : { document: null, heading: null, says: null };
+      found.set(key, { question, ...answer, origin: 'conversation', times: 1 });
+    }
+  return [...found.values()].sort((a, b) => b.times - a.times);
+}
+
+const MOST_LETTERS = 1000;
 const LEAST_WORDS = 2;
 const SAID = 60;
 
 /** Headings of a document as questions: what stands under each answers it. */
-export function proposedOf(
-  document: string,
-  title: string,
-  { pieces }: Pick<DocumentReading, 'pieces'>,
-): Omit<TestQuestionRow, 'id' | 'bot_id' | 'base' | 'at'>[] {
+export function proposedOf(document: string, title: string, { pieces }: Pick<DocumentReading, 'pieces'>): ProposedQuestion[] {
   return pieces.flatMap((p, i) => {
     const next = pieces[i + 1];
     if (p.level === 0 || next?.level !== 0 || p.text === title || p.text.split(' ').length < LEAST_WORDS) return [];
     // How what follows begins is found again however the document is split.
     const says = next.text.slice(0, SAID).trim();
-    return [{ question: p.text.slice(0, 1000), document, heading: p.text.slice(0, 400), says, origin: 'proposed' as const }];
+    const question = p.text.slice(0, MOST_LETTERS);
+    return [{ question, document, heading: p.text.slice(0, 400), says, origin: 'proposed' as const, times: 0 }];
   });
 }

@@ -32,12 +32,12 @@ export interface FetchingParts {
   readonly contents: Contents;
   readonly indexer: Indexer;
   readonly allowed: AllowedAddresses;
+  /** Who fetches a source holds it for so long, ever again. */
+  readonly leaseMs: number;
 }
 
 const GET_MS = 20_000;
 const STOP_MS = 2000;
-/** Longer than a crawl may take, with what is read of it. */
-const LEASE_MS = 1_200_000;
 const MOST_DUE = 20;
 const MOST_ATTEMPTS = 3;
 const MOST_EDITS = 5;
@@ -114,10 +114,21 @@ export class Fetching {
   }
 
   async #fetch(id: string): Promise<void> {
-    const { db, clock, log, drafts } = this.#parts;
-    const now = clock.now();
-    const row = await store.takeSource(db, id, now, new Date(now.getTime() + LEASE_MS));
+    const { db, clock, leaseMs } = this.#parts;
+    const until = () => new Date(clock.now().getTime() + leaseMs);
+    const row = await store.takeSource(db, id, clock.now(), until());
     if (!row) return;
+    const endKeeping = clock.every(leaseMs / 3, () => void store.keepSource(db, id, until()).catch(() => undefined));
+    try {
+      await this.#fetchOnce(row);
+    } finally {
+      endKeeping();
+    }
+  }
+
+  async #fetchOnce(row: store.SourceRow): Promise<void> {
+    const { db, clock, log, drafts } = this.#parts;
+    const { id } = row;
     let every: KnowledgeSource['every'];
     try {
       const bot = await servingBot(db, row.bot_id);

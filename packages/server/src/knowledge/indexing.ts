@@ -5,7 +5,6 @@ import { Refused } from '../base/refused.js';
 import * as store from '../store/contents.js';
 import type { Db } from '../store/database.js';
 import { Keeper } from '../turns/keeper.js';
-import type { Limits } from '../start/limits.js';
 import { identitiesOf, type Identity } from './identity.js';
 import type { Indexer } from './indexer.js';
 import type { SeePages } from './seeing.js';
@@ -29,16 +28,14 @@ export interface IndexingParts {
   readonly log: Logger;
   readonly indexer: Indexer;
   readonly see: SeePages;
-  readonly limits: Pick<Limits, 'readingSeconds'>;
+  /** Who works on something holds it for so long, ever again. */
+  readonly leaseMs: number;
 }
 
 const STOP_MS = 2000;
 const MOST_DUE = 50;
 /** A document that takes its reader down so often is put aside. */
 const MOST_ATTEMPTS = 3;
-const LEASE_MARGIN_MS = 30_000;
-/** A page that a model reads may take so long. */
-const PAGE_MS = 300_000;
 
 /**
  * Reads documents and indexes what was read, in the background. How far each is stands in the database: who dies while reading
@@ -161,10 +158,9 @@ export class Indexing {
     [...this.#listeners].forEach((done) => done());
   }
 
-  async #read(id: string): Promise<void> {
-    const { db, clock, log } = this.#parts;
-    const row = await store.takeReading(db, id, clock.now(), this.#leaseEnd());
-    if (!row) return;
+  async #readOnce(row: store.ReadingRow): Promise<void> {
+    const { db, log } = this.#parts;
+    const { id } = row;
     const bytes = await store.content(db, row.hash);
     try {
       if (!bytes) throw new Refused('document-unreadable', { reason: 'its contents are gone; bring it again' });
@@ -182,26 +178,40 @@ export class Indexing {
       const why = refused ? (error as Refused<'document-unreadable'>).facts.reason : 'reading it failed; try again';
       await store.failReading(db, id, why);
     }
+  }
+
+  #leaseEnd(): Date {
+    return new Date(this.#parts.clock.now().getTime() + this.#parts.leaseMs);
+  }
+
+  /** Reads a document, and keeps others from it meanwhile. */
+  async #read(id: string): Promise<void> {
+    const { db, clock, leaseMs } = this.#parts;
+    const row = await store.takeReading(db, id, clock.now(), this.#leaseEnd());
+    if (!row) return;
+    // Kept for a short time only and ever again: where this process dies, another one goes on soon.
+    const keep = () => void store.extendReading(db, id, this.#leaseEnd()).catch(() => undefined);
+    const endKeeping = clock.every(leaseMs / 3, keep);
+    try {
+      await this.#readOnce(row);
+    } finally {
+      endKeeping();
+    }
     await Promise.all([...(this.#wanted.get(id)?.values() ?? [])].map((d) => this.#index(d)));
     this.#wanted.delete(id);
     this.#tell();
   }
 
-  #leaseEnd(ms = 0): Date {
-    return new Date(this.#parts.clock.now().getTime() + ms + this.#parts.limits.readingSeconds * 1000 + LEASE_MARGIN_MS);
-  }
-
   /** What a document says. Where its pages are pictures, whoever sees for its base reads them. */
   async #reading(row: store.ReadingRow, bytes: Uint8Array): Promise<store.ReadingDone> {
-    const { db, indexer, see } = this.#parts;
-    const { id, form, bot_id: botId, profile } = row;
+    const { indexer, see } = this.#parts;
+    const { form, bot_id: botId, profile } = row;
     try {
       return await indexer.do('read', { bytes, form: form as Identity['form'] });
     } catch (error) {
       const pictured = error instanceof Refused && error.code === 'document-unreadable' && 'pictured' in error.facts;
       if (!pictured || botId === null || profile === null) throw error;
-      const onPage = () => store.extendReading(db, id, this.#leaseEnd(PAGE_MS));
-      return see(bytes, { botId, profile }, onPage, this.#stop.signal);
+      return see(bytes, { botId, profile }, this.#stop.signal);
     }
   }
 

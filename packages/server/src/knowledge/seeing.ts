@@ -14,8 +14,8 @@ export interface Seer {
   readonly profile: string;
 }
 
-/** Reads a PDF whose pages are pictures, page by page. `onPage` is told before each page; rejects with `document-unreadable`. */
-export type SeePages = (bytes: Uint8Array, seer: Seer, onPage: () => Promise<void>, stop: AbortSignal) => Promise<ReadingDone>;
+/** Reads a PDF whose pages are pictures, page by page. Rejects with `document-unreadable`. */
+export type SeePages = (bytes: Uint8Array, seer: Seer, stop: AbortSignal) => Promise<ReadingDone>;
 
 /** So many pages are read so: each is a call of a model. */
 const MOST_PAGES = 60;
@@ -32,13 +32,12 @@ interface SeeingParts {
 
 /** Has pages that are pictures read by the profile that a base names. */
 export function createSeeing({ db, secrets, drafts, indexer, model }: SeeingParts): SeePages {
-  return async (bytes, { botId, profile }, onPage, stop) => {
+  return async (bytes, { botId, profile }, stop) => {
     const { document } = await drafts.current(botId);
     const reach = createReach(db, secrets, botId, document);
     const texts: string[] = [];
     let [pages, tokens] = [1, 0];
     for (let page = 1; page <= Math.min(pages, MOST_PAGES); page++) {
-      await onPage();
       const shown = await indexer.do('pictures', { bytes, page });
       pages = shown.pages;
       const pictures = shown.pictures.map((p) => `data:image/png;base64,${Buffer.from(p).toString('base64')}`);

@@ -102,7 +102,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   const watch = new DraftWatch(db, clock, log);
   const contents = new Contents(db, clock, limits);
   const indexer = new Indexer(clock, limits);
-  const indexing = new Indexing({ db, clock, log, indexer, limits, see: (...pages) => see(...pages) });
+  const indexing = new Indexing({ db, clock, log, indexer, leaseMs: config.leaseMs, see: (...pages) => see(...pages) });
   const drafts = new Drafts(db, clock, contents, (botId, { document, revision }) => {
     listeners.prepare(botId, document);
     watch.tell(botId, revision);
@@ -114,7 +114,16 @@ export async function startService(config: Config, version: string): Promise<Ser
       .prepare(botId, document)
       .catch((error: unknown) => log.warn({ err: error, bot: botId }, 'sources were not prepared'));
   });
-  const fetching = new Fetching({ db, clock, log, drafts, contents, indexer, allowed: config.privateAddresses });
+  const fetching = new Fetching({
+    db,
+    clock,
+    log,
+    drafts,
+    contents,
+    indexer,
+    allowed: config.privateAddresses,
+    leaseMs: config.leaseMs,
+  });
   const fetcher = createFetcher(config.privateAddresses);
   const files = new Files({ db, clock, publicUrl, fetch: fetcher.fetch });
   const searcher = new Searcher({ clock, log, limits, load: (ids) => loadIndexes({ db, clock, log, indexer }, ids) });

@@ -233,6 +233,8 @@ function turns(db: Db) {
 /** A page of turn sheets is no longer than this, unless one alone is. */
 const PAGE_BYTES = 4_000_000;
 
+const TALKS_AT_ONCE = 20;
+
 /** Of rows with their sizes, in order, how many fit into one page; one at least. */
 export function fitting(rows: readonly { readonly bytes: number }[]): number {
   let sum = 0;
@@ -259,6 +261,27 @@ export async function listTurns(
     .whereBetween('t.number', [after + 1, last])
     .orderBy('t.number')) as TurnRow[];
   return { rows, more: sizes.length > count };
+}
+
+/** The sheets of the newest turns of a bot's conversations in which something was looked up, the newest first. */
+export async function lookupSheets(db: Db, botId: string, most: number): Promise<string[]> {
+  const talks: { id: string }[] = await db('conversations')
+    .where({ bot_id: botId })
+    .orderBy('id', 'desc')
+    .limit(most)
+    .select('id');
+  const ids = talks.map((t) => t.id);
+  const found: string[] = [];
+  for (let i = 0; i < ids.length && found.length < most; i += TALKS_AT_ONCE) {
+    const rows: { sheet: string }[] = await db('turns')
+      .whereIn('conversation_id', ids.slice(i, i + TALKS_AT_ONCE))
+      .where('sheet', 'like', '%"looked-up"%')
+      .orderBy('at', 'desc')
+      .limit(most - found.length)
+      .select('sheet');
+    for (const { sheet } of rows) found.push(sheet);
+  }
+  return found;
 }
 
 export async function turnOfEvent(db: Db, eventId: string): Promise<TurnRow | undefined> {

@@ -78,6 +78,11 @@ export async function takeSource(db: Db, id: string, now: Date, until: Date): Pr
   return taken === 1 ? db<SourceRow>('sources').where({ id }).first() : undefined;
 }
 
+/** Keeps a source for whoever fetches it. */
+export async function keepSource(db: Db, id: string, until: Date): Promise<void> {
+  await db('sources').where({ id, state: 'fetching' }).update({ lease_until: until });
+}
+
 export async function sourcePages(db: Db, id: string): Promise<SourcePageRow[]> {
   return db<SourcePageRow & { source_id: string }>('source_pages').where({ source_id: id });
 }

@@ -11,7 +11,7 @@ import { newId } from '../../base/clock.js';
 import { Refused } from '../../base/refused.js';
 import { ownDraft, ownBot, type BotParts } from '../../bots/bots.js';
 import type { Contents } from '../../knowledge/contents.js';
-import { evaluateBase, proposedOf } from '../../knowledge/evaluating.js';
+import { askedIn, evaluateBase, proposedOf } from '../../knowledge/evaluating.js';
 import { hashOf, identitiesOf, type Identity } from '../../knowledge/identity.js';
 import type { Fetching } from '../../knowledge/fetching.js';
 import type { Indexer } from '../../knowledge/indexer.js';
@@ -19,7 +19,8 @@ import type { Indexing } from '../../knowledge/indexing.js';
 import type { Lookups } from '../../knowledge/lookups.js';
 import { passagePage } from '../../knowledge/page.js';
 import * as store from '../../store/contents.js';
-import { skippedColumn } from '../../store/columns.js';
+import { sheetColumn, skippedColumn } from '../../store/columns.js';
+import { lookupSheets } from '../../store/conversations.js';
 import * as sourceRows from '../../store/sources.js';
 import * as evaluations from '../../store/evaluations.js';
 import { HttpProblem } from '../problem.js';
@@ -37,6 +38,10 @@ const decoder = new TextDecoder();
 /** A request waits so long for documents that were brought just now. */
 const WAIT_MS = 20_000;
 const MOST_PROPOSED = 200;
+/** So many turns in which something was looked up are gone through for questions. */
+const MOST_SHEETS = 400;
+/** An evaluation takes so long at most. */
+const EVALUATE_MS = 110_000;
 
 function own<T>(table: Readonly<Record<string, T>> | undefined, key: string): T | undefined {
   return table && Object.hasOwn(table, key) ? table[key] : undefined;
@@ -81,16 +86,26 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
     const value = await work();
     return { value, ms: Math.round((clock.tick() - begun) * 100) / 100 };
   };
-  const pagesOf = async (identities: readonly Identity[]) => {
+  const askedOf = async (botId: string, name: string, document: BotDocument) => {
+    const sheets = await lookupSheets(db, botId, MOST_SHEETS);
+    return askedIn(
+      name,
+      document,
+      sheets.map((s) => sheetColumn.read(s)),
+    );
+  };
+  const headingsOf = async (identities: readonly Identity[]) => {
+    await indexing.settled(identities, WAIT_MS);
     const found = [];
+    const until = clock.tick() + WAIT_MS;
     for (const identity of identities) {
-      if (found.length >= MOST_PROPOSED) break;
+      if (found.length >= MOST_PROPOSED || clock.tick() > until) break;
       const bytes = await store.readingBytes(db, identity.reading);
       if (!bytes) continue;
       const { headings } = await indexer.do('headings', { reading: bytes });
       found.push(...proposedOf(identity.document, identity.title ?? identity.document, { pieces: headings }));
     }
-    return found.slice(0, MOST_PROPOSED);
+    return found;
   };
 
   return {
@@ -251,12 +266,14 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
       );
       return { added: fresh.length, questions: there.length + fresh.length };
     },
-    proposeTestQuestions: async ({ person, params }) => {
+    proposeTestQuestions: async ({ person, params, query }) => {
       const { botId, document } = await baseOf(person.id, params.bot, params.knowledge);
-      const identities = identitiesOf(botId, document, params.knowledge);
-      await indexing.settled(identities, WAIT_MS);
       const there = new Set((await evaluations.testQuestions(db, botId, params.knowledge)).map((r) => tidy(r.question)));
-      return { items: (await pagesOf(identities)).filter((q) => !there.has(tidy(q.question))), next: null };
+      const proposed =
+        query.from === 'conversations'
+          ? await askedOf(botId, params.knowledge, document)
+          : await headingsOf(identitiesOf(botId, document, params.knowledge));
+      return { items: proposed.filter((q) => !there.has(tidy(q.question))).slice(0, MOST_PROPOSED), next: null };
     },
     dropTestQuestion: async ({ person, params }) => {
       const { botId } = await baseOf(person.id, params.bot, params.knowledge);
@@ -268,8 +285,15 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
       const { botId, revision, document } = await baseOf(person.id, params.bot, params.knowledge);
       const rows = await evaluations.testQuestions(db, botId, params.knowledge);
       const results = [];
+      const until = clock.tick() + EVALUATE_MS;
+      let done = 0;
+      const onQuestion = () => {
+        if (clock.tick() > until) throw new Refused('evaluation-long', { seconds: EVALUATE_MS / 1000, done });
+        done++;
+      };
+      const at = { botId, document, base: params.knowledge };
       for (const split of [undefined, ...(body.splits ?? [])]) {
-        const { value, ms } = await timed(() => evaluateBase(lookups, { botId, document, base: params.knowledge }, rows, split));
+        const { value, ms } = await timed(() => evaluateBase(lookups, at, rows, split, onQuestion));
         results.push({ split: split ?? null, ms, ...value });
       }
       return { revision, results };

@@ -1,4 +1,5 @@
-import type { KnowledgeBase } from '@primrose/core';
+import type { KnowledgeBase } from '../document/schema.js';
+import { unguardCell } from '../tables/sheet.js';
 
 /** A question as it is added to an evaluation set. */
 export interface AddedQuestion {
@@ -12,7 +13,7 @@ export interface AddedQuestion {
 export function questionsOf(lines: readonly (readonly string[])[], documents: KnowledgeBase['documents']): AddedQuestion[] {
   const byTitle = new Map(Object.entries(documents).map(([id, d]) => [(d.title ?? id).toLowerCase(), id]));
   return lines.flatMap(([question = '', document = '', heading = ''], i): AddedQuestion[] => {
-    const asked = question.trim();
+    const asked = unguardCell(question.trim());
     if (asked === '' || (i === 0 && /^(question|frage|pregunta)$/i.test(asked))) return [];
     const named = document.trim();
     const id = named === '' ? null : Object.hasOwn(documents, named) ? named : (byTitle.get(named.toLowerCase()) ?? named);
@@ -20,7 +21,7 @@ export function questionsOf(lines: readonly (readonly string[])[], documents: Kn
       {
         question: asked.slice(0, 1000),
         document: id,
-        ...(heading.trim() === '' ? {} : { heading: heading.trim() }),
+        ...(heading.trim() === '' ? {} : { heading: unguardCell(heading.trim()).slice(0, 400) }),
         origin: 'csv',
       },
     ];
