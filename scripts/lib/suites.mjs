@@ -34,7 +34,14 @@ export const SUITES = [
       'understanding',
     ),
   },
-  { name: 'keeping', files: [...server('tables', 'starts', 'schedules'), 'packages/console/test/memory.test.ts'] },
+  {
+    name: 'keeping',
+    files: [
+      ...server('tables', 'starts', 'schedules'),
+      'packages/console/test/memory.test.ts',
+      'packages/console/test/knowing.test.ts',
+    ],
+  },
   { name: 'agents', files: server('agents', 'memory', 'knowing', 'fetching') },
   { name: 'trust', files: server('trust') },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
