@@ -31,6 +31,7 @@ export function WhyLine({ why, also = 0 }: { readonly why: WhyRanked; readonly a
     words.length > 0 ? `words ${words.join(', ')}` : 'none of the words',
     ...(why.titled.length > 0 ? [`in its title ${why.titled.join(', ')}`] : []),
     ...(why.near >= 0.1 ? [`near each other ${why.near.toFixed(2)}`] : []),
+    ...(why.alike === undefined ? [] : [`alike as a whole ${why.alike.toFixed(2)}`]),
     ...(also > 0 ? [`${also} more ${also === 1 ? 'says' : 'say'} the same`] : []),
   ];
   return <span className="note why">{facts.join(' · ')}</span>;

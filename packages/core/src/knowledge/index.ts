@@ -1,3 +1,4 @@
+export { COMPARED, cosine, quantised, rankAlike, READ_LETTERS } from './alike.js';
 export { leansOn, lookAlone, withBefore } from './alone.js';
 export { inBase, isLookedAt, outOfBases, several, synonymsOf } from './bases.js';
 export { evaluate, figuresOf, judged, type Figures, type Judged, type TestQuestion } from './evaluate.js';

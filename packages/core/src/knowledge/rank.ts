@@ -16,6 +16,8 @@ export interface WhyRanked {
   readonly titled: readonly string[];
   /** How near to each other its words stand, from 0 to 1. */
   readonly near: number;
+  /** How alike an encoder finds it to the question (cosine); absent where none compared them. */
+  readonly alike?: number;
 }
 
 /** A passage as an answer: `number` counts from 1 by rank; `score` is that of the ranking, comparable within one question only. */

@@ -48,7 +48,7 @@ export interface IndexingResults {
     readonly characters: number;
     readonly note: string | null;
   };
-  readonly index: { readonly bytes: Uint8Array; readonly passages: number };
+  readonly index: { readonly bytes: Uint8Array; readonly passages: number; readonly language: string };
   readonly headings: { readonly headings: DocumentReading['pieces'] };
   readonly pictures: { readonly pages: number; readonly pictures: readonly Uint8Array[] };
   readonly seen: IndexingResults['read'];
@@ -129,7 +129,7 @@ const WORK: { readonly [N in IndexingTaskName]: (of: IndexingTasks[N]) => Indexi
       .map((p) => p.text)
       .join(' ');
     const about = { id: '', title: passages[0]?.title ?? title ?? name, language: language ?? languageOf(beginning, usual) };
-    return { bytes: encodePart(buildPart(about, passages)), passages: passages.length };
+    return { bytes: encodePart(buildPart(about, passages)), passages: passages.length, language: about.language.slice(0, 20) };
   },
   headings: ({ reading: bytes }) => {
     const { pieces } = storedReading(bytes);

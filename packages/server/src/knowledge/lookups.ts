@@ -19,6 +19,7 @@ import type { Db } from '../store/database.js';
 import type { Drafts } from '../drafts/drafts.js';
 import type { Files } from '../files/files.js';
 import { fileBytes } from '../store/files.js';
+import { comparedBy, toCompare, type AlikeParts } from './alike.js';
 import type { Indexer } from './indexer.js';
 import type { Contents } from './contents.js';
 import { identitiesOf, type Identity } from './identity.js';
@@ -34,10 +35,7 @@ export interface LookedBot {
   readonly draft?: (() => Promise<BotDocument>) | undefined;
 }
 
-export interface LookupParts {
-  readonly db: Db;
-  readonly clock: Clock;
-  readonly log: Logger;
+export interface LookupParts extends AlikeParts {
   readonly contents: Contents;
   readonly indexing: Indexing;
   readonly searcher: Searcher;
@@ -102,7 +100,7 @@ export class Lookups {
     const asked = {
       question,
       before,
-      most,
+      most: toCompare(this.#parts, most, language),
       language,
       synonyms: synonymsOf(document, language).slice(0, MOST_SYNONYMS),
       without: this.#unwanted(document, documents, apart, effect.labels),
@@ -113,7 +111,9 @@ export class Lookups {
       await this.#parts.indexing.settled(documents, WAIT_MS);
       came = await this.#parts.searcher.look(set, asked, true);
     }
-    const found = apart ? outOfBases(came.found) : came.found;
+    const indexes = new Map(set.documents);
+    const ranked = await comparedBy(this.#parts, came.found, { question, language, most }, (key) => indexes.get(key));
+    const found = apart ? outOfBases(ranked) : ranked;
     const byKey = new Map(documents.map((d) => [keyOf(d, apart), d]));
     const passages = found.passages.map((p) => {
       const file = p.base === SENT ? sent.find((f) => f.key === p.document) : undefined;

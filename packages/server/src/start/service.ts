@@ -60,6 +60,7 @@ import { Indexer } from '../knowledge/indexer.js';
 import { Indexing } from '../knowledge/indexing.js';
 import { createLook, loadIndexes, Lookups, signingKey } from '../knowledge/lookups.js';
 import { createSeeing } from '../knowledge/seeing.js';
+import { Vectoring } from '../knowledge/vectoring.js';
 import { Searcher } from '../knowledge/searcher.js';
 import { knowingHandlers } from '../http/routes/knowing.js';
 import { Encoder } from '../understanding/encoder.js';
@@ -128,8 +129,9 @@ export async function startService(config: Config, version: string): Promise<Ser
   const files = new Files({ db, clock, publicUrl, fetch: fetcher.fetch });
   const searcher = new Searcher({ clock, log, limits, load: (ids) => loadIndexes({ db, clock, log, indexer }, ids) });
   const key = await signingKey(db, config.secretKey);
-  const lookups = new Lookups({ db, clock, log, contents, indexing, searcher, files, publicUrl, key });
+  const lookups = new Lookups({ db, clock, encoder, contents, indexing, searcher, files, publicUrl, key });
   const lookOf = createLook(lookups, drafts);
+  const vectoring = encoder && new Vectoring({ db, clock, log, encoder });
   const loader = createBotLoader(db, drafts, limits);
   const actions = createHttpActions(config.privateAddresses);
   const models = createChatCompletions(config.privateAddresses, clock);
@@ -239,6 +241,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   summing.start();
   indexing.start();
   fetching.start();
+  vectoring?.start();
   const sweeper = new Sweeper({ db, clock, log, everyMinutes: limits.sweepMinutes });
   sweeper.start();
   const stopAll = async (): Promise<void> => {
@@ -258,6 +261,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     await carrying.stop();
     await summing.stop();
     await fetching.stop();
+    await vectoring?.stop();
     await indexing.stop();
     await Promise.all([
       guard.close(),

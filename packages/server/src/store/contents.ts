@@ -264,12 +264,21 @@ export async function findIndexed(db: Db, ids: readonly string[]): Promise<Reado
 
 export async function saveIndexed(
   db: Db,
-  { id, readingId, passages, bytes }: { id: string; readingId: string; passages: number; bytes: Uint8Array },
+  {
+    id,
+    readingId,
+    passages,
+    language,
+    bytes,
+  }: { id: string; readingId: string; passages: number; language: string; bytes: Uint8Array },
   at: Date,
 ): Promise<void> {
   await inTransaction(db, async (tx) => {
     await putBytes(tx, indexOwner(id), bytes);
-    await tx('indexed').insert({ id, reading_id: readingId, passages, size: bytes.length, used_at: at }).onConflict('id').merge();
+    await tx('indexed')
+      .insert({ id, reading_id: readingId, passages, language, size: bytes.length, used_at: at })
+      .onConflict('id')
+      .merge();
   });
 }
 
@@ -304,6 +313,7 @@ export async function dropOldIndexed(db: Db, before: Date): Promise<number> {
   const rows: { id: string }[] = await db('indexed').where('used_at', '<', before).limit(AT_ONCE).select('id');
   for (const { id } of rows) {
     await dropBytes(db, indexOwner(id));
+    await db('passage_vectors').where({ index_id: id }).delete();
     await db('indexed').where({ id }).delete();
   }
   return rows.length;

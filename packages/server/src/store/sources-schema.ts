@@ -1,10 +1,23 @@
 import type { Knex } from 'knex';
 
-/** Addresses that documents are fetched from, what stood there last, and who reads pictures: the twelfth step of the schema. */
+/** Addresses that documents are fetched from, what stood there last, who reads pictures, and vectors of passages: the twelfth step of the schema. */
 export async function sources(db: Knex): Promise<void> {
   await db.schema.alterTable('readings', (t) => {
     t.uuid('bot_id');
     t.string('profile', 120);
+  });
+  await db.schema.alterTable('indexed', (t) => {
+    t.string('language', 20).notNullable().defaultTo('');
+    // So many of its passages an encoder has read, from the first on.
+    t.integer('vectors').notNullable().defaultTo(0);
+  });
+  await db.schema.createTable('passage_vectors', (t) => {
+    t.charset('utf8mb4');
+    t.collate('utf8mb4_bin');
+    t.string('index_id', 64).notNullable();
+    t.integer('place').notNullable();
+    t.specificType('vector', 'varbinary(1024)').notNullable();
+    t.primary(['index_id', 'place']);
   });
   await db.schema.createTable('sources', (t) => {
     t.charset('utf8mb4');

@@ -41,6 +41,7 @@ const passage = z.strictObject({
       ),
       titled: z.array(z.string()).describe('words that stand in its heading or title'),
       near: z.number().describe('how near to each other the words stand, from 0 to 1'),
+      alike: z.number().optional().describe('how alike an encoder finds it to the question (cosine)'),
     })
     .optional()
     .describe('why it ranks where it does'),
