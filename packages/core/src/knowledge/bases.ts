@@ -1,6 +1,6 @@
 import type { BotDocument, KnowledgeDocument } from '../document/schema.js';
 import { ofLanguage } from '../understanding/lexicon.js';
-import type { LookedUp } from './rank.js';
+import type { FoundPassage, LookedUp } from './rank.js';
 
 /** Whether more than one base is looked at, so that a document is named with its base. */
 export const several = (names: readonly string[]): boolean => names.length > 1;
@@ -10,8 +10,13 @@ export function inBase(base: string, id: string): string {
   return `${base}/${id}`;
 }
 
-/** What was found in several bases, each passage with its base. */
-export function outOfBases(found: LookedUp): LookedUp {
+/** What was found, each passage with its base. */
+export interface FoundInBases extends Omit<LookedUp, 'passages'> {
+  readonly passages: readonly (FoundPassage & { readonly base: string })[];
+}
+
+/** What was found where documents are named with their bases: each passage with its base, and its document by its own name. */
+export function outOfBases(found: LookedUp): FoundInBases {
   const passages = found.passages.map((p) => {
     const [base = '', document = p.document] = p.document.split('/');
     const also = p.also?.map((a) => ({ ...a, document: a.document.split('/')[1] ?? a.document }));

@@ -48,6 +48,6 @@ export const COVERAGE: Coverage = {
 const logistic = (x: number): number => 1 / (1 + Math.exp(-x));
 
 /** The chance that a question is answered by what was found, from 0 to 1. */
-export function chanceOf(evidence: Evidence, coverage: Coverage = COVERAGE): number {
-  return logistic(FACTORS.reduce((sum, f) => sum + coverage[f] * (f === 'bias' ? 1 : evidence[f]), 0));
+export function chanceOf(evidence: Evidence): number {
+  return logistic(FACTORS.reduce((sum, f) => sum + COVERAGE[f] * (f === 'bias' ? 1 : evidence[f]), 0));
 }

@@ -70,16 +70,12 @@ export interface Looking {
   readonly rank?: (word: string) => number | undefined;
   /** Whether a document is looked at, by its id. */
   readonly only?: (document: string) => boolean;
-  /** Passages that are left out, for judging an index by itself. */
-  readonly without?: (document: string, heading: string) => boolean;
 }
 
 export interface KnowledgeIndex {
   /** How many passages there are. */
   readonly size: number;
   readonly look: (question: string, most: number, looking?: Looking) => LookedUp;
-  /** What speaks for a question's being answered, before it is judged. */
-  readonly evidence: (question: string, looking?: Looking) => Evidence | undefined;
 }
 
 /** Saturation and length normalisation of BM25 (Robertson and Zaragoza, 2009), measured as `LEAD_WEIGHT` was. */
@@ -138,10 +134,6 @@ class OpenPart {
     this.without = without && without.size > 0 ? without : undefined;
     this.from = from;
     this.#places = placesOf(part);
-  }
-
-  get size(): number {
-    return this.part.lengths.length;
   }
 
   frequency(term: string): number {
@@ -210,11 +202,6 @@ export class Ranking implements KnowledgeIndex {
     };
   }
 
-  evidence(question: string, looking: Looking = {}): Evidence | undefined {
-    const { slots, weights, ranked } = this.#ranked(question, looking);
-    return evidenceOf(slots, ranked, weights, this.size);
-  }
-
   #frequency = (term: string): number => this.#parts.reduce((sum, p) => sum + p.frequency(term), 0);
 
   #weightOf(slot: Slot): number {
@@ -271,7 +258,7 @@ export class Ranking implements KnowledgeIndex {
         }
       several?.forEach((v, at) => (scores[at] = (scores[at] ?? 0) + v));
     }
-    if (looking.only || looking.without || this.#parts.some((p) => p.without))
+    if (looking.only || this.#parts.some((p) => p.without))
       for (let at = 0; at < scores.length; at++) if ((scores[at] ?? 0) > 0 && !this.#isLookedAt(at, looking)) scores[at] = 0;
   }
 
@@ -293,11 +280,11 @@ export class Ranking implements KnowledgeIndex {
     }
   }
 
-  #isLookedAt(at: number, { only, without }: Looking): boolean {
+  #isLookedAt(at: number, { only }: Looking): boolean {
     const open = this.#partOf(at);
-    if (!only && !without && !open.without) return true;
-    const { document, heading } = sourceOf(open.part, at - open.from);
-    return !open.without?.has(document) && (only?.(document) ?? true) && !(without?.(document, heading) ?? false);
+    if (!only && !open.without) return true;
+    const { document } = sourceOf(open.part, at - open.from);
+    return !open.without?.has(document) && (only?.(document) ?? true);
   }
 
   /** What is in another language than the question comes behind what is in its own. */

@@ -1,4 +1,4 @@
-import { strFromU8, strToU8, Unzip, UnzipInflate, zipSync } from 'fflate';
+import { strFromU8, strToU8, zipSync } from 'fflate';
 import {
   contentMark,
   isBotFile,
@@ -12,12 +12,12 @@ import {
 } from '@primrose/core';
 import { hashOf } from '../knowledge/identity.js';
 import { Refused } from '../base/refused.js';
+import { unzipped } from '../base/unzip.js';
 
 const MAX_FILES = 2000;
 const MAX_UNPACKED_BYTES = 20_000_000;
 /** The same of documents, which are no YAML. */
 const MAX_CONTENT_BYTES = 200_000_000;
-const CHUNK_BYTES = 16_384;
 /** How the record begins with which every zip ends. */
 const END_OF_ENTRIES = Buffer.from('PK\x05\x06', 'latin1');
 
@@ -91,37 +91,21 @@ function assertInside(name: string): void {
   if (leadsOut) throw new Refused('zip-leads-out', { name });
 }
 
-/**
- * Unpacks the files of a bot from a zip, from its beginning to its end: each byte is read once and what comes of it is counted
- * as it comes, so that neither a size that lies nor entries that share their bytes let more through.
- */
+/** The files of a bot in a zip. */
 function unpack(bytes: Uint8Array): Map<string, Uint8Array> {
-  const files = new Map<string, Uint8Array>();
-  let [entries, unpacked, unpackedContents, open] = [0, 0, 0, 0];
-  const unzip = new Unzip((file) => {
-    assertInside(file.name);
-    entries++;
-    if (entries > MAX_FILES) throw new Refused('zip-too-large', { files: MAX_FILES, bytes: MAX_UNPACKED_BYTES });
-    if (file.name.endsWith('/') || !mayBeBotFile(file.name)) return;
-    const contents = isKnowledgeFile(file.name) || isKnowledgeFile(file.name.slice(file.name.indexOf('/') + 1));
-    const parts: Uint8Array[] = [];
-    file.ondata = (error, part, final) => {
-      if (error) throw error;
-      if (contents) unpackedContents += part.length;
-      else unpacked += part.length;
-      const bytes = contents ? MAX_CONTENT_BYTES : MAX_UNPACKED_BYTES;
-      if ((contents ? unpackedContents : unpacked) > bytes) throw new Refused('zip-too-large', { files: MAX_FILES, bytes });
-      parts.push(part);
-      if (!final) return;
-      files.set(file.name, Buffer.concat(parts));
-      open--;
-    };
-    open++;
-    file.start();
+  const [own, contents] = [{ left: MAX_UNPACKED_BYTES }, { left: MAX_CONTENT_BYTES }];
+  const { files, open } = unzipped(bytes, {
+    entries: MAX_FILES,
+    roomFor: (name) => {
+      assertInside(name);
+      if (name.endsWith('/') || !mayBeBotFile(name)) return undefined;
+      return isKnowledgeFile(name) || isKnowledgeFile(name.slice(name.indexOf('/') + 1)) ? contents : own;
+    },
+    refusal: (why) =>
+      why === 'damaged'
+        ? new Refused('zip-cut', {})
+        : new Refused('zip-too-large', { files: MAX_FILES, bytes: why === contents ? MAX_CONTENT_BYTES : MAX_UNPACKED_BYTES }),
   });
-  unzip.register(UnzipInflate);
-  for (let at = 0; at < bytes.length; at += CHUNK_BYTES)
-    unzip.push(bytes.subarray(at, at + CHUNK_BYTES), at + CHUNK_BYTES >= bytes.length);
   // A zip ends with its list of entries; one that was cut off has none, or ends within a file.
   if (open > 0 || Buffer.from(bytes).lastIndexOf(END_OF_ENTRIES) < 0) throw new Refused('zip-cut', {});
   return files;

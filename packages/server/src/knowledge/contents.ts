@@ -123,7 +123,7 @@ export class Contents {
 }
 
 /** Every content hash that a document refers to. */
-export function hashesOf({ knowledge = {} }: BotDocument): string[] {
+function hashesOf({ knowledge = {} }: BotDocument): string[] {
   return Object.values(knowledge).flatMap(({ documents }) =>
     Object.values(documents).flatMap((d) => (d.content === undefined ? [] : [d.content])),
   );

@@ -220,9 +220,12 @@ export class Indexing {
     const known = this.#indexing.get(document.index);
     if (known) return known;
     const work = this.#indexOnce(document)
-      .catch((error: unknown) => {
-        if (!this.#keeper.stopped)
-          this.#parts.log.warn({ err: error, document: document.document }, 'a document was not indexed');
+      .catch(async (error: unknown) => {
+        if (this.#keeper.stopped) return;
+        this.#parts.log.warn({ err: error, document: document.document }, 'a document was not indexed');
+        // What takes too long or too much once does so again: it is told, and not tried with every look.
+        if (error instanceof Refused && error.code === 'document-unreadable')
+          await store.failReading(this.#parts.db, document.reading, (error as Refused<'document-unreadable'>).facts.reason);
       })
       .finally(() => {
         this.#indexing.delete(document.index);

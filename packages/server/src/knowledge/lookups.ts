@@ -13,6 +13,7 @@ import {
   type LookupResult,
 } from '@primrose/core';
 import type { Clock } from '../base/clock.js';
+import { dayIn } from '../base/day.js';
 import { Recent } from '../base/recent.js';
 import * as store from '../store/contents.js';
 import type { Db } from '../store/database.js';
@@ -95,7 +96,7 @@ export class Lookups {
     const documents = names.flatMap((n) => identitiesOf(bot.botId, document, n));
     const sent = await this.#sent(effect.files ?? []);
     const apart = names.length > 1 || sent.length > 0;
-    const set = setOf(bot.botId, { names, apart, sent }, document, documents);
+    const set = setOf(bot.botId, { names, sent }, document, documents);
     const language = effect.language ?? document.languages[0] ?? 'en';
     const asked = {
       question,
@@ -103,7 +104,7 @@ export class Lookups {
       most: toCompare(this.#parts, most, language),
       language,
       synonyms: synonymsOf(document, language).slice(0, MOST_SYNONYMS),
-      without: this.#unwanted(document, documents, apart, effect.labels),
+      without: this.#unwanted(document, documents, effect.labels),
     };
     await this.#inline(bot.botId, document, documents);
     let came = await this.#parts.searcher.look(set, asked);
@@ -113,14 +114,15 @@ export class Lookups {
     }
     const indexes = new Map(set.documents);
     const ranked = await comparedBy(this.#parts, came.found, { question, language, most }, (key) => indexes.get(key));
-    const found = apart ? outOfBases(ranked) : ranked;
-    const byKey = new Map(documents.map((d) => [keyOf(d, apart), d]));
+    const found = outOfBases(ranked);
+    const byKey = new Map(documents.map((d) => [keyOf(d), d]));
     const passages = found.passages.map((p) => {
       const file = p.base === SENT ? sent.find((f) => f.key === p.document) : undefined;
       if (file) return { ...p, title: file.name, address: file.address };
-      const own = byKey.get(apart ? inBase(p.base ?? '', p.document) : p.document);
+      const own = byKey.get(inBase(p.base, p.document));
       const open = own && document.knowledge?.[own.base]?.private !== true;
-      return open ? { ...p, address: this.addressOf(own.index, p.place) } : p;
+      const { base, ...rest } = p;
+      return { ...rest, ...(apart ? { base } : {}), ...(open ? { address: this.addressOf(own.index, p.place) } : {}) };
     });
     const { waiting } = came;
     return { outcome: 'looked-up', ...found, passages, ...(waiting > 0 ? { waiting } : {}) };
@@ -136,14 +138,14 @@ export class Lookups {
   }
 
   /** Documents that are out of use, of another label, or do not hold today. */
-  #unwanted(bot: BotDocument, documents: readonly Identity[], apart: boolean, labels?: readonly string[]): string[] {
-    const day = new Intl.DateTimeFormat('en-CA', { timeZone: bot.zone }).format(this.#parts.clock.now());
+  #unwanted(bot: BotDocument, documents: readonly Identity[], labels?: readonly string[]): string[] {
+    const day = dayIn(bot.zone, this.#parts.clock.now());
     return documents
       .filter((d) => {
         const document = bot.knowledge?.[d.base]?.documents[d.document];
         return !document || !isLookedAt(document, labels, day);
       })
-      .map((d) => keyOf(d, apart));
+      .map(keyOf);
   }
 
   /** Texts that stand in a document from before contents were kept beside it are stored now. */
@@ -172,8 +174,7 @@ export class Lookups {
   /** How many passages the bases of a draft have that are ready. */
   async passages(botId: string, document: BotDocument, base: string): Promise<number> {
     const documents = identitiesOf(botId, document, base);
-    return (await this.#parts.searcher.opened(setOf(botId, { names: [base], apart: false, sent: [] }, document, documents)))
-      .passages;
+    return (await this.#parts.searcher.opened(setOf(botId, { names: [base], sent: [] }, document, documents))).passages;
   }
 
   /** Where a passage is shown in its surroundings. Only who was given the address can open it. */
@@ -193,25 +194,25 @@ export class Lookups {
   }
 }
 
-const keyOf = ({ base, document }: Identity, apart: boolean): string => (apart ? inBase(base, document) : document);
+const keyOf = ({ base, document }: Identity): string => inBase(base, document);
 
-/** What is looked in: bases by their names, whether documents are named with their base, and files of a conversation. */
+/** What is looked in: bases by their names, and files of a conversation. */
 interface Among {
   readonly names: readonly string[];
-  readonly apart: boolean;
   readonly sent: readonly SentDocument[];
 }
 
-function setOf(botId: string, { names, apart, sent }: Among, bot: BotDocument, documents: readonly Identity[]): DocumentSet {
+function setOf(botId: string, { names, sent }: Among, bot: BotDocument, documents: readonly Identity[]): DocumentSet {
   const listed = documents
     .filter((d) => !bot.knowledge?.[d.base]?.documents[d.document]?.off)
-    .map((d): SetDocument => [keyOf(d, apart), d.index]);
+    .map((d): SetDocument => [keyOf(d), d.index]);
   const files = sent.map((f): SetDocument => [inBase(SENT, f.key), f.index]);
   const all = [...listed, ...files];
   const name = createHash('sha256').update(JSON.stringify(all)).digest('hex');
   // A conversation's own files are nobody else's: what is made ready with them is no version of the bot's bases for others.
-  const line = `${botId} ${names.join(' ')}${sent.length > 0 ? ` ${sent.map((f) => f.index).join(' ')}` : ''}`;
-  return { name, line, documents: all };
+  const base = `${botId} ${names.join(' ')}`;
+  const line = sent.length > 0 ? `${base} ${sent.map((f) => f.index).join(' ')}` : base;
+  return { name, line, like: sent.length > 0 ? base : undefined, documents: all };
 }
 
 /** What indexes are loaded with. */

@@ -1,4 +1,4 @@
-import { strFromU8, Unzip, UnzipInflate } from 'fflate';
+import { strFromU8 } from 'fflate';
 import {
   boundedReading,
   htmlReading,
@@ -12,6 +12,7 @@ import {
   type TextForm,
 } from '@primrose/core';
 import { Refused } from '../base/refused.js';
+import { unzipped } from '../base/unzip.js';
 import { linesOf, XLSX } from '../tables/workbook.js';
 
 const unreadable = (reason: string): Refused => new Refused('document-unreadable', { reason });
@@ -67,35 +68,29 @@ function readAsText(bytes: Uint8Array, form: TextForm): DocumentReading {
   }
 }
 
+/** A path as it is written in a link; one that is not written so stays as it is. */
+function decodedPath(path: string): string {
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return path;
+  }
+}
+
 /** What a zip may hold, unfolded. */
 const MOST_UNPACKED = 60_000_000;
 const MOST_ENTRIES = 5000;
-const CHUNK_BYTES = 65_536;
 
-/** The files of a zip that are wanted, read from its beginning to its end and counted as they unfold. */
-function unzipped(bytes: Uint8Array, wanted: (name: string) => boolean): Map<string, Uint8Array> {
-  const files = new Map<string, Uint8Array>();
-  let [entries, unpacked] = [0, 0];
-  let refused: Refused | undefined;
-  const refuse = (reason: string): Refused => (refused ??= unreadable(reason));
-  const unzip = new Unzip((file) => {
-    if (++entries > MOST_ENTRIES) throw refuse('it unfolds into too many parts');
-    if (!wanted(file.name)) return;
-    const parts: Uint8Array[] = [];
-    file.ondata = (error, part, final) => {
-      // What was thrown before comes back as an error of the library.
-      if (error) throw refuse('it is damaged');
-      unpacked += part.length;
-      if (unpacked > MOST_UNPACKED) throw refuse(`it unfolds into more than ${MOST_UNPACKED / 1_000_000} MB`);
-      parts.push(part);
-      if (final) files.set(file.name, Buffer.concat(parts));
-    };
-    file.start();
-  });
-  unzip.register(UnzipInflate);
-  for (let at = 0; at < bytes.length; at += CHUNK_BYTES)
-    unzip.push(bytes.subarray(at, at + CHUNK_BYTES), at + CHUNK_BYTES >= bytes.length);
-  return files;
+/** The files of a zip that are wanted. */
+function filesOf(bytes: Uint8Array, wanted: (name: string) => boolean): Map<string, Uint8Array> {
+  const room = { left: MOST_UNPACKED };
+  const refusal = (why: unknown) => {
+    if (why === 'damaged') return unreadable('it is damaged');
+    return unreadable(
+      why === 'entries' ? 'it unfolds into too many parts' : `it unfolds into more than ${MOST_UNPACKED / 1_000_000} MB`,
+    );
+  };
+  return unzipped(bytes, { entries: MOST_ENTRIES, roomFor: (name) => (wanted(name) ? room : undefined), refusal }).files;
 }
 
 /** A zip, or what such a file is when it is protected (a compound file). */
@@ -114,7 +109,7 @@ const DOCX_STYLES = [
 async function readDocx(bytes: Uint8Array): Promise<DocumentReading> {
   assertZip(bytes, 'DOCX');
   // Unfolded once and counted, so that what unfolds without end is met here and not in the library.
-  const parts = unzipped(bytes, () => true);
+  const parts = filesOf(bytes, () => true);
   if (!parts.has('word/document.xml')) throw unreadable('it is no DOCX file');
   const { default: mammoth } = await import('mammoth');
   try {
@@ -130,7 +125,7 @@ async function readDocx(bytes: Uint8Array): Promise<DocumentReading> {
 
 async function sheetLines(bytes: Uint8Array): Promise<string[][]> {
   assertZip(bytes, 'XLSX');
-  unzipped(bytes, () => true);
+  filesOf(bytes, () => true);
   try {
     return await linesOf(bytes, XLSX);
   } catch (error) {
@@ -143,7 +138,7 @@ async function sheetLines(bytes: Uint8Array): Promise<string[][]> {
 /** The chapters of a book in the order of its spine (EPUB 3.3, 5.7), each as a page of HTML. */
 function readEpub(bytes: Uint8Array): DocumentReading {
   assertZip(bytes, 'EPUB');
-  const files = unzipped(bytes, (name) => /\.(xml|opf|x?html?)$/i.test(name));
+  const files = filesOf(bytes, (name) => /\.(xml|opf|x?html?)$/i.test(name));
   const text = (name: string): string => strFromU8(files.get(name) ?? new Uint8Array());
   const opf = /full-path="([^"]+)"/.exec(text('META-INF/container.xml'))?.[1] ?? '';
   const book = text(opf);
@@ -153,7 +148,7 @@ function readEpub(bytes: Uint8Array): DocumentReading {
   const items = new Map<string, string>();
   for (const [item] of book.matchAll(/<item\s[^>]*>/g)) {
     const [id, href] = [/\bid="([^"]+)"/.exec(item)?.[1], /\bhref="([^"]+)"/.exec(item)?.[1]];
-    if (id !== undefined && href !== undefined) items.set(id, decodeURIComponent(href));
+    if (id !== undefined && href !== undefined) items.set(id, decodedPath(href));
   }
   const pieces: Piece[] = [];
   for (const [, id = ''] of book.matchAll(/<itemref\s[^>]*\bidref="([^"]+)"/g)) {

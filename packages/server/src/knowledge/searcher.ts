@@ -2,6 +2,7 @@ import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import type { LookedUp } from '@primrose/core';
 import type { Clock } from '../base/clock.js';
+import { Recent } from '../base/recent.js';
 import type { Limits } from '../start/limits.js';
 import type { Look, SearchAsk, SearchSays, SetDocument } from './searching-worker.js';
 
@@ -11,6 +12,8 @@ export interface DocumentSet {
   readonly name: string;
   /** What it is a version of: a bot and its bases. */
   readonly line: string;
+  /** Another line whose newest version has most of its documents, where it has none of its own. */
+  readonly like: string | undefined;
   readonly documents: readonly SetDocument[];
 }
 
@@ -31,6 +34,8 @@ export interface Found {
 type Asking = SearchAsk extends infer A ? (A extends { id: number } ? Omit<A, 'id'> : never) : never;
 
 const LOOK_MS = 20_000;
+/** So many sets are known to be ready; others are asked for again. */
+const MOST_OPEN = 1000;
 /** A set in which documents are missing is made anew after this, when somebody asks. */
 const AGAIN_MS = 1000;
 
@@ -43,7 +48,7 @@ interface Opened {
 /** Looks up in sets of documents, in a thread of its own that keeps them ready. */
 export class Searcher {
   readonly #parts: SearcherParts;
-  readonly #open = new Map<string, Promise<Opened>>();
+  #open = new Recent<Promise<Opened>>(MOST_OPEN);
   readonly #asked = new Map<number, { resolve: (says: SearchSays) => void; reject: (error: Error) => void }>();
   #worker: Worker | undefined;
   #count = 0;
@@ -75,9 +80,14 @@ export class Searcher {
     }
     // What was missing may be there by now.
     const opening = this.#openSet(set, known !== undefined);
-    this.#open.set(set.name, opening);
+    void this.#open.set(set.name, opening);
     opening.catch(() => this.#open.delete(set.name));
     return opening;
+  }
+
+  /** Starts the thread, so that the first question need not wait for it. */
+  warm(): void {
+    this.#ask({ warm: true }).catch(() => undefined);
   }
 
   async close(): Promise<void> {
@@ -86,8 +96,8 @@ export class Searcher {
     await this.#worker?.terminate();
   }
 
-  async #openSet({ name, line, documents }: DocumentSet, again: boolean): Promise<Opened> {
-    const came = await this.#ask({ open: name, line, documents, again });
+  async #openSet({ name, line, like, documents }: DocumentSet, again: boolean): Promise<Opened> {
+    const came = await this.#ask({ open: name, line, like, documents, again });
     const lacks = 'lacks' in came ? came.lacks : [];
     if (lacks.length > 0)
       for await (const indexes of this.#parts.load(lacks))
@@ -141,7 +151,7 @@ export class Searcher {
     if (this.#worker !== worker) return;
     if (!this.#closed) this.#parts.log.warn({ err: error }, 'the thread that looks things up fails');
     this.#worker = undefined;
-    this.#open.clear();
+    this.#open = new Recent(MOST_OPEN);
     void worker.terminate();
     this.#giveUp(error);
   }

@@ -11,12 +11,15 @@ export type SearchAsk =
       readonly id: number;
       readonly open: string;
       readonly line: string;
+      readonly like: string | undefined;
       readonly documents: readonly SetDocument[];
       readonly again: boolean;
     }
   | { readonly id: number; readonly take: string; readonly indexes: ReadonlyMap<string, Uint8Array> }
   | { readonly id: number; readonly seal: string }
-  | { readonly id: number; readonly look: string; readonly asked: Look };
+  | { readonly id: number; readonly look: string; readonly asked: Look }
+  /** To read the words that it knows of languages. */
+  | { readonly id: number; readonly warm: true };
 
 /** A question to a set. `without` are documents that are not looked at now. */
 export interface Look {
@@ -59,6 +62,9 @@ interface Making {
 
 /** So many groups a set has at most before they are put together; and so large a share of a group may be out of use. */
 const MOST_GROUPS = 12;
+/** So many sets are kept, and made at once. */
+const MOST_SETS = 1000;
+const MOST_MAKING = 50;
 const WASTE = 0.25;
 const MEGABYTE = 1_000_000;
 
@@ -72,22 +78,32 @@ const bytesOf = (part: IndexPart): number =>
   part.texts.byteLength + part.posted.byteLength + part.counts.byteLength + part.lengths.byteLength * 6 + part.terms.length * 100;
 
 /** The groups of an older set that most of their documents are still wanted of. */
-function usableGroups(line: string, documents: ReadonlyMap<string, string>): Group[] {
-  const last = sets.get(newest.get(line) ?? '');
+function usableGroups(line: string, like: string | undefined, documents: ReadonlyMap<string, string>): Group[] {
+  const last = sets.get(newest.get(line) ?? '') ?? sets.get(newest.get(like ?? '') ?? '');
   return (last?.groups ?? []).filter(({ holds }) => {
     const kept = [...holds].filter(([key, index]) => documents.get(key) === index).length;
     return kept >= holds.size * (1 - WASTE);
   });
 }
 
-function open(name: string, line: string, documents: readonly SetDocument[], again: boolean): readonly string[] {
+interface Opening {
+  readonly line: string;
+  readonly like: string | undefined;
+  readonly documents: readonly SetDocument[];
+  readonly again: boolean;
+}
+
+function open(name: string, { line, like, documents, again }: Opening): readonly string[] {
   if (sets.has(name) && !again) return [];
   const wanted = new Map(documents);
-  const usable = usableGroups(line, wanted);
+  const usable = usableGroups(line, like, wanted);
   const groups = usable.length < MOST_GROUPS ? usable : [];
   const held = new Set(groups.flatMap(({ holds }) => [...holds].filter(([k, i]) => wanted.get(k) === i).map(([k]) => k)));
   const lacks = new Set(documents.filter(([key]) => !held.has(key)).map(([, index]) => index));
   making.set(name, { line, documents, groups, lacks, came: new Map() });
+  // One whose indexes never came is given up for those that are made now.
+  const [oldest] = making.keys();
+  if (making.size > MOST_MAKING && oldest !== undefined) making.delete(oldest);
   return [...lacks];
 }
 
@@ -126,15 +142,16 @@ function seal(name: string): { readonly passages: number; readonly absent: numbe
   return { passages: ranking.size, absent: documents.length - documents.filter(([key]) => seen.has(key)).length };
 }
 
-/** Sets that were not used for longest go when together they are too large. Groups that sets share count for each. */
+/** Sets that were not used for longest go when together they are too large or too many. Groups that sets share count for each. */
 function forgetOld(present: string): void {
   let bytes = [...sets.values()].reduce((sum, s) => sum + s.bytes, 0);
   for (const [name, set] of sets) {
-    if (bytes <= mostBytes) return;
+    if (bytes <= mostBytes && sets.size <= MOST_SETS) break;
     if (name === present) continue;
     sets.delete(name);
     bytes -= set.bytes;
   }
+  for (const [line, name] of newest) if (!sets.has(name)) newest.delete(line);
 }
 
 function look(name: string, { question, before, most, language, synonyms, without }: Look): LookedUp | undefined {
@@ -156,9 +173,13 @@ function look(name: string, { question, before, most, language, synonyms, withou
 
 function answer(ask: SearchAsk): SearchSays {
   const { id } = ask;
-  if ('open' in ask) return { id, lacks: open(ask.open, ask.line, ask.documents, ask.again) };
+  if ('open' in ask) return { id, lacks: open(ask.open, ask) };
   if ('take' in ask) {
     take(ask.take, ask.indexes);
+    return { id, lacks: [] };
+  }
+  if ('warm' in ask) {
+    ownLexicon();
     return { id, lacks: [] };
   }
   if ('seal' in ask) return { id, sealed: seal(ask.seal) };

@@ -77,6 +77,8 @@ const MIGRATION_MS = 600_000;
 /** What the rest of a stop may take, beyond the time that turns have. */
 const STOP_REST_MS = 3000;
 /** Longer than clients and proxies keep a connection that nobody uses, so that none is closed while a request is on its way. */
+/** What the first question would wait for is made ready once the service has begun. */
+const WARM_MS = 2000;
 const KEEP_ALIVE_MS = 65_000;
 
 const at = (relative: string): string => fileURLToPath(new URL(relative, import.meta.url));
@@ -242,6 +244,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   indexing.start();
   fetching.start();
   vectoring?.start();
+  clock.after(WARM_MS, () => searcher.warm());
   const sweeper = new Sweeper({ db, clock, log, everyMinutes: limits.sweepMinutes });
   sweeper.start();
   const stopAll = async (): Promise<void> => {

@@ -8,6 +8,8 @@ import {
 } from '@primrose/core';
 import type { SourceStateView } from '@primrose/contract';
 import { newId } from '../../base/clock.js';
+import { dayIn } from '../../base/day.js';
+import { own } from '../../base/own.js';
 import { Refused } from '../../base/refused.js';
 import { ownDraft, ownBot, type BotParts } from '../../bots/bots.js';
 import type { Contents } from '../../knowledge/contents.js';
@@ -43,10 +45,6 @@ const MOST_SHEETS = 400;
 /** An evaluation takes so long at most. */
 const EVALUATE_MS = 110_000;
 
-function own<T>(table: Readonly<Record<string, T>> | undefined, key: string): T | undefined {
-  return table && Object.hasOwn(table, key) ? table[key] : undefined;
-}
-
 /** Documents of knowledge bases: their contents, how far they are, their passages, and how good lookups are. */
 export function knowingHandlers(parts: KnowingParts): Handlers {
   const { db, clock, contents, indexing, indexer, lookups, fetching } = parts;
@@ -60,9 +58,8 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
   const documentOf = async (personId: string, botId: string, name: string, id: string) => {
     const found = await baseOf(personId, botId, name);
     const identity = identitiesOf(found.botId, found.document, name).find((d) => d.document === id);
-    const document = own(found.base.documents, id);
-    if (!identity || !document) throw new Refused('no-document', { document: id });
-    return { ...found, identity, stored: document };
+    if (!identity) throw new Refused('no-document', { document: id });
+    return { ...found, identity };
   };
   const sourcesAt = async (botId: string, name: string, base: KnowledgeBase): Promise<SourceStateView[]> => {
     const rows = new Map((await sourceRows.sourcesOf(db, botId, name)).map((row) => [row.source, row]));
@@ -155,7 +152,7 @@ export function knowingHandlers(parts: KnowingParts): Handlers {
           identities.map((d) => d.hash),
         ),
       ]);
-      const day = new Intl.DateTimeFormat('en-CA', { timeZone: document.zone }).format(clock.now());
+      const day = dayIn(document.zone, clock.now());
       const items = identities.map((d, i) => {
         const stored = base.documents[d.document];
         const at = states[i] ?? {

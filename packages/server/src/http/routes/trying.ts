@@ -1,4 +1,5 @@
 import { profileSettings, type BotDocument, type ModelEffect } from '@primrose/core';
+import { own } from '../../base/own.js';
 import { Refused } from '../../base/refused.js';
 import { ownDraft } from '../../bots/bots.js';
 import { createReach } from '../../outside/reach.js';
@@ -13,10 +14,6 @@ import type { Handlers } from '../route.js';
 
 const TRY_MS = 20_000;
 const TRY_TOKENS = 200;
-
-function own<T>(table: Readonly<Record<string, T>> | undefined, key: string): T | undefined {
-  return table && Object.hasOwn(table, key) ? table[key] : undefined;
-}
 
 interface TryingParts extends BotParts {
   readonly listeners: Listeners;
