@@ -8,48 +8,13 @@ import PDFDocument from 'pdfkit';
 import { PNG } from 'pngjs';
 import type { DocumentStateView } from '@primrose/contract';
 import type { BotDocument, KnowledgeDocument } from '@primrose/core';
+import { botWith } from './support/knower.js';
 import { problemOf } from './support/problem.js';
 import { DATABASE_URL, theService, type TestService } from './support/service.js';
 import { until } from './support/until.js';
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
-/** A bot with one base. */
-const botWith = (documents: Readonly<Record<string, KnowledgeDocument>>): BotDocument => ({
-  primrose: 1,
-  bot: 'knower',
-  name: 'Knower',
-  languages: ['en'],
-  zone: 'Europe/Dublin',
-  begins: 'welcome',
-  knowledge: { guide: { documents } },
-  flows: {
-    welcome: {
-      begin: 'ask',
-      nodes: {
-        ask: {
-          kind: 'ask',
-          says: 'Ask.',
-          expects: 'text',
-          whatever: true,
-          into: 'flow.q',
-          exits: { answered: 'look', 'gave-up': 'end' },
-        },
-        look: {
-          kind: 'lookup',
-          in: 'guide',
-          asks: '{{ flow.q }}',
-          into: 'flow.found',
-          answer: 'flow.answer',
-          exits: { found: 'tell', 'not-covered': 'no' },
-        },
-        tell: { kind: 'say', says: '{{ flow.answer }}', cites: 'flow.found', exits: { said: 'ask' } },
-        no: { kind: 'say', says: 'Not covered.', exits: { said: 'ask' } },
-        end: { kind: 'end', ends: 'conversation' },
-      },
-    },
-  },
-});
 const text = (words: string, more: Partial<KnowledgeDocument> = {}): KnowledgeDocument => ({
   form: 'markdown',
   text: words,

@@ -1,4 +1,5 @@
 import type { ProposedQuestionView } from '@primrose/contract';
+import { answeredIn } from './answered.js';
 
 interface AskedProps {
   readonly asked: readonly ProposedQuestionView[];
@@ -43,7 +44,7 @@ export function AskedList({ asked, onAdd, onDone }: AskedProps) {
               {q.question}
             </td>
             <td className="num">{q.times}</td>
-            <td className="note">{q.document === null ? 'nothing' : `${q.document}${q.heading ? ` › ${q.heading}` : ''}`}</td>
+            <td className="note">{answeredIn(q)}</td>
             <td>
               <button className="bare" type="button" aria-label={`“${q.question}”: right, keep it so`} onClick={() => keep(q)}>
                 right

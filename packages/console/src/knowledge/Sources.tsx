@@ -81,12 +81,7 @@ export function Sources({ base }: { readonly base: string }) {
                   put(name, every === undefined ? rest : { ...rest, every });
                 }}
               >
-                <option value="">by hand</option>
-                {SOURCE_TIMES.map((t) => (
-                  <option key={t} value={t}>
-                    {TIMES[t]}
-                  </option>
-                ))}
+                <TimeOptions />
               </select>
             </label>
             <Button size="sm" variant="outline-secondary" onClick={() => void fetchNow(name)}>
@@ -104,6 +99,19 @@ export function Sources({ base }: { readonly base: string }) {
         ))}
       </ul>
     </section>
+  );
+}
+
+function TimeOptions() {
+  return (
+    <>
+      <option value="">by hand</option>
+      {SOURCE_TIMES.map((t) => (
+        <option key={t} value={t}>
+          {TIMES[t]}
+        </option>
+      ))}
+    </>
   );
 }
 
@@ -209,12 +217,7 @@ function NewSource({ onAdd }: { readonly onAdd: (source: KnowledgeSource) => voi
         <label className="note">
           Read again{' '}
           <select className="form-select form-select-sm" value={every} onChange={(e) => setEvery(e.target.value)}>
-            <option value="">by hand</option>
-            {SOURCE_TIMES.map((t) => (
-              <option key={t} value={t}>
-                {TIMES[t]}
-              </option>
-            ))}
+            <TimeOptions />
           </select>
         </label>
       </p>

@@ -5,6 +5,7 @@ import { Button } from 'react-bootstrap';
 import { Link, useParams } from 'react-router';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
+import { answeredIn } from '../knowledge/answered.js';
 import { AskedList } from '../knowledge/AskedList.js';
 import { NewQuestion } from '../knowledge/NewQuestion.js';
 import { splitText } from '../knowledge/SplittingForm.js';
@@ -228,7 +229,7 @@ function Questions({
               <td className="serif" dir="auto">
                 {q.question}
               </td>
-              <td className="note">{q.document === null ? 'nothing' : `${q.document}${q.heading ? ` › ${q.heading}` : ''}`}</td>
+              <td className="note">{answeredIn(q)}</td>
               <td className={came?.good === false ? 'plum' : 'note'}>{came?.words}</td>
               <td>
                 <button className="bare note" type="button" aria-label={`Take out “${q.question}”`} onClick={() => onDrop(q.id)}>
