@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Page } from 'playwright-core';
-import type { BotDocument, KnowledgeDocument } from '@primrose/core';
+import type { KnowledgeDocument } from '@primrose/core';
 import { botWith } from '../../server/test/support/knower.js';
 import { axeFindings, inTheConsole } from './support.js';
 import { TestVisitor } from '../../server/test/support/visitor.js';
@@ -29,7 +29,7 @@ describe('the pages of knowledge, in a browser', () => {
   const guide = { guide: { form: 'markdown' as const, text: GUIDE } };
   const at = (bot: string, path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
   const base = async (bot: string) =>
-    ((await service.client.call('getDraft', { params: { bot } })).document as BotDocument).knowledge?.['guide'];
+    ((await service.client.call('getDraft', { params: { bot } })).document).knowledge?.['guide'];
   const saved = () => page.getByText('· saved').waitFor();
 
   it('sends files one beside the other, and shows how far each is', async () => {

@@ -83,7 +83,13 @@ const MOST_RULES_BYTES = 500_000;
  * robots.txt lets it, within bounds of number, depth, time and bytes. What says the same as another page is taken once.
  */
 export function crawl(source: KnowledgeSource, known: ReadonlyMap<string, KnownPage>, port: CrawlPort): Promise<Crawled> {
-  return new Crawl(source, known, port).run();
+  const start = resolved(source.address, source.address);
+  if (!start) {
+    const reason =
+      'this is no address that can be fetched; write one such as https://example.org/help, without a name and password';
+    return Promise.resolve({ ok: false, reason });
+  }
+  return new Crawl(source, known, port).run(start);
 }
 
 /** The package is one function; its types say that it is a module which has one. */
@@ -112,19 +118,17 @@ class Crawl {
   readonly #gone = new Set<string>();
   #bytes = 0;
   #whole = true;
-  #origin: string;
+  #origin = '';
   #robots: Robots = { allows: () => true, pauseMs: PAUSE_MS };
 
   constructor(source: KnowledgeSource, known: ReadonlyMap<string, KnownPage>, port: CrawlPort) {
     this.#source = source;
     this.#known = known;
     this.#port = port;
-    this.#origin = new URL(source.address).origin;
   }
 
-  async run(): Promise<Crawled> {
-    const start = new URL(this.#source.address);
-    start.hash = '';
+  async run(start: URL): Promise<Crawled> {
+    this.#origin = start.origin;
     const trouble = await this.#heed(this.#origin);
     if (trouble !== undefined) return { ok: false, reason: trouble };
     this.#enqueue(start, 0);
@@ -206,7 +210,7 @@ class Crawl {
       const got = await this.#port.get(url, this.#conditions(url));
       if (got.ok) return { ok: true, url, got };
       if (got.kind !== 'moved') return { ok: false, reason: got.reason, kind: got.kind };
-      const to = resolved(got.to, url);
+      const to = resolved(got.to, url.href);
       if (!to || moves >= MOST_MOVES)
         return { ok: false, reason: to ? 'it moves on and on' : 'it has moved to no address', kind: 'refused' };
       if (to.origin !== this.#origin) {
@@ -248,9 +252,9 @@ class Crawl {
     }
     const twin = this.#says.get(page.said);
     if (page.followed && depth < (this.#source.depth ?? 0) && twin === undefined) {
-      const base = resolved(page.base ?? '', url) ?? url;
+      const base = resolved(page.base ?? '', url.href) ?? url;
       for (const link of page.links) {
-        const to = resolved(link, base);
+        const to = resolved(link, base.href);
         if (to) this.#enqueue(to, depth + 1);
       }
     }
@@ -303,9 +307,9 @@ class Crawl {
 }
 
 /** An address as it is written somewhere, without what stands behind `#`; undefined where it is none of HTTP. */
-function resolved(address: string, base: URL): URL | undefined {
-  if (!URL.canParse(address, base.href)) return undefined;
-  const url = new URL(address, base.href);
+function resolved(address: string, base: string): URL | undefined {
+  if (!URL.canParse(address, base)) return undefined;
+  const url = new URL(address, base);
   url.hash = '';
   return /^https?:$/.test(url.protocol) && url.username === '' ? url : undefined;
 }

@@ -1,3 +1,5 @@
+import { promisify } from 'node:util';
+import { brotliDecompress, gunzip, inflate } from 'node:zlib';
 import type { Logger } from 'pino';
 import {
   comparePatch,
@@ -236,6 +238,27 @@ export class Fetching {
   }
 }
 
+const UNPACK: Readonly<Record<string, (bytes: Buffer, options: { maxOutputLength: number }) => Promise<Buffer>>> = {
+  gzip: promisify(gunzip),
+  'x-gzip': promisify(gunzip),
+  deflate: promisify(inflate),
+  br: promisify(brotliDecompress),
+};
+
+/** An answer as it was before it was packed, which some do without being asked; within the size of a document. */
+async function unpacked(bytes: Buffer, encoding: string): Promise<Buffer> {
+  if (encoding === 'identity' || encoding === '' || bytes.length === 0) return bytes;
+  const unpack = UNPACK[encoding];
+  if (!unpack) throw new BadAnswer(`sends its pages packed as ${encoding}, which is not read here`);
+  try {
+    return await unpack(bytes, { maxOutputLength: MOST_DOCUMENT_BYTES });
+  } catch {
+    throw new BadAnswer(
+      `sends a page packed as ${encoding} that is damaged, or unfolds into more than ${MOST_DOCUMENT_BYTES / 1e6} MB`,
+    );
+  }
+}
+
 async function gotFrom({ status, headers, body }: Answer): Promise<Got> {
   const header = (name: string) => [headers[name]].flat()[0];
   if (status >= 301 && status <= 308 && status !== 304) {
@@ -251,14 +274,12 @@ async function gotFrom({ status, headers, body }: Answer): Promise<Got> {
       kind: status >= 500 || status === 429 ? 'trouble' : 'refused',
       reason: `it answers with status ${status}`,
     };
-  const encoding = header('content-encoding') ?? 'identity';
-  if (encoding !== 'identity') throw new BadAnswer(`sends its pages packed as ${encoding}, which it was asked not to`);
   const chunks: Buffer[] = [];
   for await (const chunk of body) chunks.push(chunk);
   return {
     ok: true,
     status: status === 304 ? 304 : 200,
-    bytes: Buffer.concat(chunks),
+    bytes: await unpacked(Buffer.concat(chunks), header('content-encoding')?.trim().toLowerCase() ?? 'identity'),
     type: header('content-type') ?? '',
     etag: header('etag')?.slice(0, 300),
     modified: header('last-modified')?.slice(0, 100),
