@@ -1,5 +1,5 @@
 import type { Splitting } from '@primrose/core';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { call, errorText } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
@@ -33,14 +33,17 @@ export function SplittingForm({ base, id }: { readonly base: string; readonly id
   const [tried, setTried] = useState<Splitting | null>();
   const [preview, setPreview] = useState<Preview>();
   const [problem, setProblem] = useState<string>();
+  const asked = useRef(0);
   const shown = tried === undefined ? (own?.split ?? null) : tried;
   const look = (split: Splitting | null) => {
+    const latest = ++asked.current;
     setTried(split);
     setProblem(undefined);
     flush()
       .then(() => call('previewSplit', { params: { bot, knowledge: base, document: id }, body: { split } }))
-      .then(setPreview)
-      .catch((error: unknown) => setProblem(errorText(error)));
+      // An answer to what was tried before is not shown beside what is tried now.
+      .then((came) => latest === asked.current && setPreview(came))
+      .catch((error: unknown) => latest === asked.current && setProblem(errorText(error)));
   };
   const apply = () => {
     edit((d) => {
