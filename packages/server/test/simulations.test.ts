@@ -73,7 +73,7 @@ describe('a simulation', () => {
     expect(kinds.indexOf('call')).to.be.below(kinds.indexOf('words'));
     expect(kinds.indexOf('words')).to.be.below(kinds.indexOf('came'));
     const begun = told.flatMap((e) => (e.event === 'step' && e.phase === 'begins' ? [e.step.node] : []));
-    expect(begun).to.include.ordered.members(['look-up', 'answer', 'done']);
+    expect(begun).to.include.ordered.members(['keep-question', 'look-up', 'answer', 'done']);
     const { sheet, timings } = turnIn(told);
     const call = sheet.effects.find((e) => e.request.type === 'model')?.request;
     if (call?.type !== 'model') throw new Error('no model was asked');

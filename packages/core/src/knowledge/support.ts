@@ -1,6 +1,20 @@
 import { baseOf } from '../understanding/lexicon.js';
 import { normalise } from '../understanding/words.js';
 import { sentences } from './split.js';
+import {
+  ARTICLES,
+  countNegations,
+  daysOf,
+  dayWords,
+  FREE,
+  NEGATIONS,
+  NUMBER_WORDS,
+  ONLY,
+  OPPOSITES,
+  ordinalOf,
+  QUANTIFIERS,
+  UNITS,
+} from './support-words.js';
 import { eachWord, isFunctionWord, isLightWord, languageOf, termsIn } from './words.js';
 
 /** Why a sentence is not supported by what it cites. */
@@ -17,88 +31,20 @@ export interface Cited {
 }
 
 /** So much of what a sentence says has to stand in what it cites. */
-const WORDS_FROM = 0.6;
+const WORDS_FROM = 0.65;
 /** A sentence of a source that shares so much with one is about the same. */
 const SAME_MATTER = 0.5;
 const STEM_LETTERS = 5;
 /** Of so few words one may be another one. */
 const FEW = 2;
 
-const NUMBER_WORDS: Readonly<Record<string, number>> = Object.fromEntries(
-  [
-    'zero null cero',
-    'one eins ein eine einen einem einer un una uno une',
-    'two zwei dos deux',
-    'three drei tres trois',
-    'four vier cuatro quatre',
-    'five funf cinco cinq',
-    'six sechs seis',
-    'seven sieben siete sept',
-    'eight acht ocho huit',
-    'nine neun nueve neuf',
-    'ten zehn diez dix',
-    'eleven elf once onze',
-    'twelve zwolf doce douze',
-    'thirteen dreizehn trece treize',
-    'fourteen vierzehn catorce quatorze',
-    'fifteen funfzehn quince quinze',
-    'sixteen sechzehn dieciseis seize',
-    'seventeen siebzehn diecisiete',
-    'eighteen achtzehn dieciocho',
-    'nineteen neunzehn diecinueve',
-    'twenty zwanzig veinte vingt',
-  ]
-    .flatMap((words, value) => words.split(' ').map((w) => [w, value] as const))
-    .concat(
-      [
-        'thirty dreissig treinta trente',
-        'forty vierzig cuarenta quarante',
-        'fifty funfzig cincuenta cinquante',
-        'sixty sechzig sesenta soixante',
-        'seventy siebzig setenta',
-        'eighty achtzig ochenta',
-        'ninety neunzig noventa',
-        'hundred hundert cien cent',
-      ].flatMap((words, i) => words.split(' ').map((w) => [w, (i + 3) * 10] as const)),
-    ),
-);
-/** Words that are articles as well as numbers: they count as numbers only where digits do not tell. */
-const ARTICLES = new Set(['ein', 'eine', 'einen', 'einem', 'einer', 'un', 'una', 'une', 'one', 'uno']);
-
-/** Units by what they measure: two spellings of one unit are the same. */
-const UNITS: Readonly<Record<string, string>> = Object.fromEntries(
-  Object.entries({
-    '€': '€ euro euros eur',
-    '£': '£ pound pounds gbp pfund libra libras livre livres',
-    $: '$ dollar dollars usd',
-    cent: 'cent cents ct',
-    '%': '% percent prozent porcentaje pourcent',
-    kg: 'kg kilo kilos kilogram kilograms kilogramm kilogramo kilogramos kilogramme kilogrammes',
-    g: 'g gram grams gramm gramo gramos gramme grammes',
-    cm: 'cm centimetre centimetres centimeter centimeters zentimeter centimetro centimetros centimetre',
-    m: 'm metre metres meter meters metro metros metre',
-    km: 'km kilometre kilometres kilometer kilometers kilometro kilometros',
-    s: 's second seconds sekunde sekunden segundo segundos seconde secondes',
-    min: 'min minute minutes minuten minuto minutos',
-    h: 'h hour hours stunde stunden hora horas heure heures',
-    d: 'day days tag tage tagen dia dias jour jours',
-    week: 'week weeks woche wochen semana semanas semaine semaines',
-    month: 'month months monat monate monaten mes meses mois',
-    year: 'year years jahr jahre jahren ano anos an ans annee annees',
-    mb: 'mb megabyte megabytes',
-    gb: 'gb gigabyte gigabytes',
-    '°': '° degrees grad grados degres',
-  }).flatMap(([unit, words]) => words.split(' ').map((w) => [w, unit] as const)),
-);
-
-const NEGATIONS =
-  /(?:^|[^\p{L}])(?:not|no|never|none|nobody|nothing|without|cannot|neither|nor|unless|except|\p{L}+n['’]t|nicht|kein\p{L}*|nie|niemals|ohne|niemand|nichts|weder|außer|nunca|sin|ningun\p{L}*|ningún|nadie|nada|ni|excepto|salvo|ne|pas|jamais|sans|aucun\p{L}*|personne|rien|sauf|free of charge)(?=[^\p{L}]|$)/giu;
-/** "free" denies a charge as "kostenlos" does; it is no denial of its own. */
-const countNegations = (text: string): number => [...text.matchAll(NEGATIONS)].filter(([m]) => !/free of charge/i.test(m)).length;
-
 interface Quantity {
   readonly value: string;
   readonly unit: string | undefined;
+  /** The unit that it is for: "3 pounds a day". */
+  readonly per?: string | undefined;
+  /** The stem of what is counted, where it has no unit: "two adults". */
+  readonly of?: string | undefined;
   readonly said: string;
 }
 
@@ -122,9 +68,26 @@ function timeOf(hour: string, minute: string, half: string): string {
 const TIME = /\b(\d{1,2})(?:[:.h](\d{2}))?\s*(am|pm|a\.m\.|p\.m\.)(?=\W|$)|\b(\d{1,2})[:h](\d{2})\b/gi;
 const NUMBER = /([€£$])?\s?(\d+(?:[.,\s’'](?=\d{3}(?:\D|$))\d{3})*(?:[.,]\d+)?)\s?(%|[€£$°]|\p{L}+)?/gu;
 const WORD = /[\p{L}\p{M}]+/gu;
+/** What a price or a rate is for, as it stands behind its unit. */
+const PER = /^\s*(?:an?|per|each|every|the|pro|je|die|der|das|im|por|al|la|el|par|\/)\s*(\p{L}+)/iu;
+/** The first word behind a number. */
+const BEHIND = /^\s*(\p{L}+)/u;
+
+/** What stands behind a quantity: what it is for, or what is counted. */
+function boundTo(behind: string, unit: string | undefined): Pick<Quantity, 'per' | 'of'> {
+  if (unit !== undefined) {
+    const per = PER.exec(behind)?.[1];
+    return { per: per === undefined ? undefined : UNITS[normalise(per)] };
+  }
+  const word = BEHIND.exec(behind)?.[1];
+  return {
+    of: word === undefined || isFunctionWord(word) || isLightWord(word) ? undefined : normalise(word).slice(0, STEM_LETTERS),
+  };
+}
 
 /** The numbers, times and number words of a text with their units. */
-function quantitiesOf(text: string): Quantity[] {
+function quantitiesOf(said: string): Quantity[] {
+  const text = spokenHours(said);
   const found: Quantity[] = [];
   const rest = text.replace(TIME, (said: string, h = '', m = '', half = '', h2 = '', m2 = '') => {
     found.push({
@@ -134,27 +97,39 @@ function quantitiesOf(text: string): Quantity[] {
     });
     return ' ';
   });
-  for (const [said, before, digits = '', after] of rest.matchAll(NUMBER)) {
+  for (const match of rest.matchAll(NUMBER)) {
+    const [said, before, digits = '', after] = match;
     const unit = before ?? (after === undefined ? undefined : UNITS[normalise(after) || after]);
-    found.push({ value: plainNumber(digits), unit, said: said.trim() });
+    const end = match.index + said.length - (unit === undefined || before !== undefined ? (after?.length ?? 0) : 0);
+    found.push({ value: plainNumber(digits), unit, ...boundTo(rest.slice(end), unit), said: said.trim() });
   }
-  const words = [...rest.matchAll(WORD)].map(([w]) => normalise(w));
-  words.forEach((word, i) => {
+  const words = [...rest.matchAll(WORD)];
+  words.forEach((match, i) => {
+    const word = normalise(match[0]);
     const value = Object.hasOwn(NUMBER_WORDS, word) ? NUMBER_WORDS[word] : undefined;
     if (value === undefined) return;
-    const unit = UNITS[words[i + 1] ?? ''];
-    if (ARTICLES.has(word) && unit === undefined) return;
-    found.push({ value: String(value), unit, said: word });
+    const next = words[i + 1];
+    const unit = next && UNITS[normalise(next[0])];
+    if (ARTICLES.has(word) && (unit === undefined || unit === 'night')) return;
+    const end = unit !== undefined && next ? next.index + next[0].length : match.index + match[0].length;
+    found.push({ value: String(value), unit, ...boundTo(rest.slice(end), unit), said: match[0] });
   });
   return found;
 }
 
-/** The stems of what a text says, without the words that only hold it together. */
-function contentOf(text: string, language: string): string[] {
+/** The stems of what a text says, without the words that only hold it together; with those by which anything is said where `light` are wanted. */
+function contentOf(text: string, language: string, light = false): string[] {
   const terms = termsIn(language);
   const found: string[] = [];
   eachWord(text, (raw, code) => {
-    if (code || /\d/.test(raw) || isFunctionWord(raw) || isLightWord(raw)) return;
+    if (
+      code ||
+      /\d|^(?:[ap]m|uhr|o|clock|until|till|bis|hasta)$/i.test(raw) ||
+      isFunctionWord(raw) ||
+      (!light && isLightWord(raw)) ||
+      QUANTIFIERS.has(normalise(raw))
+    )
+      return;
     if (Object.hasOwn(NUMBER_WORDS, normalise(raw)) || Object.hasOwn(UNITS, normalise(raw))) return;
     const [stem] = terms(raw, false);
     if (stem !== undefined) found.push(stem);
@@ -169,18 +144,8 @@ const held = (stem: string, among: ReadonlySet<string>, starts: ReadonlySet<stri
 function namesOf(sentence: string, language: string): string[] {
   if (baseOf(language) === 'de') return [];
   const words = [...sentence.matchAll(/[\p{L}\p{M}’'-]+/gu)].map(([w]) => w);
-  return words.slice(1).filter((w) => /^\p{Lu}\p{Ll}/u.test(w) && !isFunctionWord(w));
+  return words.slice(1).filter((w) => /^\p{Lu}\p{Ll}/u.test(w) && !isFunctionWord(w) && daysOf(normalise(w)) === undefined);
 }
-
-/** Days and months: whatever language, another one is another date. */
-const DATES = new Set(
-  `monday tuesday wednesday thursday friday saturday sunday january february march april june july august september october november december
-  montag dienstag mittwoch donnerstag freitag samstag sonntag januar februar marz juni juli oktober dezember
-  lunes martes miercoles jueves viernes sabado domingo enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre
-  lundi mardi mercredi jeudi vendredi samedi dimanche janvier fevrier mars avril juin juillet aout septembre octobre novembre decembre`
-    .split(/\s+/)
-    .flatMap((w) => [w, `${w}s`]),
-);
 
 /**
  * Whether a sentence says what the passages that it cites say: every number with its unit, every date and name stands there, it
@@ -195,38 +160,177 @@ export function supportOf(sentence: string, cited: readonly Cited[], language: s
   const own = languageOf(plain, language);
   const theirs = languageOf(source, own);
   const words = new Set(normalise(source).split(' '));
-  for (const [word] of plain.matchAll(WORD)) {
-    const said = normalise(word);
-    if (
-      DATES.has(said) &&
-      !words.has(said) &&
-      !words.has(said.replace(/s$/, '')) &&
-      !words.has(`${said}s`) &&
-      baseOf(own) === baseOf(theirs)
-    )
-      return { ok: false, why: 'name', at: word };
-  }
+  const there = daysIn(source);
+  const strange = dayWords(plain).find(({ days }) => days.every((day) => !there.has(day)));
+  if (strange) return { ok: false, why: 'name', at: strange.word };
+  if (FREE.test(plain) && !FREE.test(source)) return { ok: false, why: 'words', at: FREE.exec(plain)?.[0] ?? '' };
+  const elsewhere = onAnotherDay(plain, source);
+  if (elsewhere) return elsewhere;
   for (const name of namesOf(plain, own)) {
     const said = normalise(name);
     if (!said.split(' ').every((w) => words.has(w) || words.has(w.replace(/s$/, ''))))
       return { ok: false, why: 'name', at: name };
   }
-  return baseOf(own) === baseOf(theirs) ? wordsSupport(plain, cited, own) : { ok: true };
+  if (baseOf(own) !== baseOf(theirs)) return { ok: true };
+  return ofAnotherPart(plain, cited, own) ?? wordsSupport(plain, cited, own);
 }
 
 function wrongQuantity(sentence: string, source: string): Support | undefined {
-  const there = quantitiesOf(source);
-  const alone = new Set([...source.matchAll(/\d+/g)].map(([d]) => d));
-  for (const { value, unit, said } of quantitiesOf(sentence)) {
+  const ordinals = [...source.matchAll(/[\p{L}\d]+/gu)].flatMap(([w]): Quantity[] => {
+    const value = ordinalOf(w);
+    return value === undefined ? [] : [{ value, unit: undefined, said: w }];
+  });
+  const there = [...quantitiesOf(source), ...ordinals];
+  for (const { value, unit, per, of, said } of quantitiesOf(sentence)) {
     const same = there.filter((q) => q.value === value);
-    // "13:15" is also there where only its digits are: "13.15 Uhr".
-    if (same.length === 0 && !value.split(':').every((v) => alone.has(v) || alone.has(String(Number(v)))))
-      return { ok: false, why: 'number', at: said };
-    if (same.length === 0 && !value.includes(':')) return { ok: false, why: 'number', at: said };
-    if (unit !== undefined && same.length > 0 && !same.some((q) => q.unit === unit)) return { ok: false, why: 'unit', at: said };
+    // Two adults and three children are not three adults; and what is paid a day is not what is paid a week.
+    const counted = of === undefined ? [] : there.filter((q) => q.of === of);
+    if (counted.length > 0 && !counted.some((q) => q.value === value)) return { ok: false, why: 'number', at: said };
+    const rates = same.filter((q) => q.per !== undefined && q.unit === unit);
+    if (per !== undefined && rates.length > 0 && rates.length === same.length && !rates.some((q) => q.per === per))
+      return { ok: false, why: 'unit', at: said };
+    if (same.length === 0 && !writtenApart(value, source)) return { ok: false, why: 'number', at: said };
+    if (unit !== undefined && same.length > 0 && !same.some((q) => q.unit === unit) && !leftOut(value, unit, source))
+      return { ok: false, why: 'unit', at: said };
   }
   return undefined;
 }
+
+/** A number whose unit stands with another one of its sentence: "A berth costs 18 pounds, a whole cabin 50." */
+function leftOut(value: string, unit: string, source: string): boolean {
+  return sentences(source, source.length).some((text) => {
+    const there = quantitiesOf(text);
+    return (
+      there.some((q) => q.value === value && q.unit === undefined && q.of === undefined) && there.some((q) => q.unit === unit)
+    );
+  });
+}
+
+/** "13:15" is also there where it is written "13.15 Uhr", and a full hour where only the hour is. */
+function writtenApart(value: string, source: string): boolean {
+  const [hour, minute] = value.split(':');
+  if (hour === undefined) return false;
+  if (minute === undefined) return new RegExp(`(?<!\\d)0?${hour}:00(?!\\d)`).test(spokenHours(source));
+  const whole = minute === '00' ? '(?:[.:h ]00)?' : `[.:h ]${minute}`;
+  return new RegExp(`(?<!\\d)0?${hour}${whole}(?!\\d)`, 'i').test(spokenHours(source));
+}
+
+const spokenHours = (text: string): string =>
+  text
+    .replace(/\b(?:noon|midday|mittags?|mediod[ií]a|midi)\b/gi, '12:00')
+    .replace(/\b(?:midnight|mitternacht|medianoche|minuit)\b/gi, '24:00');
+
+/** What says one thing each: a time and the day that it is for stand together. */
+const PARTS = /[;,:](?!\d)|\s(?:and|und|y|et|but|aber|pero|mais)\s/i;
+
+/** What a sentence says one by one; what is only a number of a list stands with the others of it. */
+function partsOf(sentence: string, language: string): string[] {
+  const parts: string[] = [];
+  let open = '';
+  for (const part of sentence.split(PARTS)) {
+    open = open === '' ? part : `${open} ${part}`;
+    if (contentOf(part, language).length === 0) continue;
+    parts.push(open);
+    open = '';
+  }
+  if (open !== '') parts.push(`${parts.pop() ?? ''} ${open}`);
+  return parts;
+}
+
+const ABOUT = 0.5;
+
+interface SourcePart {
+  readonly text: string;
+  readonly quantities: readonly Quantity[];
+  readonly words: ReadonlySet<string>;
+  readonly names: readonly string[];
+  /** What it may be about: its first word, and those of the parts before in its sentence. */
+  readonly abouts: readonly string[];
+}
+
+function sourceParts(text: string, language: string): SourcePart[] {
+  const found: SourcePart[] = [];
+  for (const part of partsOf(text, language)) {
+    const words = contentOf(part, language);
+    const before = found.at(-1)?.abouts ?? [];
+    const [first] = words;
+    const abouts = [...(first === undefined ? [] : [first]), ...before];
+    found.push({
+      text: part,
+      quantities: quantitiesOf(part),
+      words: new Set(words),
+      names: namesOf(part.trim(), language),
+      abouts,
+    });
+  }
+  return found;
+}
+
+/** A number that the source says of something else than the sentence: of another part, which shares fewer words with it. */
+function ofAnotherPart(sentence: string, cited: readonly Cited[], language: string): Support | undefined {
+  const parts = cited.flatMap((c) => sentences(c.quote, c.quote.length)).flatMap((text) => sourceParts(text, language));
+  for (const own of partsOf(sentence, language)) {
+    const said = [...new Set(contentOf(own, language))];
+    const [about] = said;
+    // What it is about stands first, and counts more where the source says something of just that.
+    const shared = ({ words, abouts }: SourcePart) => {
+      const begins = new Set([...words].map((w) => w.slice(0, STEM_LETTERS)));
+      const both = said.filter((w) => held(w, words, begins)).length;
+      if (about === undefined || !abouts.includes(about)) return both;
+      return both + ABOUT + (held(about, words, begins) ? 0 : 1);
+    };
+    const names = namesOf(sentence, language);
+    const days = daysIn(sentence);
+    for (const q of quantitiesOf(own)) {
+      const alike = parts.filter((p) => isOfDays(p.text, days) && p.quantities.some((other) => isOfKind(other, q)));
+      const holds = (p: SourcePart) => p.quantities.some((other) => other.value === q.value) || writtenApart(q.value, p.text);
+      const holding = parts.filter(holds);
+      const most = Math.max(0, ...holding.map((p) => shared(p)));
+      const ofOthers = holding.filter((p) => p.names.length > 0 && names.length > 0 && !p.names.some((n) => names.includes(n)));
+      // What is counted is the same: two adults are two adults, wherever they stand.
+      const isSame = (other: Quantity) => q.of !== undefined && other.value === q.value && other.of === q.of;
+      const counted = parts.some((p) => p.quantities.some(isSame));
+      const elsewhere = !counted && alike.some((p) => !holds(p) && shared(p) > most);
+      if (holding.length > 0 && (elsewhere || ofOthers.length === holding.length))
+        return { ok: false, why: 'number', at: q.said };
+    }
+  }
+  return undefined;
+}
+
+/** Whether what a text says may be said of some days. */
+function isOfDays(text: string, days: ReadonlySet<string>): boolean {
+  const own = daysIn(text);
+  return days.size === 0 || own.size === 0 || [...own].some((day) => days.has(day));
+}
+
+/** Two quantities of which one could stand in the place of the other: two times, or two of the same unit. */
+function isOfKind(one: Quantity, other: Quantity): boolean {
+  return one.value.includes(':') === other.value.includes(':') && one.unit === other.unit;
+}
+
+/** A number that stands in the source for other days than the sentence says. */
+function onAnotherDay(sentence: string, source: string): Support | undefined {
+  const meant = daysIn(sentence);
+  if (meant.size === 0) return undefined;
+  const parts = sentences(source, source.length).flatMap((text) => text.split(PARTS));
+  for (const { value, unit, said } of quantitiesOf(sentence)) {
+    const holding = parts.filter((part) => quantitiesOf(part).some((q) => q.value === value) || writtenApart(value, part));
+    const elsewhere = (part: string) => {
+      const days = daysIn(part);
+      return days.size > 0 && ![...days].some((day) => meant.has(day));
+    };
+    if (holding.length > 0 && holding.every(elsewhere)) return { ok: false, why: 'number', at: said };
+    // What is said of these days, in sentences of their own, says nothing of it.
+    const own = sentences(source, source.length).filter((text) => [...daysIn(text)].some((day) => meant.has(day)));
+    const holds = (text: string) => quantitiesOf(text).some((q) => q.value === value) || writtenApart(value, text);
+    const tells = own.some((text) => quantitiesOf(text).some((q) => q.unit === unit) || (unit !== undefined && FREE.test(text)));
+    if (holding.length > 0 && tells && !own.some(holds)) return { ok: false, why: 'number', at: said };
+  }
+  return undefined;
+}
+
+const daysIn = (text: string): ReadonlySet<string> => new Set(dayWords(text).flatMap(({ days }) => days));
 
 function wordsSupport(sentence: string, cited: readonly Cited[], language: string): Support {
   const said = [...new Set(contentOf(sentence, language))];
@@ -249,11 +353,17 @@ const CLAUSES = /[;:]|,\s+(?=(?:but|while|whereas|aber|sondern|während|pero|sin
  * many, the one counts whose shared words stand last in the sentence, where what is said of something stands.
  */
 function deniesAlike(sentence: string, said: readonly string[], cited: readonly Cited[], language: string): boolean {
-  const clauses = cited.flatMap((c) =>
+  const all = cited.flatMap((c) =>
     sentences(c.quote, c.quote.length).flatMap((text) =>
-      text.split(CLAUSES).map((clause) => ({ clause, heading: c.heading ?? '' })),
+      wholeClauses(text.split(CLAUSES)).map((clause) => ({ clause, heading: c.heading ?? '' })),
     ),
   );
+  // What is said of a day is held against what the source says of that day.
+  const days = daysIn(sentence);
+  const ofDay = days.size === 0 ? [] : all.filter(({ clause }) => [...daysIn(clause)].some((day) => days.has(day)));
+  const values = quantitiesOf(sentence).map((q) => q.value);
+  const ofDayToo = values.length === 0 || ofDay.some(({ clause }) => quantitiesOf(clause).some((q) => values.includes(q.value)));
+  const clauses = ofDay.length > 0 && ofDayToo ? ofDay : all;
   let [nearest, most, last] = ['', 0, -1];
   for (const { clause, heading } of clauses) {
     const own = new Set(contentOf(`${heading} ${clause}`, language));
@@ -262,8 +372,57 @@ function deniesAlike(sentence: string, said: readonly string[], cited: readonly 
     const end = shared.at(-1) ?? -1;
     if (shared.length > most || (shared.length === most && end > last)) [nearest, most, last] = [clause, shared.length, end];
   }
-  if (most < said.length * SAME_MATTER) return true;
-  return countNegations(sentence) > 0 === countNegations(nearest) > 0;
+  if (clauses === all && most < said.length * SAME_MATTER) return true;
+  const [ours, theirs] = [namesOf(sentence, language), namesOf(nearest, language)];
+  // What the source says of one of its names is not said of another.
+  if (ours.length > 0 && theirs.length > 0 && !ours.some((name) => theirs.includes(name))) return false;
+  const [about, clause] = [sentence, nearest].map((text) => contentOf(text.replace(NEGATIONS, ' '), language, true));
+  if (isOfAnother(about ?? [], clause ?? [])) return false;
+  const contrary = isContrary(sentence, nearest);
+  return (
+    countNegations(sentence) > 0 === (countNegations(nearest) > 0 !== contrary) && !leavesOut(nearest, sentence, said, language)
+  );
+}
+
+/** A clause that only denies takes its beginning from the one before: "under the stairs, but not in the gangway". */
+const ELLIPSIS = /^\s*(?:but|aber|sondern|pero|sino|mais)?\s*(?:not|nicht|no|pas)\s/i;
+
+function wholeClauses(clauses: readonly string[]): string[] {
+  return clauses.map((clause, i) => (ELLIPSIS.test(clause) ? `${clauses[i - 1] ?? ''} ${clause}` : clause));
+}
+
+/** Of fewer words none is the subject for sure. */
+const LEAST_SAID = 2;
+const KNOWN_STATES = new Set(OPPOSITES.flatMap(([a, b]) => [...a, ...b]));
+
+/** Everything is said in the source but what the sentence is about, and there of something else: first stands what it is about. */
+function isOfAnother(said: readonly string[], clause: readonly string[]): boolean {
+  const [ours, ...rest] = said;
+  const [theirs] = clause;
+  if (ours === undefined || theirs === undefined || said.length < LEAST_SAID || KNOWN_STATES.has(ours)) return false;
+  const begins = new Set(clause.map((s) => s.slice(0, STEM_LETTERS)));
+  const there = new Set(clause);
+  return !said.includes(theirs) && !held(ours, there, begins) && rest.every((s) => held(s, there, begins));
+}
+
+/** A word of the one stands for its opposite in the other. */
+function isContrary(sentence: string, clause: string): boolean {
+  const [ours, theirs] = [sentence, clause].map((text) => new Set(normalise(text).split(' ')));
+  const has = (words: ReadonlySet<string> | undefined, some: ReadonlySet<string>) => [...some].some((w) => words?.has(w));
+  const turned = ([a, b]: (typeof OPPOSITES)[number]) =>
+    (has(ours, a) && !has(ours, b) && has(theirs, b) && !has(theirs, a)) ||
+    (has(ours, b) && !has(ours, a) && has(theirs, a) && !has(theirs, b));
+  return OPPOSITES.filter(turned).length % 2 === 1;
+}
+
+/** The source says "only" of something that the sentence does not name: it holds for nothing else. */
+function leavesOut(clause: string, sentence: string, said: readonly string[], language: string): boolean {
+  const words = [...clause.matchAll(/[\p{L}\p{M}\d]+/gu)].map(([w]) => w);
+  const at = words.findIndex((w) => ONLY.has(normalise(w)));
+  const own = normalise(sentence).split(' ');
+  if (at < 0 || own.some((w) => ONLY.has(w))) return false;
+  const [whom] = contentOf(words.slice(at + 1).join(' '), language);
+  return whom !== undefined && !said.includes(whom);
 }
 
 /** A text checked sentence by sentence against numbered passages. */
