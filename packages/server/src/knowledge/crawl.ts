@@ -182,8 +182,8 @@ class Crawl {
     const found = await this.#follow(asked, depth);
     if (!found.ok) {
       // What stands behind a page that cannot be had now is not met, and is there all the same.
-      if (found.kind === 'trouble') this.#whole = false;
       if (found.kind === 'gone') this.#gone.add(asked.href);
+      else this.#whole = false;
       return this.#leave(asked, found.reason);
     }
     const { url, got } = found;

@@ -131,25 +131,26 @@ export class Fetching {
   async #fetchOnce(row: store.SourceRow): Promise<void> {
     const { db, clock, log, drafts } = this.#parts;
     const { id } = row;
-    let every: KnowledgeSource['every'];
+    // Where it is not even known how often it is to be read, it is tried again all the same.
+    let afterTrouble = (): Date | null => new Date(clock.now().getTime() + AFTER_TROUBLE_MS);
     try {
       const bot = await servingBot(db, row.bot_id);
       const draft = bot && (await drafts.current(row.bot_id));
       const source = draft?.document.knowledge?.[row.base]?.sources?.[row.source];
       if (!bot || !source) return await store.dropSource(db, id);
-      every = source.every;
+      afterTrouble = () => nextOf(source.every, clock.now(), true);
       if (row.attempts > MOST_ATTEMPTS) return await this.#failed(id, 'fetching it ended the service several times', null);
       const kept = await store.sourcePages(db, id);
       const came = await crawl(source, new Map(kept.map((p) => [p.address, knownPage(p)])), this.#port(row.bot_id));
       if (!came.ok) {
         if (this.#keeper.stopped) return await store.leaveSource(db, id);
-        return await this.#failed(id, came.reason, nextOf(every, clock.now(), true));
+        return await this.#failed(id, came.reason, afterTrouble());
       }
       await this.#takeIn(row, bot.owner_id, source, kept, came);
     } catch (error) {
       if (this.#keeper.stopped) return store.leaveSource(db, id);
       log.warn({ err: error, source: id }, 'a source was not fetched');
-      await this.#failed(id, reasonOf(error), nextOf(every, clock.now(), true));
+      await this.#failed(id, reasonOf(error), afterTrouble());
     }
   }
 
@@ -177,7 +178,8 @@ export class Fetching {
     for (let tries = 1; ; tries++) {
       const { revision, document } = await drafts.current(row.bot_id);
       const base = document.knowledge?.[row.base];
-      if (!base) return store.dropSource(db, row.id);
+      // Somebody took it out while it was fetched.
+      if (!base?.sources?.[row.source]) return store.dropSource(db, row.id);
       const made = merged(base.documents, row.source, source, { pages: came.pages, before, gone });
       const knowledge = { ...document.knowledge, [row.base]: { ...base, documents: made.documents } };
       const patch = comparePatch(document, { ...document, knowledge });
