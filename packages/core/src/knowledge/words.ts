@@ -202,11 +202,17 @@ const FUNCTION_WORDS = new Set(
 
 /** Words by which anything is asked for: they say little of what it is. */
 const LIGHT_WORDS = new Set(
-  `bring take along carry use using make find come give put say work works happen happens allowed possible available first thing things question
-  anything something someone somebody people way help best able
-  mitnehmen bringen nehmen kommen mitkommen gehen geben machen brauche brauchen möchte erlaubt möglich finde finden frage passiert
-  llevar traer ir venir hacer tomar encontrar quiero necesito permitido posible pasa pregunta algo alguien
-  prendre apporter emporter aller venir faire trouver veux voudrais besoin permis possible quelque chose question`
+  `bring brings bringing brought take takes taking took taken along carry carries carrying carried use uses using used
+  make makes making made find finds finding found come comes coming came give gives giving gave given put puts putting
+  say says saying said work works working worked happen happens happening happened go goes going went gone get gets getting got
+  want wants wanted need needs needed know knows like let lets keep keeps
+  allowed possible available first thing things question anything something someone somebody people way help best able
+  mitnehmen mitbringen bringen bringe bringt nehmen nehme nimmt kommen komme kommt mitkommen gehen gehe geht geben gebe gibt machen
+  mache macht brauche brauchen braucht will wollen möchte möchten wissen weiß erlaubt möglich finde finden findet frage passiert
+  llevar llevo lleva llevamos traer traigo trae ir voy va vamos venir viene hacer hago hace tomar tomo toma encontrar encuentro
+  encuentra quiero quiere queremos necesito necesita necesitamos saber sé permitido posible pasa pregunta algo alguien
+  prendre prends prend apporter apporte emporter emporte aller vais va allons venir viens vient faire fais fait trouver trouve veux
+  veut voulons voudrais besoin savoir permis possible quelque chose question`
     .split(/\s+/)
     .map(normalise),
 );
