@@ -28,8 +28,7 @@ describe('the pages of knowledge, in a browser', () => {
     (await service.client.call('createBot', { body: { from: 'document', document: botWith(documents) as never } })).bot.id;
   const guide = { guide: { form: 'markdown' as const, text: GUIDE } };
   const at = (bot: string, path: string) => page.goto(`${service.address}/bots/${bot}/${path}`);
-  const base = async (bot: string) =>
-    ((await service.client.call('getDraft', { params: { bot } })).document).knowledge?.['guide'];
+  const base = async (bot: string) => (await service.client.call('getDraft', { params: { bot } })).document.knowledge?.['guide'];
   const saved = () => page.getByText('· saved').waitFor();
 
   it('sends files one beside the other, and shows how far each is', async () => {

@@ -1,8 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { BotDocument, DocumentForm, KnowledgeBase, KnowledgeDocument, Splitting } from '@primrose/core';
 
-import type { Seer } from './seeing.js';
-
 /** Raised when what is read of the same file, or how it is indexed, becomes another. */
 const READER = 1;
 const INDEX = 1;
@@ -12,6 +10,12 @@ const sha256 = (data: string | Uint8Array): string => createHash('sha256').updat
 /** The hash by which contents are known. */
 export function hashOf(bytes: Uint8Array): string {
   return sha256(bytes);
+}
+
+/** Who reads pages that are pictures: a model profile of a bot. */
+export interface Seer {
+  readonly botId: string;
+  readonly profile: string;
 }
 
 /** A document as it is read and indexed. What is the same in all of this is read and indexed once, in whatever bot. */

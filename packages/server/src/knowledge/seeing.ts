@@ -6,13 +6,8 @@ import { createReach } from '../outside/reach.js';
 import type { Secrets } from '../outside/secrets.js';
 import type { ReadingDone } from '../store/contents.js';
 import type { Db } from '../store/database.js';
+import type { Seer } from './identity.js';
 import type { Indexer } from './indexer.js';
-
-/** Who reads pages that are pictures: a model profile of a bot. */
-export interface Seer {
-  readonly botId: string;
-  readonly profile: string;
-}
 
 /** Reads a PDF whose pages are pictures, page by page. Rejects with `document-unreadable`. */
 export type SeePages = (bytes: Uint8Array, seer: Seer, stop: AbortSignal) => Promise<ReadingDone>;
