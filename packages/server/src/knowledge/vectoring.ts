@@ -1,4 +1,4 @@
-import { decodePart, quantised, READ_LETTERS, type IndexPart } from '@primrose/core';
+import { decodePart, quantised, READ_LETTERS, type IndexPart, type Vectors } from '@primrose/core';
 import type { Logger } from 'pino';
 import { sleep, type Clock } from '../base/clock.js';
 import { indexedBytes } from '../store/contents.js';
@@ -31,6 +31,7 @@ export class Vectoring {
   readonly #parts: VectoringParts;
   #wake: () => void = () => undefined;
   #stopped = false;
+  #end: () => void = () => undefined;
   #working: Promise<void> = Promise.resolve();
 
   constructor(parts: VectoringParts) {
@@ -43,6 +44,7 @@ export class Vectoring {
 
   async stop(): Promise<void> {
     this.#stopped = true;
+    this.#end();
     this.#wake();
     await this.#working;
   }
@@ -99,7 +101,11 @@ export class Vectoring {
         place: part.placeOf[at + i] ?? at + i + 1,
         text: beginningOf(part, at + i),
       }));
-      const vectors = await encoder.ofTexts(some.map((s) => s.text));
+      // With the stop, an encoder that is slow to begin is not waited for.
+      const vectors = await new Promise<Vectors | undefined>((resolve) => {
+        this.#end = () => resolve(undefined);
+        void encoder.ofTexts(some.map((s) => s.text)).then(resolve);
+      });
       if (!vectors) return undefined;
       for (const { place, text } of some) {
         const vector = vectors.get(text);
