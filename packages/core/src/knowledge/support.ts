@@ -81,7 +81,7 @@ function boundTo(behind: string, unit: string | undefined): Pick<Quantity, 'per'
   }
   const word = BEHIND.exec(behind)?.[1];
   return {
-    of: word === undefined || isFunctionWord(word) || isLightWord(word) ? undefined : normalise(word).slice(0, STEM_LETTERS),
+    of: word === undefined || isFunctionWord(word) ? undefined : normalise(word).slice(0, STEM_LETTERS),
   };
 }
 
