@@ -38,6 +38,22 @@ const STEM_LETTERS = 5;
 /** Of so few words one may be another one. */
 const FEW = 2;
 
+/** So many texts are remembered with what was read of them: those of one answer and its passages. */
+const MOST_REMEMBERED = 5000;
+
+/** A function of a text that reads each text once, as every sentence of an answer is held against the same passages. */
+function readOnce<T>(read: (text: string) => T): (text: string) => T {
+  const known = new Map<string, T>();
+  return (text) => {
+    const found = known.get(text);
+    if (found !== undefined) return found;
+    if (known.size >= MOST_REMEMBERED) known.clear();
+    const made = read(text);
+    known.set(text, made);
+    return made;
+  };
+}
+
 interface Quantity {
   readonly value: string;
   readonly unit: string | undefined;
@@ -86,7 +102,7 @@ function boundTo(behind: string, unit: string | undefined): Pick<Quantity, 'per'
 }
 
 /** The numbers, times and number words of a text with their units. */
-function quantitiesOf(said: string): Quantity[] {
+const quantitiesOf = readOnce((said: string): readonly Quantity[] => {
   const text = spokenHours(said);
   const found: Quantity[] = [];
   const rest = text.replace(TIME, (said: string, h = '', m = '', half = '', h2 = '', m2 = '') => {
@@ -115,10 +131,16 @@ function quantitiesOf(said: string): Quantity[] {
     found.push({ value: String(value), unit, ...boundTo(rest.slice(end), unit), said: match[0] });
   });
   return found;
-}
+});
 
 /** The stems of what a text says, without the words that only hold it together; with those by which anything is said where `light` are wanted. */
-function contentOf(text: string, language: string, light = false): string[] {
+function contentOf(text: string, language: string, light = false): readonly string[] {
+  return contentAs(`${light ? 'light' : ''}\n${language}\n${text}`);
+}
+
+const contentAs = readOnce((key: string): readonly string[] => {
+  const [light, language = '', ...rest] = key.split('\n');
+  const text = rest.join('\n');
   const terms = termsIn(language);
   const found: string[] = [];
   eachWord(text, (raw, code) => {
@@ -126,7 +148,7 @@ function contentOf(text: string, language: string, light = false): string[] {
       code ||
       /\d|^(?:[ap]m|uhr|o|clock|until|till|bis|hasta)$/i.test(raw) ||
       isFunctionWord(raw) ||
-      (!light && isLightWord(raw)) ||
+      (light === '' && isLightWord(raw)) ||
       QUANTIFIERS.has(normalise(raw))
     )
       return;
@@ -135,7 +157,7 @@ function contentOf(text: string, language: string, light = false): string[] {
     if (stem !== undefined) found.push(stem);
   });
   return found;
-}
+});
 
 const held = (stem: string, among: ReadonlySet<string>, starts: ReadonlySet<string>): boolean =>
   among.has(stem) || (stem.length > STEM_LETTERS && starts.has(stem.slice(0, STEM_LETTERS)));
@@ -215,10 +237,11 @@ function writtenApart(value: string, source: string): boolean {
   return new RegExp(`(?<!\\d)0?${hour}${whole}(?!\\d)`, 'i').test(spokenHours(source));
 }
 
-const spokenHours = (text: string): string =>
+const spokenHours = readOnce((text: string): string =>
   text
     .replace(/\b(?:noon|midday|mittags?|mediod[ií]a|midi)\b/gi, '12:00')
-    .replace(/\b(?:midnight|mitternacht|medianoche|minuit)\b/gi, '24:00');
+    .replace(/\b(?:midnight|mitternacht|medianoche|minuit)\b/gi, '24:00'),
+);
 
 /** What says one thing each: a time and the day that it is for stand together. */
 const PARTS = /[;,:](?!\d)|\s(?:and|und|y|et|but|aber|pero|mais)\s/i;
@@ -243,12 +266,20 @@ interface SourcePart {
   readonly text: string;
   readonly quantities: readonly Quantity[];
   readonly words: ReadonlySet<string>;
+  /** How its words begin. */
+  readonly begins: ReadonlySet<string>;
   readonly names: readonly string[];
   /** What it may be about: its first word, and those of the parts before in its sentence. */
   readonly abouts: readonly string[];
 }
 
-function sourceParts(text: string, language: string): SourcePart[] {
+function sourceParts(text: string, language: string): readonly SourcePart[] {
+  return partsAs(`${language}\n${text}`);
+}
+
+const partsAs = readOnce((key: string): readonly SourcePart[] => {
+  const [language = '', ...rest] = key.split('\n');
+  const text = rest.join('\n');
   const found: SourcePart[] = [];
   for (const part of partsOf(text, language)) {
     const words = contentOf(part, language);
@@ -259,12 +290,13 @@ function sourceParts(text: string, language: string): SourcePart[] {
       text: part,
       quantities: quantitiesOf(part),
       words: new Set(words),
+      begins: new Set(words.map((w) => w.slice(0, STEM_LETTERS))),
       names: namesOf(part.trim(), language),
       abouts,
     });
   }
   return found;
-}
+});
 
 /** A number that the source says of something else than the sentence: of another part, which shares fewer words with it. */
 function ofAnotherPart(sentence: string, cited: readonly Cited[], language: string): Support | undefined {
@@ -273,8 +305,7 @@ function ofAnotherPart(sentence: string, cited: readonly Cited[], language: stri
     const said = [...new Set(contentOf(own, language))];
     const [about] = said;
     // What it is about stands first, and counts more where the source says something of just that.
-    const shared = ({ words, abouts }: SourcePart) => {
-      const begins = new Set([...words].map((w) => w.slice(0, STEM_LETTERS)));
+    const shared = ({ words, begins, abouts }: SourcePart) => {
       const both = said.filter((w) => held(w, words, begins)).length;
       if (about === undefined || !abouts.includes(about)) return both;
       return both + ABOUT + (held(about, words, begins) ? 0 : 1);
@@ -330,7 +361,7 @@ function onAnotherDay(sentence: string, source: string): Support | undefined {
   return undefined;
 }
 
-const daysIn = (text: string): ReadonlySet<string> => new Set(dayWords(text).flatMap(({ days }) => days));
+const daysIn = readOnce((text: string): ReadonlySet<string> => new Set(dayWords(text).flatMap(({ days }) => days)));
 
 function wordsSupport(sentence: string, cited: readonly Cited[], language: string): Support {
   const said = [...new Set(contentOf(sentence, language))];
