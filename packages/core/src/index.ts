@@ -7,6 +7,7 @@ export * from './expressions/index.js';
 export * from './honesty/index.js';
 export * from './knowledge/index.js';
 export * from './map/index.js';
+export * from './pages/index.js';
 export * from './memory/index.js';
 export * from './rehearsal/index.js';
 export * from './starts/index.js';

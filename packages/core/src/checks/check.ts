@@ -18,6 +18,7 @@ import { languageProblems } from './languages.js';
 import { partProblems } from './parts.js';
 import { rehearsalProblems } from './rehearsals.js';
 import { memoryProblems } from './memory.js';
+import { pageProblems } from './pages.js';
 import { startProblems } from './starts.js';
 import { tableProblems } from './tables.js';
 
@@ -56,6 +57,7 @@ export function checkBot(document: BotDocument): Problem[] {
     ...tableProblems(document),
     ...memoryProblems(document),
     ...startProblems(document),
+    ...pageProblems(document),
     ...rehearsalProblems(document),
   );
   for (const id of Object.keys(document.flows)) problems.push(...checkFlow(document, id, everWritten));

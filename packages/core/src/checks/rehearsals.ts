@@ -1,6 +1,6 @@
 import { pointer, type Problem } from '../document/problem.js';
 import { findAction } from '../document/actions.js';
-import { WAYS_IN, type RehearsedTurn } from '../document/rehearsals.js';
+import { WAYS_IN, type Firing, type RehearsedTurn } from '../document/rehearsals.js';
 import type { BotDocument } from '../document/schema.js';
 import { isActionSample, isEventSample, isHookSample, isModelSample } from '../document/rehearsals.js';
 import { fitValues, misfitWords, type RowValues } from '../tables/rows.js';
@@ -35,6 +35,13 @@ function sampleProblems(document: BotDocument): Problem[] {
 function startNamed({ starts = {} }: BotDocument, name: string, path: Path): Problem[] {
   if (Object.hasOwn(starts, name)) return [];
   return [warning('unknown-start', path, { name, suggestion: nearest(name, Object.keys(starts)) ?? null })];
+}
+
+function firingProblems(document: BotDocument, { start, page }: Firing, path: Path): Problem[] {
+  if (page === undefined) return startNamed(document, start ?? '', [...path, 'start']);
+  const pages = Object.keys(document.pages ?? {});
+  if (pages.includes(page)) return [];
+  return [warning('unknown-page', [...path, 'page'], { name: page, suggestion: nearest(page, pages) ?? null })];
 }
 
 function oneRehearsal(document: BotDocument, id: string): Problem[] {
@@ -72,7 +79,7 @@ function turnProblems(document: BotDocument, turn: RehearsedTurn, at: Path): Pro
     ...places.flatMap((p) => placeProblem(document, p, at)),
     ...patterns.flatMap((p) => (compilePattern(p) ? [] : [warning('bad-pattern', [...at, 'expects', 'pattern'], { name: p })])),
     ...(turn.samples ?? []).flatMap((name, i) => sampleNamed(document, name, [...at, 'samples', i])),
-    ...(turn.fires === undefined ? [] : startNamed(document, turn.fires.start, [...at, 'fires', 'start'])),
+    ...(turn.fires === undefined ? [] : firingProblems(document, turn.fires, [...at, 'fires'])),
     ...(turn.fires?.sample === undefined ? [] : sampleNamed(document, turn.fires.sample, [...at, 'fires', 'sample'])),
     ...(turn.sends === undefined ? [] : eventNamed(document, turn.sends, [...at, 'sends'])),
   ];

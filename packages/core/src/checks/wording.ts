@@ -24,6 +24,17 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'unknown-kind': (f) => `There is no kind of node "${t(f['kind'])}".${meant(f)}`,
   'too-large': (f) => `The bot has ${t(f['nodes'])} nodes; at most ${t(f['most'])} can be kept in one.`,
   'unknown-flow': (f) => `There is no flow "${t(f['name'])}".${meant(f) || ' Choose one of the bot’s flows.'}`,
+  'unknown-page': (f) => `There is no page "${t(f['name'])}".${meant(f) || ' Choose one of the bot’s pages.'}`,
+  'page-asks': (f) =>
+    `The flow "${t(f['flow'])}" comes to a node that waits for somebody (${t(f['asks'])}/${t(f['node'])}); a page fills everything in at once. Take it out, or ask for it with an input.`,
+  'page-needs': (f) =>
+    `The flow "${t(f['flow'])}" needs "${t(f['name'])}", and no input of the page asks for it. Add the input, or let it stay empty (with a ? behind its type).`,
+  'page-form': (f) =>
+    `"${t(f['name'])}" is filled in as ${t(f['as'])}, which is ${t(f['wanted'])}; its flow takes ${t(f['type'])}. Change one of the two.`,
+  'page-no-choices': (f) => `There is nothing to choose for "${t(f['name'])}". Say what can be chosen.`,
+  'page-twice': (f) => `The ${t(f['name'])} stands on the page twice. Take one of them out.`,
+  'page-shows-nothing': () => 'The page shows no output. Add one, so that somebody sees what came of it.',
+  'nothing-makes': (f) => `No node of the flow "${t(f['flow'])}" makes "${t(f['output'])}". Let a node write it.`,
   'empty-flow': () => 'The flow has no nodes yet. Add the first one.',
   'no-begin': (f) =>
     f['name'] === null

@@ -20,6 +20,7 @@ export interface Difference {
     | 'knowledge'
     | 'table'
     | 'start'
+    | 'page'
     | 'sample'
     | 'rehearsal'
     | 'flow'
@@ -52,6 +53,7 @@ export function compareDocuments(before: BotDocument, after: BotDocument): Diffe
     'knowledge',
     'tables',
     'starts',
+    'pages',
     'samples',
     'rehearsals',
     'flows',
@@ -69,6 +71,7 @@ export function compareDocuments(before: BotDocument, after: BotDocument): Diffe
     ...documentDifferences(before, after),
     ...tableDifferences(before.tables, after.tables, 'table'),
     ...tableDifferences(before.starts, after.starts, 'start'),
+    ...tableDifferences(before.pages, after.pages, 'page'),
     ...tableDifferences(before.samples, after.samples, 'sample'),
     ...tableDifferences(before.rehearsals, after.rehearsals, 'rehearsal'),
     ...flowDifferences(before, after),
@@ -205,6 +208,7 @@ export function differenceSentence(d: Difference): string {
     case 'model':
     case 'table':
     case 'start':
+    case 'page':
     case 'sample':
     case 'rehearsal':
       return d.kind === 'changed' ? `${d.part} ${d.name} changed` : `${d.part} ${d.name} ${d.kind}`;

@@ -88,7 +88,7 @@ export function markedContent(text: string): string | undefined {
 export function isBotFile(at: string): boolean {
   const path = presentPath(at);
   const own = path === BOT_FILE || TABLES.some(([, file]) => file === path);
-  return own || /^(flows|connections|knowledge|tables|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_FILE.test(path);
+  return own || /^(flows|connections|knowledge|tables|pages|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_FILE.test(path);
 }
 
 /** Files in the folder of a bot that look as if they belonged to it and are not read: each with what is to be done. */
@@ -104,11 +104,11 @@ export function strayFiles(paths: readonly string[]): FolderProblem[] {
   });
 }
 
-const OWN_FOLDER = /^(flows|connections|tables|samples|rehearsals)\//;
+const OWN_FOLDER = /^(flows|connections|tables|pages|samples|rehearsals)\//;
 
 /** The files of a document, as plain values by path. */
 function split(document: BotDocument): Record<string, Plain> {
-  const { flows, connections, knowledge, tables, samples, rehearsals, ...rest } = document;
+  const { flows, connections, knowledge, tables, pages, samples, rehearsals, ...rest } = document;
   const bot: Plain = Object.fromEntries(Object.entries(rest).filter(([key]) => !(key in TABLE_FILES)));
   const files: Record<string, Plain> = { [BOT_FILE]: bot };
   for (const [key, file] of TABLES) if (rest[key] !== undefined) files[file] = rest[key];
@@ -119,6 +119,7 @@ function split(document: BotDocument): Record<string, Plain> {
   for (const [id, { actions, ...more }] of Object.entries(connections ?? {}))
     files[`connections/${id}.yaml`] = { connection: id, ...more, actions };
   for (const [id, declared] of Object.entries(tables ?? {})) files[`tables/${id}.yaml`] = { table: id, ...declared };
+  for (const [id, declared] of Object.entries(pages ?? {})) files[`pages/${id}.yaml`] = { page: id, ...declared };
   for (const [id, flow] of Object.entries(flows)) files[`flows/${id}.yaml`] = { flow: id, ...flow };
   for (const [id, kept] of Object.entries(samples ?? {})) files[`samples/${id}.yaml`] = { sample: id, ...kept };
   for (const [id, kept] of Object.entries(rehearsals ?? {})) files[`rehearsals/${id}.yaml`] = { rehearsal: id, ...kept };
@@ -306,6 +307,7 @@ function assemble(parsed: Parsed, texts: Folder): FolderResult {
   const flows = gather('flows', 'flow');
   const connections = gather('connections', 'connection');
   const tables = gather('tables', 'table');
+  const pages = gather('pages', 'page');
   const samples = gather('samples', 'sample');
   const rehearsals = gather('rehearsals', 'rehearsal');
   const knowledge = withTexts(gather('knowledge', 'knowledge'), texts, problems);
@@ -316,6 +318,7 @@ function assemble(parsed: Parsed, texts: Folder): FolderResult {
     ...(Object.keys(connections).length > 0 ? { connections } : {}),
     ...(Object.keys(knowledge).length > 0 ? { knowledge } : {}),
     ...(Object.keys(tables).length > 0 ? { tables } : {}),
+    ...(Object.keys(pages).length > 0 ? { pages } : {}),
     ...(Object.keys(samples).length > 0 ? { samples } : {}),
     ...(Object.keys(rehearsals).length > 0 ? { rehearsals } : {}),
     flows,
@@ -358,7 +361,7 @@ function placeOf(problem: Problem, parsed: Parsed, texts: Folder): { file: strin
       : ['flows', problem.flow, ...(problem.node === undefined ? [] : ['nodes', problem.node]), ...inDocument];
   const [head, second, ...rest] = path;
   if (head === 'flows' && second !== undefined) return lineOf(`flows/${second}.yaml`, rest, parsed);
-  if ((head === 'tables' || head === 'samples' || head === 'rehearsals') && second !== undefined)
+  if ((head === 'tables' || head === 'pages' || head === 'samples' || head === 'rehearsals') && second !== undefined)
     return lineOf(`${head}/${second}.yaml`, rest, parsed);
   if (head === 'connections' && second !== undefined) return lineOf(`connections/${second}.yaml`, rest, parsed);
   const table = TABLES.find(([key]) => key === head);

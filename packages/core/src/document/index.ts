@@ -78,6 +78,22 @@ export {
   type Value,
 } from './shapes.js';
 export { FORMAT_VERSION, withPresentPaths } from './upgrade.js';
+export {
+  INPUT_FORMS,
+  isChatPart,
+  isInputPart,
+  isOutputPart,
+  OUTPUT_FORMS,
+  page as pageDeclaration,
+  PAGE_COLUMNS,
+  type ChatPart,
+  type InputForm,
+  type InputPart,
+  type OutputForm,
+  type OutputPart,
+  type Page,
+  type PagePart,
+} from './pages.js';
 export { ROW_EVENTS, start as startDeclaration, type RowEvent, type Start, type StartKind, type StartOf } from './starts.js';
 export {
   COLUMN_TYPES,

@@ -48,6 +48,7 @@ const SHARED_PARTS = [
   'tables',
   'memory',
   'starts',
+  'pages',
   'samples',
   'rehearsals',
   'languages',

@@ -152,7 +152,9 @@ export type Expectation = z.infer<typeof expectation>;
 
 /** What a start is set off with: a kept body, one written here, a row, or for a schedule nothing. */
 const firing = z.strictObject({
-  start: id,
+  start: id.optional(),
+  /** A page is filled in, with `given` as its inputs. */
+  page: id.optional(),
   sample: id.optional(),
   body: value.optional(),
   row: z.record(name, value).optional(),

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { memory } from './memory.js';
+import { page } from './pages.js';
 import { rehearsal, sample } from './rehearsals.js';
 import { start } from './starts.js';
 import { table } from './tables.js';
@@ -258,6 +259,7 @@ export const botDocument = z.strictObject({
   tables: z.record(id, table).optional(),
   memory: memory.optional(),
   starts: z.record(id, start).optional(),
+  pages: z.record(id, page).optional(),
   samples: z.record(id, sample).optional(),
   rehearsals: z.record(id, rehearsal).optional(),
   flows: z.record(id, flow),

@@ -48,6 +48,7 @@ const PLAIN: Readonly<Record<string, (value: Value) => boolean>> = {
   time: (v) => typeof v === 'string' && /^\d\d:\d\d/.test(v),
   email: (v) => typeof v === 'string',
   phone: (v) => typeof v === 'string',
+  file: (v) => isTable(v) && typeof v['name'] === 'string' && typeof v['address'] === 'string',
   list: (v) => Array.isArray(v),
   object: (v) => v !== null && typeof v === 'object' && !Array.isArray(v),
   any: () => true,

@@ -24,6 +24,7 @@ const startAt = z.strictObject({
   node: z.string(),
   variables: variableValues,
   only: z.boolean().optional(),
+  files: z.array(file).optional(),
 });
 export type StartAt = Immutable<z.infer<typeof startAt>>;
 
@@ -64,6 +65,10 @@ export const incomingEvent = z
         flow: z.string(),
         given: values,
         start: z.string().optional().describe('the start by which it begins'),
+        page: z.string().optional().describe('the page that was filled in'),
+        files: z.array(file).optional().describe('files that came with what it takes'),
+        pictures: z.array(z.string()).optional(),
+        part: z.string().optional().describe('the output that alone is made anew, from values that are there'),
       })
       .describe('a flow begins without a conversation, with what it takes'),
   ])
@@ -78,6 +83,13 @@ export type SpokenEvent = Extract<IncomingEvent, { readonly channel: string }>;
 /** What somebody on a channel brought about; undefined for what nobody did. */
 export function spokenEvent(event: IncomingEvent): SpokenEvent | undefined {
   return 'channel' in event ? event : undefined;
+}
+
+/** Files and pictures that came with an event. */
+export function broughtBy(event: IncomingEvent): { readonly files: readonly SentFile[]; readonly pictures: readonly string[] } {
+  if (event.type === 'start') return { files: event.start.files ?? [], pictures: [] };
+  const brings = event.type === 'message' || event.type === 'fired' ? event : undefined;
+  return { files: brings?.files ?? [], pictures: brings?.pictures ?? [] };
 }
 
 /** The words of an event, '' where there are none. */

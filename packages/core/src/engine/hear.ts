@@ -1,6 +1,8 @@
 import type { Value } from '../document/shapes.js';
 import { fittingValues } from './calls.js';
 import { wordsIn, type StartAt } from './event.js';
+import { makingOf } from '../pages/making.js';
+import type { OneOutput } from './one-output.js';
 import { takeMessage } from './talk/take.js';
 import type { Turn } from './turn.js';
 import type { Values, Walking } from './types.js';
@@ -15,8 +17,10 @@ export function* hear(turn: Turn): Walking<void> {
   const { incoming, bot } = turn;
   switch (incoming.type) {
     case 'go-on':
+      turn.making = madeAlone(turn);
       return turn.showFrame(turn.frame && bot.flows.get(turn.frame.flow));
     case 'fired':
+      if (incoming.part !== undefined) return makeAlone(turn, incoming.flow, incoming.part, incoming.given);
       return startFlow(turn, incoming.flow, fittingValues(turn, incoming.flow, takenOf(turn, incoming.flow, incoming.given)));
     case 'start':
       return yield* startAt(turn, incoming.start);
@@ -54,6 +58,20 @@ function* startAt(turn: Turn, start: StartAt): Walking<void> {
   const { waiting } = turn;
   if (waiting === null || wordsIn(turn.event) === '') return;
   yield* takeMessage(turn, false);
+}
+
+/** What of a flow is made alone by what the turn is about; undefined where all of it is. */
+function madeAlone({ event, bot }: Turn): OneOutput | undefined {
+  return event.type === 'fired' && event.part !== undefined ? makingOf(bot.document, event.flow, event.part) : undefined;
+}
+
+/** Makes one output of a flow anew, from what its variables held: it begins where that output is made, and ends behind it. */
+function makeAlone(turn: Turn, flow: string, output: string, values: Values): void {
+  const making = madeAlone(turn);
+  if (making?.begin === undefined) return turn.problem('nothing-makes', { flow, output });
+  turn.making = making;
+  turn.begin(flow, making.begin, values);
+  turn.showFrame(turn.bot.flows.get(flow));
 }
 
 /** Begins a flow with nothing else under way. */

@@ -109,6 +109,7 @@ export type Heard = Immutable<z.infer<typeof heard>>;
 
 /** Something that did not go as the designer meant it, met while the turn ran. */
 export const TURN_PROBLEMS = [
+  'nothing-makes',
   'missing-value',
   'broken-value',
   'loop-cut',

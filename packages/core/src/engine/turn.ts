@@ -11,9 +11,10 @@ import { wellFormed } from '../text/well-formed.js';
 import type { AnswerSetting } from '../understanding/moments.js';
 import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
 import type { Performed } from './effects/registry.js';
-import { spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
+import { broughtBy, spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
 import type { EngineLimits } from './limits.js';
 import type { Citation, Message } from './message.js';
+import type { OneOutput } from './one-output.js';
 import type { PreparedText, PreparedValue } from './prepared.js';
 import type { HandedOver, Heard, PassedOver, TurnProblem, TurnSheet } from './sheet.js';
 import type { Left } from './compiled.js';
@@ -59,6 +60,8 @@ export class Turn {
   over: boolean;
   nodeRuns: number;
   stopped = false;
+  /** The one output that is made, where it is made alone. */
+  making: OneOutput | undefined;
   /** It rests here: an internal event goes on with it. */
   resting = false;
   /** How the flow was left that was left last. */
@@ -99,7 +102,8 @@ export class Turn {
     const next = (key: string, many: number) => this.words.next(key, many);
     const soFar = resting ? (resting.talk ?? { said: [] }) : undefined;
     this.talk = new TurnTalk(session.talk, { language, others: bot.document.languages, next }, soFar);
-    if (event.type === 'message' && event.files) this.talk.sent(event.files);
+    const { files } = broughtBy(event);
+    if (files.length > 0) this.talk.sent(files);
     this.handed = session.handed;
     this.heard = resting?.heard;
     this.nodeRuns = resting?.nodeRuns ?? 0;
@@ -122,7 +126,7 @@ export class Turn {
   #firstView(session: Session): View {
     const { bot, event } = this;
     const spoken = spokenEvent(event);
-    const message = event.type === 'message' ? event : undefined;
+    const { files, pictures } = broughtBy(event);
     return {
       flow: {},
       session: { ...bot.emptySession, ...session.session },
@@ -135,8 +139,8 @@ export class Turn {
         language: session.language,
         name: spoken?.name ?? null,
         first_name: spoken?.firstName ?? null,
-        pictures: message?.pictures ?? [],
-        files: (message?.files ?? []).map(({ name, type, size, address, text = null }) => ({ name, type, size, address, text })),
+        pictures,
+        files: files.map(({ name, type, size, address, text = null }) => ({ name, type, size, address, text })),
         intent: null,
         failure: null,
       },
@@ -489,6 +493,12 @@ export class Turn {
     // What a node writes as it was before has been known without it.
     if (frame && target.startsWith('flow.') && !sameValue(this.#variables.read(target), value)) frame.wrote[target] = frame.node;
     this.#variables.change(target, op, value);
+    if (frame) this.options.wrote?.({ flow: frame.flow, node: frame.node, target, value: this.#variables.read(target) });
+  }
+
+  /** False for what a run that makes one output alone has no part in; `targets` are the variables that come of it. */
+  makes(targets: readonly string[]): boolean {
+    return this.making === undefined || this.frames.length > 1 || targets.some((t) => this.making?.wants.has(t));
   }
 
   /** Where the next effect of the node that runs stands in the turn. */

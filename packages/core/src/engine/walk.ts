@@ -24,6 +24,7 @@ export function* walk(turn: Turn): Walking<void> {
       turn.left = { values: {}, failed: true };
       return;
     }
+    if (isBehind(turn)) return void turn.leave();
     const node = currentNode(turn);
     if (!node) {
       yield* restart(turn);
@@ -37,6 +38,11 @@ export function* walk(turn: Turn): Walking<void> {
     if (turn.stepping) yield* pauseBefore(turn, node);
     yield* runNode(turn, node);
   }
+}
+
+/** True where a run that makes one output alone has come behind what makes it. */
+function isBehind({ making, frames, frame, isBranch }: Turn): boolean {
+  return making !== undefined && !isBranch && frames.length === 1 && frame !== undefined && !making.region.has(frame.node);
 }
 
 /** Begins a wish that waits for its turn; false where none does, or in a branch, which serves none. */

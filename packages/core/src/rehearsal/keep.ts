@@ -152,7 +152,10 @@ function sameResult(a: Sample, b: Sample): boolean {
 function cameIn({ heard }: TurnSheet): RehearsedTurn {
   if (heard.type === 'open') return { opens: true };
   if (heard.type === 'hand-back') return { 'hands-back': true };
-  if (heard.type === 'fired') return { fires: { start: heard.start ?? heard.flow, given: { ...heard.given } } };
+  if (heard.type === 'fired') {
+    const from = heard.page === undefined ? { start: heard.start ?? heard.flow } : { page: heard.page };
+    return { fires: { ...from, given: { ...heard.given } } };
+  }
   if (heard.type === 'start') {
     const { flow, node, variables } = heard.start;
     const values = Object.fromEntries(

@@ -91,7 +91,8 @@ function firedIn(
     return { kind: 'came-in', expected: `What came should fill in “${input}”`, found: `it ${reason}` };
   });
   if (event) return { event, misses };
-  const none: Miss = { kind: 'came-in', expected: `There should be a start “${firing.start}”`, found: 'there is none' };
+  const named = firing.page === undefined ? `start “${firing.start ?? ''}”` : `page “${firing.page}”`;
+  const none: Miss = { kind: 'came-in', expected: `There should be a ${named}`, found: 'there is none' };
   return { event: { type: 'fired', at, by: 'hand', flow: '', given: {} }, misses: [none] };
 }
 

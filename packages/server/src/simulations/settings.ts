@@ -38,7 +38,7 @@ export function momentOf(clock: SimulationClock | null, now: Date): Date {
 /** A start that is set off, by its mapping. Refused where the bot has none of this name, or what came does not fill in its inputs. */
 function firedIn(document: BotDocument, firing: Firing, at: string): IncomingEvent {
   const { event, problems } = firedBy(document, firing, at);
-  if (!event) throw new Refused('no-start', { start: firing.start });
+  if (!event) throw new Refused('no-start', { start: firing.start ?? '' });
   if (problems.length > 0) throw new Refused('inputs-missing', { problems });
   return event;
 }

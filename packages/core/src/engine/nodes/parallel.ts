@@ -138,7 +138,9 @@ export const parallel = defineKind<z.infer<typeof schema>>({
           turn.problem('too-deep', { flow: 'parallel', most: MAX_BRANCHING });
           return { exit: prepared[0]?.branch.id ?? 'done' };
         }
-        const branches = prepared.map((b, i) => begin(turn, b, i, prepared.length));
+        const branches = prepared.flatMap((b, i) =>
+          turn.makes(Object.values(b.branch.into ?? {})) ? [begin(turn, b, i, prepared.length)] : [],
+        );
         yield* runBranches(turn, branches);
         const failed = branches.filter((b) => !join(turn, b));
         if (turn.over) return { ends: 'conversation' };

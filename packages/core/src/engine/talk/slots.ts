@@ -33,8 +33,10 @@ export function nodeReads(uses: readonly Use[], compiler: Compiler, told: readon
     .filter((u) => u.as === 'target')
     .map(({ text: target, field }): Assignment => {
       if (told) return { target, reads: told };
-      const own = inputs.filter((u) => u.as !== 'words' && u.field.startsWith(`${partOf(field)}/`) && partOf(field) !== '');
-      const made = own.length > 0 ? own : inputs.filter((u) => u.as !== 'words');
+      const values = inputs.filter((u) => u.as !== 'words');
+      let part = partOf(field);
+      while (part !== '' && !values.some((u) => u.field.startsWith(`${part}/`))) part = partOf(part);
+      const made = values.filter((u) => u.field.startsWith(`${part}/`));
       return { target, reads: [...new Set(made.flatMap((u) => readsOf(u, compiler)))] };
     });
   return { reads: all, assigns };
