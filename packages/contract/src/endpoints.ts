@@ -4,6 +4,7 @@ import { endpoint } from './endpoint.js';
 import { keepingEndpoints } from './keeping.js';
 import { knowingEndpoints } from './knowing.js';
 import { messagingEndpoints } from './messaging.js';
+import { pageEndpoints } from './pages.js';
 import * as s from './shapes.js';
 import { simulatingEndpoints } from './simulating.js';
 import { startEndpoints } from './starts.js';
@@ -456,6 +457,7 @@ export const endpoints = {
 
   ...tableEndpoints,
   ...startEndpoints,
+  ...pageEndpoints,
 
   ...knowingEndpoints,
   ...keepingEndpoints,

@@ -33,6 +33,20 @@ export {
   type SourceStateView,
   type TestQuestionView,
 } from './knowing.js';
+export {
+  DOWNLOAD_FORMS,
+  GALLERY,
+  PAGE_ACCESS,
+  type DownloadForm,
+  type FrozenResult,
+  type GalleryItem,
+  type PageOutput,
+  type PageOutputVersion,
+  type PageResult,
+  type PageShare,
+  type ShownPage,
+  type ShownPart,
+} from './pages.js';
 export { API_PROBLEMS, problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from './problems.js';
 export { editWords, turnRecord } from './shapes.js';
 export type {

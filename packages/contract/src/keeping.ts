@@ -16,6 +16,7 @@ export const RECORD_KINDS = [
   'webhooks',
   'missed',
   'memory',
+  'results',
   'files',
   'simulations',
   'history',

@@ -101,7 +101,7 @@ export { promptPart, type PartDeclaration } from './prompt/parts.js';
 export { nodeKinds } from './nodes/registry.js';
 export { columnSources } from './nodes/table.js';
 export { rowValue } from './row-value.js';
-export { asksVisitor, calledFlows, endsFlow, isStill, referencesOf, usesOf, waits } from './refers.js';
+export { asksVisitor, calledFlows, endsFlow, isStill, keepsWords, referencesOf, usesOf, waits } from './refers.js';
 export {
   PASSED_OVER,
   turnSheet,
@@ -142,3 +142,4 @@ export { SUM_AFTER, summedUp, summingRequest } from './summing.js';
 export { MAX_DEPTH } from './enter.js';
 export { MAX_NODE_RUNS, perform, performAll } from './walk.js';
 export { sampleText } from '../document/texts.js';
+export type { Written } from './turn-options.js';

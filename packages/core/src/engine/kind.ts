@@ -84,6 +84,8 @@ export interface NodeKind<N> {
   readonly recalls?: (node: N) => 'visitor' | 'key' | undefined;
   /** Its words are held against what was done in the conversation. */
   readonly holdsWords?: true;
+  /** What its model writes is kept as it is, so that it may be shown while it is being written. */
+  readonly keepsWords?: true;
   /** It is only there to be read: no walk comes to it, and it needs no links. */
   readonly still?: true;
   /** It ends the flow in which it stands, so it stays there when nodes around it become a flow of their own. */

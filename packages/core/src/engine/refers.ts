@@ -23,6 +23,11 @@ export function isStill(node: FlowNode): boolean {
   return nodeKinds.get(node.kind)?.still === true;
 }
 
+/** True for a node whose words may be shown while a model writes them. */
+export function keepsWords(node: FlowNode): boolean {
+  return nodeKinds.get(node.kind)?.keepsWords === true;
+}
+
 /** True for a kind whose nodes end the flow that they stand in. */
 export function endsFlow(kind: string): boolean {
   return nodeKinds.get(kind)?.ends === true;

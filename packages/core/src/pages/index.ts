@@ -22,3 +22,26 @@ export {
   type OutputVersion,
   type PageRun,
 } from './result.js';
+export { spentIn, type Spent } from './spending.js';
+export {
+  asMarkdown,
+  formOf,
+  inWords,
+  outputForm,
+  shownAs,
+  shownShape,
+  sourcesIn,
+  tableFor,
+  type ShownSource,
+  type ShownValue,
+} from './shown.js';
+export {
+  resultMarkdown,
+  resultRows,
+  resultText,
+  sourceWords,
+  type ResultDocument,
+  type ResultSection,
+} from './written.js';
+export { planFromWords } from './described.js';
+export { pageFromPlan, planRequest, readPlan, type PagePlan, type PageProposal } from './plan.js';

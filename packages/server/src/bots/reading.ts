@@ -36,6 +36,11 @@ export class FileReading {
     return this.#work('workbook', { name, lines });
   }
 
+  /** What came of a page as a file. Refused where it takes too much to write. */
+  writePage(of: FileTasks['page']): Promise<FileResults['page']> {
+    return this.#work('page', of);
+  }
+
   async #work<N extends FileTaskName>(task: N, of: FileTasks[N]): Promise<FileResults[N]> {
     if (this.#reading >= AT_ONCE) {
       if (this.#waiting.length >= MOST_WAITING) throw new Refused('imports-busy', { waiting: MOST_WAITING });

@@ -6,6 +6,13 @@ import { fileTypeFromBuffer } from 'file-type';
 
 /** Pictures that are taken, shown to visitors and handed to models. */
 export const PICTURES = ['image/png', 'image/jpeg', 'image/gif', 'image/webp'] as const;
+/** Files that are read by what stands in them. */
+const READABLE: readonly string[] = [
+  'application/pdf',
+  'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
+  'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  'application/epub+zip',
+];
 const TEXTS: Readonly<Record<string, string>> = {
   txt: 'text/plain',
   md: 'text/markdown',
@@ -31,8 +38,8 @@ export async function mediaOf(bytes: Uint8Array, name: string, declared: string)
   const said = declared.split(';')[0]?.trim().toLowerCase() ?? '';
   if (found !== undefined) {
     const picture = (PICTURES as readonly string[]).includes(found);
-    if (!picture && found !== 'application/pdf')
-      return { ok: false, reason: `it is ${found}, and only pictures, texts and PDF are taken` };
+    if (!picture && !READABLE.includes(found))
+      return { ok: false, reason: `it is ${found}, and only pictures, texts, PDF, DOCX, XLSX and EPUB are taken` };
     if (said.startsWith('image/') && !picture) return { ok: false, reason: `it is said to be ${said}, and is ${found}` };
     return { ok: true, type: found, picture };
   }

@@ -22,6 +22,8 @@ import { readDocumentFile } from './readers.js';
 /** What a thread is asked for: to read a file, to index what was read, or to show how it would be split. */
 export interface IndexingTasks {
   readonly read: { readonly bytes: Uint8Array; readonly form: DocumentForm };
+  /** What stands in a file, as text; where it has pages, each begins with a line that says so. */
+  readonly text: { readonly bytes: Uint8Array; readonly form: DocumentForm; readonly most: number };
   readonly index: { readonly reading: Uint8Array } & IndexAbout;
   readonly headings: { readonly reading: Uint8Array };
   /** The pictures of a page of a PDF, from 1. */
@@ -48,6 +50,7 @@ export interface IndexingResults {
     readonly characters: number;
     readonly note: string | null;
   };
+  readonly text: { readonly text: string };
   readonly index: { readonly bytes: Uint8Array; readonly passages: number; readonly language: string };
   readonly headings: { readonly headings: DocumentReading['pieces'] };
   readonly pictures: { readonly pages: number; readonly pictures: readonly Uint8Array[] };
@@ -111,8 +114,23 @@ function stored(came: DocumentReading): IndexingResults['read'] {
   };
 }
 
+function textIn({ pieces }: DocumentReading, most: number): string {
+  const lines: string[] = [];
+  let page: number | undefined;
+  let size = 0;
+  for (const piece of pieces) {
+    if (piece.page !== undefined && piece.page !== page) lines.push(`[page ${(page = piece.page)}]`);
+    const text = piece.level > 0 ? `${'#'.repeat(Math.min(piece.level, 6))} ${piece.text}` : piece.text;
+    lines.push(text);
+    size += text.length;
+    if (size > most) break;
+  }
+  return lines.join('\n\n').slice(0, most);
+}
+
 const WORK: { readonly [N in IndexingTaskName]: (of: IndexingTasks[N]) => IndexingResults[N] | Promise<IndexingResults[N]> } = {
   read: async ({ bytes, form }) => stored(await readDocumentFile(bytes, form)),
+  text: async ({ bytes, form, most }) => ({ text: textIn(await readDocumentFile(bytes, form), most) }),
   // A library that is large is loaded when the first such file comes.
   pictures: async ({ bytes, page }) => (await import('./pdf-pictures.js')).picturesOfPage(bytes, page),
   seen: ({ texts, note }) => {

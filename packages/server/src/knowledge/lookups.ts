@@ -68,9 +68,18 @@ interface SentDocument {
   readonly address: string;
 }
 
+const OPEN_XML = 'application/vnd.openxmlformats-officedocument.';
+const PACKED: readonly (readonly [string, DocumentForm])[] = [
+  ['application/pdf', 'pdf'],
+  [`${OPEN_XML}wordprocessingml.document`, 'docx'],
+  [`${OPEN_XML}spreadsheetml.sheet`, 'xlsx'],
+  ['application/epub+zip', 'epub'],
+];
+
 /** How a file that was sent is read; undefined for a picture. */
-function formOfFile(name: string, type: string): DocumentForm | undefined {
-  if (type === 'application/pdf') return 'pdf';
+export function formOfFile(name: string, type: string): DocumentForm | undefined {
+  const [, packed] = PACKED.find(([t]) => t === type) ?? [];
+  if (packed !== undefined) return packed;
   if (!type.startsWith('text/') && type !== 'application/json') return undefined;
   const ending = name.split('.').at(-1)?.toLowerCase() ?? '';
   return ({ md: 'markdown', csv: 'csv', json: 'json', html: 'html' }[ending] as DocumentForm | undefined) ?? 'text';

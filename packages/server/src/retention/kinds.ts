@@ -16,6 +16,7 @@ export const KINDS: Readonly<Record<RecordKind, Kind>> = {
   webhooks: { about: 'webhooks and deliveries of messengers and starts, with their bodies; notices', usual: 14 },
   missed: { about: 'what visitors said that was not understood, taught or not', usual: 90 },
   memory: { about: 'what is known about visitors and kept under keys, since it was last used', usual: 365 },
+  results: { about: 'what somebody filled into a page, and what came of it, with kept links', usual: 90 },
   files: { about: 'pictures and files that visitors sent or bots drew', usual: 90 },
   simulations: { about: 'simulations, since they were last used', usual: 30 },
   history: { about: 'edits of the draft, as far as nothing newer is built upon them', usual: 365 },

@@ -3,6 +3,7 @@ import type { RecordKind } from '@primrose/contract';
 import { sleep, type Clock } from '../base/clock.js';
 import type { Db } from '../store/database.js';
 import { withLease } from '../store/leases.js';
+import { dropOldResults } from '../store/pages.js';
 import { dropOldFiles } from '../store/files.js';
 import { dropOldMemories } from '../store/memories.js';
 import { dropOldMissed } from '../store/missed.js';
@@ -59,6 +60,7 @@ const DROPS: Readonly<Record<RecordKind, Drop>> = {
   webhooks: until(store.dropOldWebhooks),
   missed: until(dropOldMissed),
   memory: until(dropOldMemories),
+  results: until(dropOldResults),
   files: until(dropOldFiles),
   simulations: until(store.dropOldSimulations),
   history: until(store.dropOldHistory),

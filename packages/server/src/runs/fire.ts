@@ -1,4 +1,4 @@
-import { openSession, type Source, type Values } from '@primrose/core';
+import { openSession, type EventOf, type Source, type Values } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
 import type { LoadedBot } from '../bots/loader.js';
 import type { Statement } from '../store/hot.js';
@@ -19,6 +19,10 @@ export interface Fired {
   /** The starts that have led here. */
   readonly chain?: readonly string[];
   readonly againOf?: string;
+  /** Its id, where somebody knows it already. */
+  readonly id?: string;
+  /** What more its event says. */
+  readonly brings?: Pick<EventOf<'fired'>, 'page' | 'part' | 'files' | 'pictures'>;
   /** What is stored together with it, of the run that begins. */
   readonly also?: (run: string) => readonly Statement[];
 }
@@ -28,8 +32,8 @@ export interface Fired {
  * channel. Returns once it is stored; a repeat of the same id is answered from the record.
  */
 export function fire({ turns, clock }: { readonly turns: Turns; readonly clock: Clock }, fired: Fired): Promise<Accepted> {
-  const { loaded, by, start, externalId, flow, given, chain = [], againOf = null, also } = fired;
-  const id = newId(clock);
+  const { loaded, by, start, externalId, flow, given, chain = [], againOf = null, also, brings = {} } = fired;
+  const { id = newId(clock) } = fired;
   const at = clock.now();
   const { botId, releaseId } = loaded;
   const state = openSession(loaded.bot, {});
@@ -52,7 +56,7 @@ export function fire({ turns, clock }: { readonly turns: Turns; readonly clock: 
     botId,
     source: start === null ? `${by} ${botId}` : `start ${start.id}`,
     externalId,
-    event: { type: 'fired', at: at.toISOString(), by, flow, given, ...(name === null ? {} : { start: name }) },
+    event: { type: 'fired', at: at.toISOString(), by, flow, given, ...(name === null ? {} : { start: name }), ...brings },
     begins: { id, botId, channelId: null, source: by, visitorId: null, releaseId, state, visitorName: null, at },
     also: [insertRun(run), ...(also?.(id) ?? [])],
   });

@@ -35,6 +35,8 @@ export const LIMITS = {
   channelOpensAMinute: limit('CHANNEL_OPENS_A_MINUTE', 3000, 1, 10_000_000),
   channelMessagesAMinute: limit('CHANNEL_MESSAGES_A_MINUTE', 6000, 1, 10_000_000),
   startsAMinute: limit('STARTS_A_MINUTE', 30_000, 1, 10_000_000),
+  pageRunsAtOnce: limit('PAGE_RUNS_AT_ONCE', 8, 1, 1000),
+  pageRunsWaiting: limit('PAGE_RUNS_WAITING', 5000, 1, 1_000_000),
   tableRows: limit('TABLE_ROWS', 1_000_000, 1, 1_000_000_000),
   statementSeconds: limit('STATEMENT_SECONDS', 15, 1, 3600),
   sweepMinutes: limit('SWEEP_MINUTES', 60, 1, 10_000),

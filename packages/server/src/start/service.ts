@@ -40,6 +40,12 @@ import { Rehearsing } from '../rehearsals/rehearsing.js';
 import { Sweeper } from '../retention/sweeper.js';
 import { Simulations } from '../simulations/simulations.js';
 import { Notices } from '../channels/notices.js';
+import { pageHandlers } from '../http/routes/pages.js';
+import { PageQueue } from '../pages/page-queue.js';
+import { Pages } from '../pages/pages.js';
+import { PageProgress } from '../pages/progress.js';
+import { SentFiles } from '../pages/sent.js';
+import { Shares } from '../pages/shares.js';
 import { startHandlers } from '../http/routes/starts.js';
 import { tableHandlers } from '../http/routes/tables.js';
 import { Receiving } from '../runs/receive.js';
@@ -181,6 +187,13 @@ export async function startService(config: Config, version: string): Promise<Ser
   const carrying = new Carrying({ db, clock, log, documentOf });
   const summing = new Summing({ db, clock, log, loader, secrets, model: models.perform });
   const receiving = new Receiving({ db, clock, secrets, runs: runner, limits });
+  const progress = new PageProgress(wakes);
+  const loadRelease = (id: string) => loader.release(id);
+  const atOnce = limits.pageRunsAtOnce;
+  const queue = new PageQueue({ db, clock, log, runs: runner, turns, wakes, progress, loadRelease, publicUrl, atOnce });
+  const sent = new SentFiles(files, indexer);
+  const pages = new Pages({ db, clock, loader, runs: runner, turns, queue, progress, sent, waiting: limits.pageRunsWaiting });
+  const shares = new Shares({ db, clock, loader, publicUrl });
   const simulations = new Simulations({
     db,
     clock,
@@ -198,17 +211,25 @@ export async function startService(config: Config, version: string): Promise<Ser
   const streams = new Set<Response>();
   const bots = { db, clock, drafts, contents };
   const reading = new FileReading(clock, limits);
+  const findPerson = createPersonFinder(db, clock);
   const app = createApp({
     log,
     secureCookies,
     trustedProxies: config.trustedProxies,
-    findPerson: createPersonFinder(db, clock),
+    findPerson,
     pages: { console: at('../../../console/dist/site'), chat: at('../../../web-chat/dist/site') },
     handlers: [
       // Those that visitors use come first.
       webChatHandlers({ db, clock, log, wakes, streams, turns, stops, files, loader, limits: limits }),
       fileHandlers({ files }),
       messengerHandlers({ db, clock, secrets, loader, turns, outbox, files, publicUrl, limits: limits }),
+      pageHandlers({
+        ...bots,
+        ...{ log, wakes, progress, streams, pages, shares, sent, files, reading, loader, secrets, publicUrl, key },
+        limits,
+        model: models.perform,
+        findPerson,
+      }),
       startHandlers({ ...bots, secrets, runner, receiving, wakes, publicUrl }),
       serviceHandlers({ db, clock, version, news }),
       accountHandlers({ db, clock, secureCookies }),
@@ -238,6 +259,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   turns.start();
   outbox.start();
   notices.start();
+  queue.start();
   timed.start();
   carrying.start();
   summing.start();
@@ -254,6 +276,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     watch.close();
     server.closeIdleConnections();
     await timed.stop();
+    await queue.stop();
     await turns.stop(config.stopMs);
     server.closeAllConnections();
     await closed;

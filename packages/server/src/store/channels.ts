@@ -81,3 +81,13 @@ export async function updateChannel(
 ): Promise<void> {
   await db('channels').where({ bot_id: botId, id }).update(change);
 }
+
+/** Gives a channel another address; the one before leads nowhere from now on. */
+export async function moveChannel(db: Db, botId: string, id: string, address: string): Promise<void> {
+  await db('channels').where({ bot_id: botId, id }).update({ address });
+}
+
+/** Channels of a kind of all bots that are there, which are on. */
+export async function channelsOfKind(db: Db, kind: string, limit: number): Promise<ServingChannel[]> {
+  return serving(db).where('c.kind', kind).where('c.is_on', true).whereNull('b.deleted_at').orderBy('c.id').limit(limit);
+}

@@ -80,6 +80,15 @@ export function claimFiles(
   };
 }
 
+/** Says in which run files are that were filled in: in the transaction that begins it. The first one keeps them. */
+export function placeFiles(ids: readonly string[], runId: string): Statement[] {
+  if (ids.length === 0) return [];
+  const places = ids.map(() => '?').join(', ');
+  return [
+    { sql: `UPDATE files SET conversation_id = COALESCE(conversation_id, ?) WHERE id IN (${places})`, values: [runId, ...ids] },
+  ];
+}
+
 /** How much somebody has sent since a moment: files and bytes. */
 export async function sentSince(db: Db, owner: string, since: Date): Promise<{ count: number; size: number }> {
   const row: { count?: number | string; size?: number | string | null } | undefined = await db('files')

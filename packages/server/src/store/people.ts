@@ -81,3 +81,8 @@ export async function deleteToken(db: Db, personId: string, where: { id: string 
     .where({ person_id: personId, ...where })
     .delete();
 }
+
+export async function personName(db: Db, id: string): Promise<string | null> {
+  const row: { name: string } | undefined = await db('people').where({ id }).first('name');
+  return row?.name ?? null;
+}

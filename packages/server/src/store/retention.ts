@@ -1,4 +1,5 @@
 import { dropBrought, dropOldIndexed, dropOrphans } from './contents.js';
+import { dropOldDays } from './pages.js';
 import type { Db } from './database.js';
 import { dropFilesIn, dropUnsaidFiles } from './files.js';
 import { dropPracticeMemories } from './memories.js';
@@ -217,6 +218,10 @@ const OF_BOT = [
   'bot_contents',
   'evaluations',
   'sources',
+  'page_frozen',
+  'page_runs',
+  'page_results',
+  'page_days',
 ] as const;
 
 /** Some rows of a bot's tables, with all by which they are found. */
@@ -284,5 +289,6 @@ export async function dropExpired(db: Db, before: Date, classifiersBefore: Date)
     .where('day', '<', classifiersBefore.toISOString().slice(0, 10))
     .limit(1000)
     .delete();
-  return links + sessions + openings + files + classifiers + vectors + spending + contents;
+  const days = await dropOldDays(db, classifiersBefore.toISOString().slice(0, 10));
+  return links + sessions + openings + files + classifiers + vectors + spending + contents + days;
 }

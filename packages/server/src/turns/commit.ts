@@ -1,8 +1,9 @@
-import { manyOf, missedIn, runResult, SUM_AFTER, type MemoryChange, type Session } from '@primrose/core';
+import { manyOf, missedIn, pageOutcome, runResult, spentIn, SUM_AFTER, type MemoryChange, type Session } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
 import * as columns from '../store/columns.js';
 import { addSpending } from '../store/spending.js';
 import { insertMissed } from '../store/missed.js';
+import { endPageRun, spentMore } from '../store/pages.js';
 import { endRun } from '../store/runs.js';
 import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
@@ -156,8 +157,13 @@ function runEnd({ conversationId, next, loaded, ran }: TurnToCommit, at: Date): 
   const { sheet } = ran.result;
   const begun = sheet.heard.type === 'go-on' ? columns.stateColumn.read(next.state).resting?.event : sheet.heard;
   if (begun?.type !== 'fired') return [];
-  const came = runResult(loaded.bot.document, begun.flow, ran.result);
-  return came.outcome === 'running' ? [] : [endRun(conversationId, came, at)];
+  const { document } = loaded.bot;
+  const came = runResult(document, begun.flow, ran.result);
+  const over = came.outcome === 'running' ? [] : [endRun(conversationId, came, at)];
+  if (begun.page === undefined) return over;
+  const spent = { ...spentIn(sheet.effects, document.models), day: dayOfTurn(loaded, sheet.heard) };
+  if (over.length === 0) return spentMore(conversationId, spent);
+  return [...over, ...endPageRun(conversationId, { ...pageOutcome(document, begun.flow, begun.part, ran.result), ...spent })];
 }
 
 /** What a turn that rests goes on with: before anything that came in meanwhile, as it is a part of the same event. */

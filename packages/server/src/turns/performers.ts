@@ -1,4 +1,4 @@
-import type { Mind, Performers } from '@primrose/core';
+import type { Mind, ModelEffect, Performers } from '@primrose/core';
 import type { Clock } from '../base/clock.js';
 import type { OnWords, PerformModel } from '../outside/chat-completions.js';
 import type { PerformDraw } from '../outside/drawing.js';
@@ -23,18 +23,20 @@ export interface PerformerParts {
   readonly stop: AbortSignal;
   /** Told what a model has written so far where its words may be shown at once. */
   readonly onWords: OnWords;
+  /** Who is told the words of a model that are not said, where somebody sees them being written. */
+  readonly wordsOf?: (effect: ModelEffect) => OnWords | undefined;
   /** The turn, for the keys by which services know a repeated call. */
   readonly turnId: string;
 }
 
 /** Who performs each type of effect of a turn for real. `end` lets no more time pass. */
 export function createPerformers(parts: PerformerParts): { readonly performers: Performers; readonly end: () => void } {
-  const { clock, action, model, draw, mcp, mind, reach, table, notice, spent, recall, stop, onWords, turnId } = parts;
+  const { clock, action, model, draw, mcp, mind, reach, table, notice, spent, recall, stop, onWords, wordsOf, turnId } = parts;
   const timers = new Set<() => void>();
   const performers = {
     ...mind,
     action: async (effect) => action(effect, await reach(effect.connection), `${turnId}/${effect.path}`),
-    model: async (effect) => model(effect, await reach(effect.connection), effect.aloud ? onWords : undefined, stop),
+    model: async (effect) => model(effect, await reach(effect.connection), effect.aloud ? onWords : wordsOf?.(effect), stop),
     draw: async (effect) => draw(effect, await reach(effect.connection), stop),
     mcp: async (effect) => mcp(effect, await reach(effect.connection), stop),
     table,

@@ -32,6 +32,8 @@ import { insertLines, noteChange, noteResult, takeNumbers, wantMore } from '../s
 import type { Tables } from '../tables/tables.js';
 import { createPerformers } from './performers.js';
 import { schedule } from './schedule.js';
+import type { Made } from './wakes.js';
+import { MakingWatch } from './making-watch.js';
 import { StopWatch, type Timing } from './stop-watch.js';
 
 /** Another runner has taken the conversation over, so this one's turn must not go on. */
@@ -67,6 +69,8 @@ export interface RunInput {
   readonly onWords: OnWords;
   /** Told what is under way, in words for the visitor. */
   readonly onDoing: (text: string) => void;
+  /** Told what becomes of a page that is filled in, as it does. */
+  readonly onMade: (made: Made) => void;
   /** Somebody stopped the turn. */
   readonly stop: AbortSignal;
   readonly mind: Mind;
@@ -99,7 +103,15 @@ export function createRunner(parts: RunnerParts): RunTurn {
     const { loaded, session, event, eventId, journal, mind, onWords, version } = input;
     const watch = new StopWatch(clock);
     const reach = createReach(db, secrets, loaded.botId, loaded.bot.document);
-    const turn = beginTurn(loaded.bot, session, event, { observe: watch.observe, rests: (asked) => asked });
+    const making = new MakingWatch(loaded.bot.document, input.onMade);
+    const turn = beginTurn(loaded.bot, session, event, {
+      observe: (place, phase, step) => {
+        watch.observe(place, phase);
+        if (phase === 'begins') making.begins(place, step);
+      },
+      rests: (asked) => asked,
+      ...(isOfPage(event, session) ? { wrote: making.wrote } : {}),
+    });
     const { performers, end } = createPerformers({
       clock,
       action,
@@ -117,6 +129,7 @@ export function createRunner(parts: RunnerParts): RunTurn {
       stop: input.stop,
       // What an agent writes is shown as far as it has been checked.
       onWords: (text) => onWords(turn.shows(text)),
+      ...(isOfPage(event, session) ? { wordsOf: making.wordsOf } : {}),
       turnId: eventId,
       table: (effect) =>
         tables.perform(effect, {
@@ -161,6 +174,12 @@ export function createRunner(parts: RunnerParts): RunTurn {
     const { result } = driven;
     return { result, timings: watch.timings(result.sheet), ms: watch.ms(), journaled, ...stored };
   };
+}
+
+/** True for what a page that was filled in has set off. */
+function isOfPage(event: IncomingEvent, { resting }: Session): boolean {
+  const begun = event.type === 'go-on' ? resting?.event : event;
+  return begun?.type === 'fired' && begun.page !== undefined;
 }
 
 /** The day of a turn in the bot's time zone: by it limits of agents count. */

@@ -193,6 +193,7 @@ export class Turns {
         version: learning ? `${loaded.version}${UNTRAINED}` : loaded.version,
         onWords: bySentence((text) => wakes.hint(id, { words: text })),
         onDoing: (text) => wakes.hint(id, { doing: text }),
+        onMade: (made) => wakes.hint(id, { made }),
         stop: stop.signal,
         loaded,
         session,

@@ -1,10 +1,19 @@
+import type { Value } from '@primrose/core';
 import type { LineRow } from '../store/lines.js';
 
 /** Called when a conversation has something new; with the new lines where this process has them at hand. */
 type Listener = (fresh: readonly LineRow[]) => void;
 
 /** A foretaste of what is coming: what a model has written so far, '' for nothing any more; or what is under way, in words. */
-export type Hint = { readonly words: string } | { readonly doing: string };
+export type Hint = { readonly words: string } | { readonly doing: string } | { readonly made: Made };
+
+/** What a node of a page's flow does, as it does it: it begins, a model writes, or a variable is there. */
+export interface Made {
+  readonly flow: string;
+  readonly node: string;
+  readonly words?: string;
+  readonly written?: { readonly target: string; readonly value: Value };
+}
 
 /**
  * Tells whoever listens to a conversation that it has new lines. Keeps nothing: what a listener has missed is read from

@@ -133,6 +133,7 @@ export const model = defineKind<ModelNode>({
     ...(node.into === undefined ? [] : [{ field: '/into', as: 'target', text: node.into } as const]),
   ],
   recalls: recallsOf,
+  keepsWords: true,
   refers: (node) => [{ to: 'model', name: node.uses, field: '/uses' }],
   checks: (node, { document }) => checks(node, document),
   prepare: (node, compiler) => {

@@ -150,7 +150,7 @@ class Pump {
 
   /** Shows words that are still being written, or what is under way, unless the client is slow: they are only a foretaste. */
   hint(hint: Hint): void {
-    if (!this.#open || this.#res.writableNeedDrain) return;
+    if ('made' in hint || !this.#open || this.#res.writableNeedDrain) return;
     const [event, text] = 'words' in hint ? ['words', hint.words] : ['doing', hint.doing];
     this.#res.write(`event: ${event}\ndata: ${JSON.stringify({ text })}\n\n`);
   }

@@ -294,9 +294,10 @@ async function streamRun(
   const tell = (event: string, data: unknown) =>
     void (res.destroyed || res.write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`));
   tell('begun', { run });
-  const stop = wakes.listenForHints(run, (hint) =>
-    'words' in hint ? tell('words', { text: hint.words }) : tell('doing', { text: hint.doing }),
-  );
+  const stop = wakes.listenForHints(run, (hint) => {
+    if ('words' in hint) tell('words', { text: hint.words });
+    else if ('doing' in hint) tell('doing', { text: hint.doing });
+  });
   try {
     const over = await runner.wait(row.bot_id, run, forMs);
     const stored = over?.gave ?? null;

@@ -1,0 +1,289 @@
+import type { RunOutcome, Values } from '@primrose/core';
+import { Refused } from '../base/refused.js';
+import { ownColumn } from './columns.js';
+import type { Db } from './database.js';
+import type { Statement } from './hot.js';
+import type { Stage } from './starts.js';
+
+/*
+ * What came of pages. A result is what somebody filled in; its runs are those of the whole flow and of single outputs, each under
+ * the id of the run that it becomes. Waiting is a row of `page_runs` that no run has been begun for.
+ */
+
+export interface ResultRow {
+  readonly id: string;
+  readonly bot_id: string;
+  readonly page: string;
+  readonly channel_id: string | null;
+  readonly stage: Stage;
+  readonly visitor_hash: string | null;
+  readonly person_id: string | null;
+  readonly external_id: string;
+  readonly inputs: string;
+  readonly chat_id: string | null;
+  readonly chat_runs: number | null;
+  readonly at: Date;
+}
+
+export interface PageRunRow {
+  readonly id: string;
+  readonly result_id: string;
+  readonly bot_id: string;
+  readonly page: string;
+  readonly channel_id: string | null;
+  readonly part: string | null;
+  readonly waits: number;
+  readonly kept: string | null;
+  readonly reasons: string | null;
+  readonly tokens: number;
+  readonly price: number;
+  readonly at: Date;
+}
+
+/** A run with what it has come to; null while it has not begun. */
+export interface RanPage extends PageRunRow {
+  readonly outcome: RunOutcome | null;
+  readonly reason: string | null;
+}
+
+/** `page_results.inputs` and `page_runs.kept`. */
+export const pageValues = ownColumn<Values>('inputs');
+/** `page_runs.reasons`. */
+export const reasonsColumn = ownColumn<Readonly<Record<string, string>>>('reasons');
+
+export type NewResult = Omit<ResultRow, 'chat_id' | 'chat_runs'>;
+export type NewPageRun = Pick<PageRunRow, 'id' | 'result_id' | 'bot_id' | 'page' | 'channel_id' | 'part' | 'at'>;
+
+/** Stores a result with its first run, which waits; a repeat of the same external id fails as a duplicate. */
+export async function insertResult(db: Db, result: NewResult, run: NewPageRun, day: CountedDay | undefined): Promise<void> {
+  await db.transaction(async (tx) => {
+    await tx('page_results').insert(result);
+    await tx('page_runs').insert({ ...run, waits: true });
+    if (day) await countDay(tx, day);
+  });
+}
+
+export async function insertPageRun(db: Db, run: NewPageRun, day: CountedDay | undefined): Promise<void> {
+  await db.transaction(async (tx) => {
+    await tx('page_runs').insert({ ...run, waits: true });
+    if (day) await countDay(tx, day);
+  });
+}
+
+/** A run of a page more on a day, for one visitor. */
+export interface CountedDay {
+  readonly channelId: string;
+  readonly botId: string;
+  readonly day: string;
+  readonly visitor: string;
+  /** How many runs of one visitor and of all there may be, and what all of them may cost; null for any. */
+  readonly limits: { readonly visitor: number | null; readonly day: number | null; readonly budget: number | null };
+}
+
+/** Counts a run more. Refused, and with it all that its transaction does, where that is more than may be. */
+async function countDay(db: Db, counted: CountedDay): Promise<void> {
+  const { channelId, botId, day, visitor, limits } = counted;
+  for (const who of ['', visitor])
+    await db.raw(
+      `INSERT INTO page_days (channel_id, day, visitor, bot_id, runs, tokens, price) VALUES (?, ?, ?, ?, 1, 0, 0)
+       ON DUPLICATE KEY UPDATE runs = runs + 1`,
+      [channelId, day, who, botId],
+    );
+  const { all, own } = await spentOn(db, channelId, day, visitor);
+  if (limits.visitor !== null && own.runs > limits.visitor) throw new Refused('page-enough', { of: 'visitor', most: limits.visitor });
+  if (limits.day !== null && all.runs > limits.day) throw new Refused('page-enough', { of: 'day', most: limits.day });
+  if (limits.budget !== null && all.price >= limits.budget) throw new Refused('page-enough', { of: 'budget', most: limits.budget });
+}
+
+export interface Spent {
+  readonly runs: number;
+  readonly tokens: number;
+  readonly price: number;
+}
+
+/** What a shared page has cost on a day: in all, and for one visitor. */
+export async function spentOn(db: Db, channelId: string, day: string, visitor: string): Promise<{ all: Spent; own: Spent }> {
+  const rows: (Spent & { visitor: string })[] = await db('page_days')
+    .where({ channel_id: channelId, day })
+    .whereIn('visitor', ['', visitor])
+    .select('visitor', 'runs', 'tokens', 'price');
+  const of = (who: string): Spent => {
+    const row = rows.find((r) => r.visitor === who);
+    return { runs: row?.runs ?? 0, tokens: row?.tokens ?? 0, price: row?.price ?? 0 };
+  };
+  return { all: of(''), own: of(visitor) };
+}
+
+/** Notes what a run of a page held in the end and what it cost, in the transaction that stores its last turn. */
+export function endPageRun(
+  id: string,
+  { kept, reasons, tokens, price, day }: {
+    readonly kept: Values;
+    readonly reasons: Readonly<Record<string, string>>;
+    readonly tokens: number;
+    readonly price: number;
+    readonly day: string;
+  },
+): Statement[] {
+  return [
+    {
+      sql: 'UPDATE page_runs SET kept = ?, reasons = ? WHERE id = ?',
+      values: [pageValues.write(kept), reasonsColumn.write(reasons), id],
+    },
+    ...spentMore(id, { tokens, price, day }),
+  ];
+}
+
+/** Adds what a turn of a run has cost to the run, and to its page's day. */
+export function spentMore(
+  id: string,
+  { tokens, price, day }: { readonly tokens: number; readonly price: number; readonly day: string },
+): Statement[] {
+  if (tokens === 0 && price === 0) return [];
+  return [
+    {
+      sql: 'UPDATE page_runs SET tokens = tokens + ?, price = price + ? WHERE id = ?',
+      values: [tokens, price, id],
+    },
+    {
+      sql: `UPDATE page_days d JOIN page_runs r ON r.channel_id = d.channel_id
+        SET d.tokens = d.tokens + ?, d.price = d.price + ? WHERE r.id = ? AND d.day = ? AND d.visitor = ''`,
+      values: [tokens, price, id, day],
+    },
+  ];
+}
+
+/** A run waits no longer: in the transaction that begins it. */
+export function beginsPageRun(id: string): Statement {
+  return { sql: 'UPDATE page_runs SET waits = 0 WHERE id = ?', values: [id] };
+}
+
+export async function findResult(db: Db, botId: string, id: string): Promise<ResultRow | undefined> {
+  return db<ResultRow>('page_results').where({ id, bot_id: botId }).first();
+}
+
+export async function resultByExternalId(db: Db, externalId: string): Promise<ResultRow | undefined> {
+  return db<ResultRow>('page_results').where({ external_id: externalId }).first();
+}
+
+/** Results of a page, or of one visitor under one link, the newest first. */
+export async function listResults(
+  db: Db,
+  of: { readonly botId: string; readonly page?: string; readonly channelId?: string; readonly visitor?: string },
+  { after, limit }: { readonly after?: string | undefined; readonly limit: number },
+): Promise<ResultRow[]> {
+  const query = db<ResultRow>('page_results').where({ bot_id: of.botId }).orderBy('id', 'desc').limit(limit);
+  if (of.page !== undefined) void query.where({ page: of.page });
+  if (of.channelId !== undefined) void query.where({ channel_id: of.channelId });
+  if (of.visitor !== undefined) void query.where({ visitor_hash: of.visitor });
+  if (after !== undefined) void query.where('id', '<', after);
+  return query;
+}
+
+export async function countResults(db: Db, botId: string): Promise<ReadonlyMap<string, number>> {
+  const rows: { page: string; count: number | string }[] = await db('page_results')
+    .where({ bot_id: botId })
+    .groupBy('page')
+    .select('page', db.raw('COUNT(*) as count'));
+  return new Map(rows.map((r) => [r.page, Number(r.count)]));
+}
+
+/** The runs of some results, the oldest first. */
+export async function runsOf(db: Db, results: readonly string[]): Promise<RanPage[]> {
+  return db('page_runs as p')
+    .leftJoin('runs as r', 'r.id', 'p.id')
+    .whereIn('p.result_id', [...results])
+    .orderBy('p.id')
+    .select('p.*', 'r.outcome', 'r.reason');
+}
+
+/** How many of a page wait before a run, itself included. */
+export async function placeOf(db: Db, { bot_id, page, id }: Pick<PageRunRow, 'bot_id' | 'page' | 'id'>): Promise<number> {
+  const row: { count?: number | string } | undefined = await db('page_runs')
+    .where({ waits: true, bot_id, page })
+    .where('id', '<=', id)
+    .count('* as count')
+    .first();
+  return Number(row?.count ?? 0);
+}
+
+/** Pages of which runs wait. */
+export async function waitingPages(db: Db): Promise<{ readonly bot_id: string; readonly page: string }[]> {
+  return db('page_runs').where({ waits: true }).distinct('bot_id', 'page').limit(500);
+}
+
+/** The runs of a page that wait longest. */
+export async function nextWaiting(db: Db, botId: string, page: string, limit: number): Promise<PageRunRow[]> {
+  return db<PageRunRow>('page_runs').where({ waits: 1, bot_id: botId, page }).orderBy('id').limit(limit);
+}
+
+/** How many runs of a page are under way. */
+export async function countRunning(db: Db, botId: string, page: string): Promise<number> {
+  const row: { count?: number | string } | undefined = await db('runs as r')
+    .join('page_runs as p', 'p.id', 'r.id')
+    .where({ 'r.bot_id': botId, 'r.outcome': 'running', 'p.page': page })
+    .count('* as count')
+    .first();
+  return Number(row?.count ?? 0);
+}
+
+export async function setChat(db: Db, id: string, chatId: string, runs: number): Promise<void> {
+  await db('page_results').where({ id }).update({ chat_id: chatId, chat_runs: runs });
+}
+
+/** A run that cannot be begun any more is over before it was. */
+export async function failWaiting(db: Db, id: string, reasons: Readonly<Record<string, string>>): Promise<void> {
+  await db('page_runs').where({ id }).update({ waits: 0, kept: pageValues.write({}), reasons: reasonsColumn.write(reasons) });
+}
+
+export interface FrozenRow {
+  readonly id: string;
+  readonly bot_id: string;
+  readonly page: string;
+  readonly result_id: string;
+  readonly link: string;
+  readonly with_inputs: number;
+  readonly held: string;
+  readonly at: Date;
+}
+
+export async function insertFrozen(db: Db, row: Omit<FrozenRow, 'with_inputs'> & { with_inputs: boolean }): Promise<void> {
+  await db('page_frozen').insert(row);
+}
+
+export async function frozenByLink(db: Db, link: string): Promise<FrozenRow | undefined> {
+  return db<FrozenRow>('page_frozen').where({ link }).first();
+}
+
+export async function listFrozen(db: Db, botId: string, page: string): Promise<Omit<FrozenRow, 'held'>[]> {
+  return db('page_frozen')
+    .where({ bot_id: botId, page })
+    .orderBy('id', 'desc')
+    .limit(200)
+    .select('id', 'bot_id', 'page', 'result_id', 'link', 'with_inputs', 'at');
+}
+
+export async function dropFrozen(db: Db, botId: string, id: string): Promise<number> {
+  return db('page_frozen').where({ bot_id: botId, id }).delete();
+}
+
+const ROWS_AT_ONCE = 50;
+
+/** Results, with their runs and what was kept of them, from before a moment. */
+export async function dropOldResults(db: Db, botId: string, before: Date): Promise<number> {
+  const old: { id: string }[] = await db('page_results')
+    .where({ bot_id: botId })
+    .where('at', '<', before)
+    .orderBy('id')
+    .limit(ROWS_AT_ONCE)
+    .select('id');
+  if (old.length === 0) return 0;
+  const ids = old.map((r) => r.id);
+  await db('page_runs').whereIn('result_id', ids).delete();
+  await db('page_frozen').whereIn('result_id', ids).delete();
+  return db('page_results').whereIn('id', ids).delete();
+}
+
+export async function dropOldDays(db: Db, before: string): Promise<number> {
+  return db('page_days').where('day', '<', before).limit(1000).delete();
+}
