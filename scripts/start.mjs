@@ -242,6 +242,7 @@ function announce({ json, office, messenger }, links, seconds) {
     `  Sign in      ${links.console}`,
     '               (works once, for a day; "npm start -- --link" prints another)',
     ...(links.chat ? [`  Web chat     ${links.chat}`] : []),
+    ...(links.pages ? [`  Pages        ${links.pages}`] : []),
     ...(office ? [`  Messenger    ${messenger}  (the stand-in's phones)`] : []),
     ...(office ? [`  Office       ${office}  (the stand-in's staff page)`] : []),
     `  API          ${links.api}/openapi.json`,

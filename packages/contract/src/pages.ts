@@ -115,8 +115,12 @@ export const shownPage = z.object({
   about: z.string().nullable(),
   button: z.string(),
   language: z.string(),
-  accent: z.string().nullable(),
-  ground: z.string().nullable(),
+  colours: z.object({
+    accent: z.string().nullable(),
+    onAccent: z.string().nullable(),
+    ground: z.string().nullable(),
+    ink: z.string().nullable(),
+  }),
   logo: z.string().nullable(),
   examples: z.array(z.object({ title: z.string(), inputs: values })),
   parts: z.array(

@@ -1,3 +1,4 @@
+export { contrast, legibleColours, luminance, type PageColours } from './colours.js';
 export { makingOf, makingsOf, type MakerPlace, type Making } from './making.js';
 export {
   broughtWith,

@@ -139,6 +139,7 @@ function addPages(app: Express, pages: Pages): void {
   const forever = { immutable: true, maxAge: '365d', index: false, redirect: false } as const;
   app.use('/chat/assets', express.static(join(pages.chat, 'assets'), forever));
   app.get('/chat/:channel', (_req, res) => sendPage(res, pages.chat));
+  app.get(['/pages', '/pages/:link', '/results/:link'], (_req, res) => sendPage(res, pages.chat, 'page.html'));
   app.use('/assets', express.static(join(pages.console, 'assets'), forever));
   app.get('/{*page}', (_req, res) => sendPage(res, pages.console));
   app.use((req) => {
@@ -146,8 +147,8 @@ function addPages(app: Express, pages: Pages): void {
   });
 }
 
-function sendPage(res: Response, folder: string): void {
-  const file = join(folder, 'index.html');
+function sendPage(res: Response, folder: string, name = 'index.html'): void {
+  const file = join(folder, name);
   if (!existsSync(file)) throw new HttpProblem('not-ready', 'The pages are not built. Run "npm run build".');
   res.setHeader('cache-control', 'no-cache');
   res.sendFile(file, { dotfiles: 'allow' });

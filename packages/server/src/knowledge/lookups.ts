@@ -26,6 +26,7 @@ import type { Contents } from './contents.js';
 import { identitiesOf, type Identity } from './identity.js';
 import type { Indexing } from './indexing.js';
 import type { DocumentSet, Searcher } from './searcher.js';
+import type { SplitPassage } from './indexing-worker.js';
 import type { SetDocument } from './searching-worker.js';
 
 /** Whose documents are looked in. */
@@ -37,6 +38,8 @@ export interface LookedBot {
 }
 
 export interface LookupParts extends AlikeParts {
+  readonly log: Logger;
+  readonly indexer: Indexer;
   readonly contents: Contents;
   readonly indexing: Indexing;
   readonly searcher: Searcher;
@@ -51,6 +54,11 @@ const WAIT_MS = 10_000;
 const MOST_SYNONYMS = 500;
 const SIGN_LETTERS = 22;
 const LOAD_BYTES = 24_000_000;
+
+/** Where all of a file is read, it has so many passages at most, each of so many characters: small ones where it is short. */
+const MOST_OF_ALL = 50;
+const SMALLEST = 250;
+const LARGEST = 4000;
 
 /** Contents that are remembered as stored: more than the documents of a bot. */
 const MOST_REMEMBERED = 20_000;
@@ -97,9 +105,10 @@ export class Lookups {
 
   /** Performs a lookup. What goes wrong is a result that says so. */
   async look(bot: LookedBot, effect: LookupEffect): Promise<LookupResult> {
-    const names = [effect.base, ...(effect.also ?? [])];
+    const names = [effect.base, ...(effect.also ?? [])].filter((n) => n !== '');
     const unknown = names.find((n) => !bot.document.knowledge?.[n]);
     if (unknown !== undefined) return failed('not-configured', `there is no knowledge base "${unknown}"`);
+    if (effect.all) return this.#everything(await this.#sent(effect.files ?? []));
     const { question, before, most } = effect;
     const document = await this.#followed(bot, names);
     const documents = names.flatMap((n) => identitiesOf(bot.botId, document, n));
@@ -135,6 +144,19 @@ export class Lookups {
     });
     const { waiting } = came;
     return { outcome: 'looked-up', ...found, passages, ...(waiting > 0 ? { waiting } : {}) };
+  }
+
+  /** All passages of files in their order, as many as are looked at in one go; what is behind is left. */
+  async #everything(sent: readonly SentDocument[]): Promise<LookupResult> {
+    const passages: LookupResult['passages'][number][] = [];
+    for (const { key, index, name, address } of sent) {
+      const all = await passagesOfFile(this.#parts, index);
+      all.forEach(({ heading, page, text }, i) => {
+        const at = { document: key, title: name, heading, place: i + 1, ...(page === null ? {} : { page }) };
+        passages.push({ number: passages.length + 1, ...at, quote: text, score: 1, address });
+      });
+    }
+    return { outcome: 'looked-up', passages: passages.slice(0, MOST_OF_ALL), covered: passages.length > 0, share: 1, missing: [] };
   }
 
   /** The document with bases as they are in the draft, where they follow it. */
@@ -222,6 +244,21 @@ function setOf(botId: string, { names, sent }: Among, bot: BotDocument, document
   const base = `${botId} ${names.join(' ')}`;
   const line = sent.length > 0 ? `${base} ${sent.map((f) => f.index).join(' ')}` : base;
   return { name, line, like: sent.length > 0 ? base : undefined, documents: all };
+}
+
+/** The passages of a file that was sent; none of one that cannot be read. */
+async function passagesOfFile({ db, indexer, log }: LookupParts, index: string): Promise<readonly SplitPassage[]> {
+  const [, id = '', form] = index.split(' ');
+  const bytes = await fileBytes(db, id);
+  if (!bytes) return [];
+  try {
+    const { bytes: reading, characters } = await indexer.do('read', { bytes, form: form as DocumentForm });
+    const size = Math.min(LARGEST, Math.max(SMALLEST, Math.ceil(characters / (MOST_OF_ALL - 10))));
+    return (await indexer.do('split', { reading, title: undefined, split: { by: 'size', size, overlap: 0 } })).first;
+  } catch (error) {
+    log.info({ err: error }, 'a file of a conversation was not read');
+    return [];
+  }
 }
 
 /** What indexes are loaded with. */

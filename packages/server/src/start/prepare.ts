@@ -10,8 +10,10 @@ import { Contents } from '../knowledge/contents.js';
 import { USUAL_LIMITS } from './limits.js';
 import { loadExamples } from './examples.js';
 import { makeToken } from '../http/routes/account.js';
+import { Shares } from '../pages/shares.js';
 import { channelOwner, Secrets } from '../outside/secrets.js';
 import { DEMO_FOLDER } from './service.js';
+import { formPage, NEW_SHARE, type ShareSettings } from '../channels/form-page/form-page.js';
 import { hookMessenger } from '../channels/hook-messenger/hook-messenger.js';
 import { webChat } from '../channels/web-chat/web-chat.js';
 import { findBot } from '../store/bots.js';
@@ -40,6 +42,8 @@ export interface Prepared {
   readonly console: string;
   readonly api: string;
   readonly chat: string | null;
+  /** The gallery of shared pages. */
+  readonly pages: string;
   readonly token: string | null;
   /** Where the stand-in messenger is to send its webhooks; null where it was not connected. */
   readonly hook: string | null;
@@ -70,6 +74,7 @@ export async function prepare(config: Config, options: PrepareOptions): Promise<
     return {
       console: `${config.publicUrl}/sign-in#${link}`,
       api: `${config.publicUrl}/api`,
+      pages: `${config.publicUrl}/pages`,
       chat: demo === undefined ? null : `${config.publicUrl}/chat/${demo.chat}`,
       hook: demo?.hook === undefined ? null : `${config.publicUrl}/api/hooks/${demo.hook}`,
       shoreHook: demo?.shoreHook === undefined ? null : `${config.publicUrl}/api/hooks/${demo.shoreHook}`,
@@ -121,6 +126,8 @@ async function ensureDemo(
     }
   const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger, 'gullpost.yaml');
   const shoreHook = messenger === undefined ? undefined : await ensureMessenger(parts, shoreId, messenger, 'gullpost-room.yaml');
+  await ensurePage(db, shoreId, 'log-reader', { gallery: 'private', copies: true });
+  await ensurePage(db, id, 'day-trip-planner', { gallery: 'public', copies: true });
   const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);
   const bot = await findBot(db, ownerId, id);
   return (
@@ -131,6 +138,21 @@ async function ensureDemo(
       ...(shoreHook === undefined ? {} : { shoreHook }),
     }
   );
+}
+
+/** Shares a page of the demo, once. */
+async function ensurePage(db: Db, botId: string, page: string, shared: Pick<ShareSettings, 'gallery' | 'copies'>): Promise<void> {
+  if ((await listChannels(db, botId)).some((c) => c.kind === formPage.kind)) return;
+  const settings: ShareSettings = { ...NEW_SHARE, ...shared, page };
+  const address = Shares.newLink();
+  await insertChannel(db, {
+    id: newId(systemClock),
+    bot_id: botId,
+    kind: formPage.kind,
+    address,
+    name: page,
+    settings: JSON.stringify(settings),
+  });
 }
 
 /** Connects a bot of the demo to the stand-in messenger, once; afterwards only its address is brought up to date. */

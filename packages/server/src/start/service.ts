@@ -137,7 +137,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   const files = new Files({ db, clock, publicUrl, fetch: fetcher.fetch });
   const searcher = new Searcher({ clock, log, limits, load: (ids) => loadIndexes({ db, clock, log, indexer }, ids) });
   const key = await signingKey(db, config.secretKey);
-  const lookups = new Lookups({ db, clock, encoder, contents, indexing, searcher, files, publicUrl, key });
+  const lookups = new Lookups({ db, clock, log, indexer, encoder, contents, indexing, searcher, files, publicUrl, key });
   const lookOf = createLook(lookups, drafts);
   const vectoring = encoder && new Vectoring({ db, clock, log, encoder });
   const loader = createBotLoader(db, drafts, limits);

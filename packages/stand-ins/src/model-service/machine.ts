@@ -1,4 +1,5 @@
 import { ranked } from './choose.js';
+import { planned, written } from './write.js';
 
 /** A small honest machine in place of a language model: it reads what it was asked as far as rules can, and says what it is. */
 
@@ -28,9 +29,10 @@ export function answer({ messages, schema }: Asked): string {
     .filter((m) => m.role === 'system')
     .map((m) => m.content)
     .join('\n');
+  if (schema?.properties?.['inputs'] && schema.properties['outputs']) return JSON.stringify(planned(said));
   if (schema?.properties) return JSON.stringify(fill(schema.properties, said, told));
   const seen = /\((a picture [^)]*(?:\([^)]*\)[^)]*)*)\)/.exec(said)?.[1];
-  return quote(said, told) ?? (seen === undefined ? WHO : `I see ${seen}. ${WHO}`);
+  return written(told, said) ?? quote(said, told) ?? (seen === undefined ? WHO : `I see ${seen}. ${WHO}`);
 }
 
 /** What is wished: the last thing that a user said, which is neither what is known of them nor that an answer does not fit. */
@@ -218,9 +220,18 @@ function quote(said: string, told: string): string | undefined {
       return { number: p.number, text: text.trim(), shared, score: shared + 0.6 / (rank + 1) };
     }),
   );
-  const [best] = sentences.filter((s) => s.shared > 0).sort((a, b) => b.score - a.score);
+  const fitting = sentences.filter((s) => s.shared > 0);
+  // Who asks for each of something is given each of it, in the order in which it stands.
+  if (/^\s*(?:every|each|all)\b/i.test(question)) {
+    const all = fitting.filter((s) => s.shared > 0).slice(0, MOST_QUOTED);
+    if (all.length > 0) return all.map((s) => `${s.text} [${s.number}]`).join(' ');
+  }
+  const [best] = fitting.sort((a, b) => b.score - a.score);
   return best ? `${best.text} [${best.number}]` : 'The passages do not say.';
 }
+
+/** So many sentences are quoted where each of something is asked for. */
+const MOST_QUOTED = 12;
 
 const COMMON = new Set(
   'the and are can for how may you our your what when where who will with come does take there this that'.split(' '),

@@ -14,6 +14,7 @@ const request = z.strictObject({
     .array(z.strictObject({ name: z.string(), address: z.string() }))
     .optional()
     .describe('files of this conversation that are looked in as well'),
+  all: z.literal(true).optional().describe('all passages of the files, in their order'),
   labels: z.array(z.string()).optional().describe('only documents with one of them'),
   language: z.string().optional().describe('that of the conversation: documents in it come first'),
 });
@@ -77,12 +78,13 @@ export const lookup = defineEffect<'lookup', LookupEffect, LookupResult>({
   shown: true,
   name: ({ base }) => `lookup ${base}`,
   came: ({ passages }) => `${passages.length} passages`,
-  likeness: ({ base, also, question, before, most, labels, files }) => ({
+  likeness: ({ base, also, question, before, most, labels, files, all }) => ({
     base,
     question,
     most,
     ...(also ? { also: [...also] } : {}),
     ...(before === undefined ? {} : { before }),
+    ...(all ? { all } : {}),
     ...(labels ? { labels: [...labels] } : {}),
     ...(files ? { files: files.map((f) => f.address) } : {}),
   }),

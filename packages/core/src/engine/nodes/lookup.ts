@@ -13,8 +13,8 @@ const MOST_BASES = 5;
 const schema = z.strictObject({
   kind: z.literal('lookup'),
   ...nodeBase,
-  /** The knowledge base, or several that are looked at together. */
-  in: z.union([z.string(), z.array(z.string()).min(1).max(MOST_BASES)]),
+  /** The knowledge base, or several that are looked at together; none where only files are looked in. */
+  in: z.union([z.string(), z.array(z.string()).max(MOST_BASES)]),
   asks: template,
   into: target,
   most: z.number().int().min(1).max(10).optional(),
@@ -22,6 +22,8 @@ const schema = z.strictObject({
   labels: z.array(z.string().min(1).max(60)).max(20).optional(),
   /** Also what the visitor has sent in this conversation: files that are text, or a PDF. */
   files: z.literal(true).optional(),
+  /** All passages of the files that were sent, in their order, and not those alone that answer best. */
+  all: z.literal(true).optional(),
   /** False: a question is looked up as it stands, also where it may only be understood with the one before. */
   before: z.literal(false).optional(),
   /** Where an answer is kept as text: the best sentences as they stand, or what `uses` makes of them. */
@@ -36,6 +38,8 @@ const DEFAULT_MOST = 3;
 const basesOf = (node: Pick<LookupNode, 'in'>): readonly string[] => (typeof node.in === 'string' ? [node.in] : node.in);
 
 function checks(node: LookupNode, bases: readonly string[], profiles: readonly string[]): Found[] {
+  const none = basesOf(node).length === 0 && node.files !== true;
+  if (none) return [{ code: 'unknown-knowledge', severity: 'error', field: '/in', facts: { name: '', suggestion: bases[0] ?? null } }];
   const found = basesOf(node)
     .filter((name) => !bases.includes(name))
     .map((name): Found => ({
@@ -101,6 +105,7 @@ export const lookup = defineKind<LookupNode>({
           ...(before === undefined ? {} : { before }),
           ...(node.files && turn.talk.files.length > 0 ? { files: turn.talk.files } : {}),
           most: node.most ?? DEFAULT_MOST,
+          ...(node.all ? { all: true } : {}),
           ...(node.labels === undefined ? {} : { labels: node.labels }),
           language: turn.language,
         };
