@@ -13,6 +13,7 @@ import './style/acting.css';
 import './style/editing.css';
 import './style/understanding.css';
 import './style/keeping.css';
+import './style/pages.css';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -38,6 +39,7 @@ const ActionsPage = lazy(() => import('./pages/ActionsPage.js'));
 const ChannelsPage = lazy(() => import('./pages/ChannelsPage.js'));
 const TablesPage = lazy(() => import('./pages/TablesPage.js'));
 const StartsPage = lazy(() => import('./pages/StartsPage.js'));
+const PagesPage = lazy(() => import('./pages/PagesPage.js'));
 const RunsPage = lazy(() => import('./pages/RunsPage.js'));
 const UnderstandingPage = lazy(() => import('./pages/UnderstandingPage.js'));
 const QualityPage = lazy(() => import('./pages/QualityPage.js'));
@@ -69,6 +71,7 @@ const router = createBrowserRouter([
       { path: 'actions', element: <ActionsPage /> },
       { path: 'tables/:table?', element: <TablesPage /> },
       { path: 'starts/:start?', element: <StartsPage /> },
+      { path: 'pages/:page?/:view?', element: <PagesPage /> },
       { path: 'runs/:run?', element: <RunsPage /> },
       { path: 'understanding/:part?/:name?', element: <UnderstandingPage /> },
       { path: 'quality', element: <QualityPage /> },

@@ -337,6 +337,23 @@ export const pageEndpoints = {
     reply: frozenLink,
     status: 201,
   }),
+  askAboutResult: endpoint({
+    method: 'POST',
+    path: '/api/bots/:bot/results/:result/chat',
+    about: 'Ask about a result in the chat of its page',
+    access: 'person',
+    params: resultParams,
+    body: z.object({ id: key, text: z.string().min(1).max(4000) }),
+    reply: chatAnswer,
+  }),
+  readAboutResult: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/results/:result/chat',
+    about: 'What was said about a result',
+    access: 'person',
+    params: resultParams,
+    reply: chatAnswer,
+  }),
   listFrozen: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/pages/:page/frozen',

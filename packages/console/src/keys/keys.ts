@@ -19,6 +19,7 @@ export const GO_TO: Readonly<Record<string, string>> = {
   a: 'actions',
   d: 'models',
   r: 'rehearsals',
+  p: 'pages',
   c: 'channels',
   v: 'conversations',
   s: 'settings',
@@ -36,8 +37,8 @@ export const KEY_MAP: readonly (readonly [string, readonly KeyLine[]])[] = [
     [
       { keys: '/', does: 'find anything in the bot' },
       {
-        keys: 'G then M U K A D R C V S',
-        does: 'go to Map, Understanding, Knowledge, Actions, Models, Rehearsals, Channels, Conversations, Settings',
+        keys: 'G then M U K A D R P C V S',
+        does: 'go to Map, Understanding, Knowledge, Actions, Models, Rehearsals, Pages, Channels, Conversations, Settings',
       },
       { keys: 'P', does: 'next problem' },
       { keys: 'S', does: 'fold or open the Simulator' },

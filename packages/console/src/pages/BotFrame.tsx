@@ -26,6 +26,7 @@ const TABS = [
   ['actions', 'Actions'],
   ['models', 'Models'],
   ['rehearsals', 'Rehearsals'],
+  ['pages', 'Pages'],
   ['channels', 'Channels'],
   ['conversations', 'Conversations'],
   ['settings', 'Settings'],

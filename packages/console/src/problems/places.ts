@@ -5,6 +5,7 @@ function pageOf(field: string): string {
   const [, part = '', name] = field.split('/');
   if (part === 'intents' && name !== undefined) return `understanding/intent/${name}`;
   if (['intents', 'entities', 'contexts', 'out-of-scope'].includes(part)) return 'understanding';
+  if (part === 'pages' && name !== undefined) return `pages/${name}`;
   if (part === 'rehearsals' && name !== undefined) return `rehearsals/${name}`;
   return { knowledge: 'knowledge', models: 'models', connections: 'actions', samples: 'actions' }[part] ?? 'settings';
 }

@@ -140,6 +140,12 @@ function addPages(app: Express, pages: Pages): void {
   app.use('/chat/assets', express.static(join(pages.chat, 'assets'), forever));
   app.get('/chat/:channel', (_req, res) => sendPage(res, pages.chat));
   app.get(['/pages', '/pages/:link', '/results/:link'], (_req, res) => sendPage(res, pages.chat, 'page.html'));
+  app.get('/pages/try/:bot/:page', (_req, res) => {
+    // The console shows it in a frame of its own.
+    const policy = String(res.getHeader('content-security-policy')).replace("frame-ancestors 'none'", "frame-ancestors 'self'");
+    res.setHeader('content-security-policy', policy);
+    sendPage(res, pages.chat, 'page.html');
+  });
   app.use('/assets', express.static(join(pages.console, 'assets'), forever));
   app.get('/{*page}', (_req, res) => sendPage(res, pages.console));
   app.use((req) => {

@@ -62,6 +62,8 @@ function linesOf({ label, text }: Section): string[] {
   if (rows) return rows.length === 0 ? [] : rows.map((r) => `${label}: ${r}`);
   const passages = passagesIn(text);
   if (passages.length > 0) return passages.slice(0, 3).map((p) => `${sentencesOf(p.text)[0] ?? p.text} [${p.number}]`);
+  const cited = sentencesOf(text).length > 1 && /\[\d+\]/.test(text);
+  if (cited) return [`${label}: ${text.length > 600 ? `${text.slice(0, 599)}…` : text}`];
   const [first = text] = sentencesOf(text);
   return [`${label}: ${first.length > 200 ? `${first.slice(0, 199)}…` : first}`];
 }

@@ -45,78 +45,74 @@ export async function ask<T>(path: string, init: RequestInit = {}): Promise<T> {
 export const openFrozen = (link: string): Promise<FrozenResult> => ask(`/api/results/${encodeURIComponent(link)}`);
 export const listGallery = async (): Promise<readonly GalleryItem[]> => (await ask<{ items: GalleryItem[] }>('/api/gallery')).items;
 
-/** A visitor's line to a shared page. */
-export class Line {
-  readonly #base: string;
-  readonly #store: string;
-  #key: string | undefined;
+/** Where a page is reached: by visitors under its link, or by people who try it. */
+interface Paths {
+  readonly page: string;
+  /** Where it is filled in, and where results are listed. */
+  readonly results: string;
+  readonly one: (id: string) => string;
+  readonly files: string;
+}
 
-  constructor(link: string) {
-    this.#base = `/api/pages/${encodeURIComponent(link)}`;
-    this.#store = `primrose-page-${link}`;
-    this.#key = remembered(this.#store);
-  }
+/** A line to a page: filling it in, following what comes of it, fetching it. */
+export abstract class Line {
+  protected abstract readonly paths: Paths;
 
-  open(): Promise<{ title: string; needs: 'nothing' | 'password' | 'sign-in'; language: string }> {
-    return ask(this.#base);
-  }
-
-  async enter(password?: string): Promise<ShownPage> {
-    const body = { ...(this.#key === undefined ? {} : { key: this.#key }), ...(password === undefined ? {} : { password }) };
-    const { key, page } = await ask<{ key: string; page: ShownPage }>(`${this.#base}/enter`, this.#json(body, false));
-    this.#key = key;
-    remember(this.#store, key);
-    return page;
+  abstract enter(password?: string): Promise<ShownPage>;
+  protected abstract headers(): Record<string, string>;
+  /** What goes along when it is filled in. */
+  protected filling(): Values {
+    return {};
   }
 
   fill(inputs: Values, id: string): Promise<PageResult> {
-    return ask(`${this.#base}/results`, this.#json({ inputs, id }));
+    return ask(this.paths.results, this.json({ inputs, id, ...this.filling() }));
   }
 
   result(id: string): Promise<PageResult> {
-    return ask(`${this.#base}/results/${id}`, { headers: this.#headers() });
+    return ask(this.paths.one(id), { headers: this.headers() });
   }
 
   async results(): Promise<readonly PageResult[]> {
-    return (await ask<{ items: PageResult[] }>(`${this.#base}/results?limit=10`, { headers: this.#headers() })).items;
+    return (await ask<{ items: PageResult[] }>(`${this.paths.results}?limit=10`, { headers: this.headers() })).items;
   }
 
   make(id: string, output: string): Promise<PageResult> {
-    return ask(`${this.#base}/results/${id}/outputs/${output}`, { method: 'POST', headers: this.#headers() });
+    return ask(`${this.paths.one(id)}/outputs/${output}`, { method: 'POST', headers: this.headers() });
   }
 
   freeze(id: string, inputs: boolean): Promise<{ link: string }> {
-    return ask(`${this.#base}/results/${id}/frozen`, this.#json({ inputs }));
+    return ask(`${this.paths.one(id)}/frozen`, this.json({ inputs }));
   }
 
   say(id: string, text: string): Promise<{ lines: ChatLine[]; waits: boolean }> {
-    return ask(`${this.#base}/results/${id}/chat`, this.#json({ id: crypto.randomUUID(), text }));
+    return ask(`${this.paths.one(id)}/chat`, this.json({ id: crypto.randomUUID(), text }));
   }
 
   said(id: string): Promise<{ lines: ChatLine[]; waits: boolean }> {
-    return ask(`${this.#base}/results/${id}/chat`, { headers: this.#headers() });
+    return ask(`${this.paths.one(id)}/chat`, { headers: this.headers() });
   }
 
   send(file: File): Promise<Values> {
-    return ask(`${this.#base}/files?name=${encodeURIComponent(file.name)}`, {
+    return ask(`${this.paths.files}?name=${encodeURIComponent(file.name)}`, {
       method: 'POST',
-      headers: { ...this.#headers(), 'content-type': file.type === '' ? 'application/octet-stream' : file.type },
+      headers: { ...this.headers(), 'content-type': file.type === '' ? 'application/octet-stream' : file.type },
       body: file,
     });
   }
 
   /** Fetches a file of a result and hands it to the browser to be kept. */
   async download(id: string, query: string): Promise<void> {
-    await keepFile(`${this.#base}/results/${id}/file?${query}`, this.#headers());
+    await keepFile(`${this.paths.one(id)}/file?${query}`, this.headers());
   }
 
   /** Follows a result until it is over; takes the line up again when it is cut. */
   async follow(id: string, show: (result: PageResult) => void, stop: AbortSignal): Promise<void> {
     while (!stop.aborted) {
       try {
-        const response = await fetch(`${this.#base}/results/${id}/events`, { headers: this.#headers(), signal: stop });
-        if (!response.ok || !response.body) return;
-        if (await read(response.body, show)) return;
+        const response = await fetch(`${this.paths.one(id)}/events`, { headers: this.headers(), signal: stop });
+        if (response.status === 401 || response.status === 404) return;
+        if (response.ok && response.body && (await read(response.body, show))) return;
       } catch {
         // The line was cut; the next round takes it up again.
       }
@@ -124,12 +120,63 @@ export class Line {
     }
   }
 
-  #headers(): Record<string, string> {
-    return this.#key === undefined ? {} : { authorization: `Bearer ${this.#key}` };
+  protected json(body: unknown, known = true): RequestInit {
+    return { method: 'POST', headers: { 'content-type': 'application/json', ...(known ? this.headers() : {}) }, body: JSON.stringify(body) };
+  }
+}
+
+/** A visitor's line to a shared page. */
+export class VisitorLine extends Line {
+  protected readonly paths: Paths;
+  readonly #store: string;
+  #key: string | undefined;
+
+  constructor(link: string) {
+    super();
+    const page = `/api/pages/${encodeURIComponent(link)}`;
+    this.paths = { page, results: `${page}/results`, one: (id) => `${page}/results/${id}`, files: `${page}/files` };
+    this.#store = `primrose-page-${link}`;
+    this.#key = remembered(this.#store);
   }
 
-  #json(body: unknown, known = true): RequestInit {
-    return { method: 'POST', headers: { 'content-type': 'application/json', ...(known ? this.#headers() : {}) }, body: JSON.stringify(body) };
+  open(): Promise<{ title: string; needs: 'nothing' | 'password' | 'sign-in'; language: string }> {
+    return ask(this.paths.page);
+  }
+
+  async enter(password?: string): Promise<ShownPage> {
+    const body = { ...(this.#key === undefined ? {} : { key: this.#key }), ...(password === undefined ? {} : { password }) };
+    const { key, page } = await ask<{ key: string; page: ShownPage }>(`${this.paths.page}/enter`, this.json(body, false));
+    this.#key = key;
+    remember(this.#store, key);
+    return page;
+  }
+
+  protected headers(): Record<string, string> {
+    return this.#key === undefined ? {} : { authorization: `Bearer ${this.#key}` };
+  }
+}
+
+/** The line of somebody who tries a page of a draft, signed in to the console. */
+export class TryLine extends Line {
+  protected readonly paths: Paths;
+
+  constructor(bot: string, page: string) {
+    super();
+    const base = `/api/bots/${encodeURIComponent(bot)}`;
+    const own = `${base}/pages/${encodeURIComponent(page)}`;
+    this.paths = { page: own, results: `${own}/results`, one: (id) => `${base}/results/${id}`, files: `${base}/page-files` };
+  }
+
+  enter(): Promise<ShownPage> {
+    return ask(`${this.paths.page}?on=draft`);
+  }
+
+  protected headers(): Record<string, string> {
+    return { 'x-primrose': 'page' };
+  }
+
+  protected override filling(): Values {
+    return { on: 'draft' };
   }
 }
 

@@ -4,13 +4,13 @@ import type { PageResult, ShownPage } from '@primrose/contract';
 import { block, el } from '../render.js';
 import { Chat } from './chat.js';
 import { Form } from './form.js';
-import { keepFile, Line, listGallery, openFrozen, PageProblem, type Values } from './line.js';
+import { keepFile, listGallery, openFrozen, PageProblem, TryLine, VisitorLine, type Line, type Values } from './line.js';
 import { button, downloads, Output } from './outputs.js';
 import './page.css';
 import { filled, wordsIn, type PageWords } from './words.js';
 
 const root = document.querySelector<HTMLElement>('#page') ?? document.body;
-const [place = '', link] = location.pathname.split('/').filter(Boolean);
+const [place = '', link, bot, tried] = location.pathname.split('/').filter(Boolean);
 
 function paint({ colours, title, language }: Pick<ShownPage, 'colours' | 'title' | 'language'>): void {
   document.title = title;
@@ -216,7 +216,7 @@ class SharedPage {
 }
 
 /** The door of a page: opens at once, asks for a password, or says who may come in. */
-async function enter(line: Line): Promise<void> {
+async function enter(line: VisitorLine): Promise<void> {
   const words = wordsIn(navigator.language);
   try {
     const { title, needs, language } = await line.open();
@@ -236,7 +236,7 @@ async function enter(line: Line): Promise<void> {
   }
 }
 
-function askPassword(line: Line, title: string, words: PageWords): Promise<ShownPage> {
+function askPassword(line: VisitorLine, title: string, words: PageWords): Promise<ShownPage> {
   return new Promise((resolve) => {
     const input = el('input', { type: 'password', id: 'password', autocomplete: 'current-password', required: '' });
     const wrong = el('p', { class: 'wrong', role: 'alert' });
@@ -321,6 +321,19 @@ async function showGallery(): Promise<void> {
   }
 }
 
+/** A page of a draft, for whoever makes it. */
+async function tryOut(line: TryLine): Promise<void> {
+  const words = wordsIn(navigator.language);
+  try {
+    const page = await line.enter();
+    paint(page);
+    new SharedPage(line, page).mount();
+  } catch (error) {
+    root.replaceChildren(trouble(error instanceof PageProblem ? error.message : words.unreachable, words, () => void tryOut(line)));
+  }
+}
+
 if (place === 'results' && link !== undefined) void showFrozen(link);
 else if (link === undefined) void showGallery();
-else void enter(new Line(link));
+else if (link === 'try' && bot !== undefined && tried !== undefined) void tryOut(new TryLine(bot, tried));
+else void enter(new VisitorLine(link));

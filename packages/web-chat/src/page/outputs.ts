@@ -80,7 +80,7 @@ export class Output {
     this.element.setAttribute('aria-labelledby', id);
     const help = part.help === null ? [] : [el('p', { class: 'help' }, part.help)];
     this.element.append(el('h2', { id }, part.label), ...help, this.#state, this.#body, this.#tools);
-    this.element.hidden = part.hides;
+    this.element.hidden = true;
   }
 
   /** Shows an output as it is; undefined where nothing was filled in yet. */
@@ -97,7 +97,8 @@ export class Output {
   #draw(): void {
     const now = this.#now;
     const { hides, output } = this.#part;
-    this.element.hidden = hides && (now?.versions.length ?? 0) === 0 && now?.state !== 'failed';
+    const empty = (now?.versions.length ?? 0) === 0;
+    this.element.hidden = now === undefined || (hides && empty && now.state !== 'failed');
     this.element.dataset['state'] = now?.state ?? 'empty';
     this.#state.replaceChildren(...this.#stateWords(now));
     const versions = now?.versions ?? [];

@@ -153,6 +153,8 @@ function makerHandlers(parts: PageParts): Handlers {
       await pages.freeze(await ownResult(person.id, params.bot, params.result), body.inputs, link);
       return { link: `${publicUrl}/results/${link}` };
     },
+    askAboutResult: async ({ person, params, body }) => pages.ask(await ownResult(person.id, params.bot, params.result), body),
+    readAboutResult: async ({ person, params }) => pages.chat(await ownResult(person.id, params.bot, params.result)),
     listFrozen: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const rows = await store.listFrozen(db, bot.id, params.page);
