@@ -4,6 +4,7 @@ import type { DocumentsOptions, EvaluateOptions } from './commands/knowing.js';
 import type { LookupOptions } from './commands/listening.js';
 import type { DrawOptions } from './commands/draw.js';
 import type { ConnectionOptions, VisitorOptions } from './commands/keeping.js';
+import type { PagesOptions, RunPageOptions } from './commands/pages.js';
 import type { RehearseOptions } from './commands/rehearse.js';
 import type { MissedOptions, QualityOptions } from './commands/understanding.js';
 import type { TalkOptions } from './commands/talk/talk.js';
@@ -279,10 +280,22 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--since <moment>', 'only those since then')
     .option('-n, --limit <count>', 'how many', '20')
     .action(async (bot: string, o: Json & { limit: string }) => (await starts()).cmdRuns(await context(o), bot, o));
-  command('run <bot> <id>', 'one run with its turn sheets')
-    .option('--again <version>', 'begin it once more with the same input, on draft or live')
-    .action(async (bot: string, id: string, o: Json & { again?: string }) =>
+  command('run <bot> <page-or-run>', 'fill a page in and wait for what comes of it; or, by its id, one run with its turn sheets')
+    .option('--input <inputs...>', 'of a page: name=value, name=FILE for a file, name:=JSON for anything else')
+    .option('--out <file>', 'write what comes of the page to a file: .txt .md .docx .xlsx .csv .pdf')
+    .option('--live', 'the page of what is live, not of the draft')
+    .option('--again <version>', 'begin a run once more with the same input, on draft or live')
+    .action(async (bot: string, id: string, o: Json & { again?: string } & RunPageOptions) =>
       (await starts()).cmdRun(await context(o), bot, id, o),
+    );
+  command('pages <bot>', 'the pages of a bot and the links under which they are shared')
+    .option('--share <page>', 'share a page under a new link')
+    .option('--results <page>', 'what came of a page, the newest first')
+    .option('--csv <page>', 'all inputs and outputs of a page as CSV')
+    .option('--propose <description>', 'put a page into the draft that is described in a few sentences')
+    .option('--profile <model>', 'with --propose: the model profile that plans it; by rules when left out')
+    .action(async (bot: string, o: Json & PagesOptions) =>
+      (await import('./commands/pages.js')).cmdPages(await context(o), bot, o),
     );
   command('begin <bot> <flow> [inputs...]', 'begin a flow by hand: name=value for a text, name:=JSON for anything else')
     .option('--live', 'what is live, not the draft')

@@ -1,4 +1,15 @@
-import { blockShape, INPUT_FORMS, jsonValue, OUTPUT_FORMS, OUTPUT_STATES, pageDeclaration, shownShape, type Block, type Page, type ShownValue } from '@primrose/core';
+import {
+  blockShape,
+  INPUT_FORMS,
+  jsonValue,
+  OUTPUT_FORMS,
+  OUTPUT_STATES,
+  pageDeclaration,
+  shownShape,
+  type Block,
+  type Page,
+  type ShownValue,
+} from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import * as s from './shapes.js';
@@ -175,7 +186,13 @@ const DOWNLOADS = [
   'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
 ] as const;
 const UPLOADS = ['*/*'] as const;
-const sentFile = z.object({ name: z.string(), type: z.string(), size: z.number(), address: z.string(), text: z.string().optional() });
+const sentFile = z.object({
+  name: z.string(),
+  type: z.string(),
+  size: z.number(),
+  address: z.string(),
+  text: z.string().optional(),
+});
 const frozenLink = z.object({ link: z.string() });
 const ABOUT_EVENTS =
   'The result as it is, each time that something of it has changed, as server-sent events: `result` carries it, `writing` what is being written of an output';
@@ -188,7 +205,9 @@ export const pageEndpoints = {
     about: 'The pages of a bot’s draft, with the links under which they are shared',
     access: 'person',
     params: s.botParams,
-    reply: s.list(z.object({ page: z.string(), title: z.string(), flow: z.string(), shares: z.array(pageShare), results: z.number().int() })),
+    reply: s.list(
+      z.object({ page: z.string(), title: z.string(), flow: z.string(), shares: z.array(pageShare), results: z.number().int() }),
+    ),
   }),
   proposePage: endpoint({
     method: 'POST',

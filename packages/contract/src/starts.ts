@@ -60,6 +60,18 @@ export const run = z.object({
   gave: values.nullable(),
   reason: z.string().nullable(),
   againOf: z.string().nullable(),
+  page: z
+    .object({
+      page: z.string(),
+      result: z.string(),
+      part: z.string().nullable().describe('the output that alone was made'),
+      who: z.string().nullable().describe('the person who filled it in; null for a visitor'),
+      share: z.string().nullable(),
+      tokens: z.number(),
+      price: z.number(),
+    })
+    .nullable()
+    .describe('of a page that was filled in'),
   at: moment,
   ms: z.number().nullable(),
 });

@@ -3,6 +3,8 @@ import type { Run, StagedStart } from '@primrose/contract';
 import { RUN_OUTCOMES, textOf, type RunOutcome, type Value } from '@primrose/core';
 import { count, findBot, table, type Context } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
+import { inputsIn } from './inputs.js';
+import { cmdRunPage, type RunPageOptions } from './pages.js';
 import { sheetText } from './sheet.js';
 
 const moment = (at: string): string => at.slice(0, 19).replace('T', ' ');
@@ -114,10 +116,12 @@ export async function cmdRuns({ client, asJson, json, print }: Context, word: st
   print(table([['WHEN', 'OUTCOME', 'START', 'FLOW', 'ON', 'TOOK', 'ID'], ...items.map(runRow)]));
 }
 
-/** One run with its turn sheets, or the same once more. */
-export async function cmdRun(context: Context, word: string, id: string, o: { again?: string }): Promise<void> {
+/** A page that is filled in; or one run with its turn sheets, or the same once more. */
+export async function cmdRun(context: Context, word: string, id: string, o: { again?: string } & RunPageOptions): Promise<void> {
   const { client, asJson, json, print } = context;
   const bot = await findBot(client, word);
+  const isRun = /^[0-9a-f]{8}-/.test(id);
+  if (!isRun) return cmdRunPage(context, bot.id, id, o);
   const params = { bot: bot.id, run: id };
   if (o.again !== undefined) {
     if (o.again !== 'draft' && o.again !== 'live') throw new CommandFailure(EXIT.usage, 'Write --again draft or --again live.');
@@ -171,22 +175,6 @@ function fromFile(file: string): Record<string, Value> {
   } catch {
     throw new CommandFailure(EXIT.usage, `${file} cannot be read as JSON.`);
   }
-}
-
-/** `name=value`; numbers, yes and no, lists and objects by `name:=JSON`, all else as the text it is. */
-function inputsIn(inputs: readonly string[]): Record<string, Value> {
-  return Object.fromEntries(
-    inputs.map((text): [string, Value] => {
-      const [, name = '', typed, value = ''] = /^([a-z][a-z0-9_]*)(:?)=(.*)$/s.exec(text) ?? [];
-      if (name === '') throw new CommandFailure(EXIT.usage, `"${text}" cannot be read. Write name=value, or name:=JSON.`);
-      if (typed === '') return [name, value];
-      try {
-        return [name, JSON.parse(value) as Value];
-      } catch {
-        throw new CommandFailure(EXIT.usage, `What follows ${name}:= is no JSON. Write ${name}=${value} for a text.`);
-      }
-    }),
-  );
 }
 
 /** Messages that answer nobody, or one of them sent again. */

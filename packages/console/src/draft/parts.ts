@@ -1,6 +1,9 @@
 import type { BotDocument } from '@primrose/core';
 
-type Tables = Pick<BotDocument, 'intents' | 'entities' | 'contexts' | 'models' | 'knowledge' | 'tables' | 'starts' | 'pages' | 'samples'>;
+type Tables = Pick<
+  BotDocument,
+  'intents' | 'entities' | 'contexts' | 'models' | 'knowledge' | 'tables' | 'starts' | 'pages' | 'samples'
+>;
 
 /** Puts an entry of a table in place; undefined takes it away. A table without entries is left out. */
 export function putPart<K extends keyof Tables>(

@@ -8,7 +8,9 @@ export function MakerPrompts({ making }: { readonly making: Making }) {
   return (
     <div className="makers">
       <h4>Made by</h4>
-      {making.begin === undefined && <p className="note">No node writes it yet. Let one of the flow keep its answer under this name.</p>}
+      {making.begin === undefined && (
+        <p className="note">No node writes it yet. Let one of the flow keep its answer under this name.</p>
+      )}
       {making.makers.map(({ flow, node }) => {
         const n = document.flows[flow]?.nodes[node];
         if (!n) return null;

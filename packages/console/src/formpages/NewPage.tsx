@@ -1,4 +1,4 @@
-import { addPage, withProposal, type BotDocument, type PageProposal } from '@primrose/core';
+import { addPage, addSearchPage, withProposal, type BotDocument, type PageProposal } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
 import { call, errorText } from '../api.js';
@@ -76,14 +76,43 @@ export function NewPage() {
         <Chosen label="Or over a flow that is there" value={flow} of={Object.keys(document.flows)} onChange={setFlow} />
         <label className="fld">
           <span>Title</span>
-          <input className="form-control" value={title} onChange={(e) => setTitle(e.target.value)} placeholder={document.flows[flow]?.title ?? ''} />
+          <input
+            className="form-control"
+            value={title}
+            onChange={(e) => setTitle(e.target.value)}
+            placeholder={document.flows[flow]?.title ?? ''}
+          />
         </label>
         <button type="submit" className="btn btn-secondary">
           Make it over this flow
         </button>
       </form>
+      {Object.keys(document.knowledge ?? {}).length > 0 && <OverKnowledge />}
       <Copied />
     </div>
+  );
+}
+
+/** A search page over a knowledge base. */
+function OverKnowledge() {
+  const { document, bot, edit } = useDraftHandle();
+  const navigate = useNavigate();
+  const bases = Object.keys(document.knowledge ?? {});
+  const [base, setBase] = useState(bases[0] ?? '');
+  const make = (event: FormEvent) => {
+    event.preventDefault();
+    const [profile] = Object.keys(document.models ?? {});
+    const { page } = addSearchPage(document, base, profile);
+    edit((d) => addSearchPage(d, base, profile).document);
+    void navigate(`/bots/${bot}/pages/${page}`);
+  };
+  return (
+    <form onSubmit={make} aria-label="A search page">
+      <Chosen label="Or a search page over a knowledge base" value={base} of={bases} onChange={setBase} />
+      <button type="submit" className="btn btn-secondary">
+        Make the search page
+      </button>
+    </form>
   );
 }
 

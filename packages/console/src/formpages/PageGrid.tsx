@@ -14,7 +14,8 @@ interface PageGridProps {
 export function PageGrid({ page, selected, onSelect, onChange, onRemove }: PageGridProps) {
   const grid = useRef<HTMLOListElement>(null);
   const [dragged, setDragged] = useState<number>();
-  const focus = (at: number) => requestAnimationFrame(() => grid.current?.querySelectorAll<HTMLElement>('.pagepart > button')[at]?.focus());
+  const focus = (at: number) =>
+    requestAnimationFrame(() => grid.current?.querySelectorAll<HTMLElement>('.pagepart > button')[at]?.focus());
   const move = (at: number, by: number) => {
     const to = Math.max(0, Math.min(page.parts.length - 1, at + by));
     onChange(movePart(page, at, by));
@@ -24,7 +25,8 @@ export function PageGrid({ page, selected, onSelect, onChange, onRemove }: PageG
   const onKey = (at: number) => (event: KeyboardEvent) => {
     const part = page.parts[at];
     if (!part) return;
-    const by = event.key === 'ArrowLeft' || event.key === 'ArrowUp' ? -1 : event.key === 'ArrowRight' || event.key === 'ArrowDown' ? 1 : 0;
+    const by =
+      event.key === 'ArrowLeft' || event.key === 'ArrowUp' ? -1 : event.key === 'ArrowRight' || event.key === 'ArrowDown' ? 1 : 0;
     if (event.key === 'Delete') {
       event.preventDefault();
       onRemove(at);

@@ -20,10 +20,28 @@ export function PageSettings({ page, onChange }: PageSettingsProps) {
   return (
     <section className="pagesettings" aria-label="The page">
       <TextInput label="Title" value={page.title} onChange={(v) => onChange({ ...page, title: v.slice(0, 120) || 'Page' })} />
-      <TextInput label="Words under it" value={page.about ?? ''} onChange={(v) => onChange(said(page, 'about', v.slice(0, 2000)))} />
-      <Chosen label="Flow behind it" value={page.flow} of={Object.keys(document.flows)} onChange={(flow) => onChange({ ...page, flow })} />
-      <TextInput label="Button" value={page.button ?? ''} placeholder="Go" onChange={(v) => onChange(said(page, 'button', v.slice(0, 40)))} />
-      <TextInput label="Category in the gallery" value={page.category ?? ''} onChange={(v) => onChange(said(page, 'category', v.slice(0, 60)))} />
+      <TextInput
+        label="Words under it"
+        value={page.about ?? ''}
+        onChange={(v) => onChange(said(page, 'about', v.slice(0, 2000)))}
+      />
+      <Chosen
+        label="Flow behind it"
+        value={page.flow}
+        of={Object.keys(document.flows)}
+        onChange={(flow) => onChange({ ...page, flow })}
+      />
+      <TextInput
+        label="Button"
+        value={page.button ?? ''}
+        placeholder="Go"
+        onChange={(v) => onChange(said(page, 'button', v.slice(0, 40)))}
+      />
+      <TextInput
+        label="Category in the gallery"
+        value={page.category ?? ''}
+        onChange={(v) => onChange(said(page, 'category', v.slice(0, 60)))}
+      />
       <Colours page={page} onChange={onChange} />
       <PictureInput label="Logo" onPicture={(logo) => onChange({ ...page, logo })} />
       {page.logo !== undefined && (
@@ -52,16 +70,24 @@ function Colours({ page, onChange }: PageSettingsProps) {
   };
   const used = legibleColours(colours);
   const told = [
-    colours.accent !== undefined && used.accent !== colours.accent.toLowerCase() ? `The button is shown in ${used.accent ?? ''}.` : '',
-    colours.ground !== undefined && used.ground !== colours.ground.toLowerCase() ? `The ground is shown in ${used.ground ?? ''}.` : '',
+    colours.accent !== undefined && used.accent !== colours.accent.toLowerCase()
+      ? `The button is shown in ${used.accent ?? ''}.`
+      : '',
+    colours.ground !== undefined && used.ground !== colours.ground.toLowerCase()
+      ? `The ground is shown in ${used.ground ?? ''}.`
+      : '',
   ].filter(Boolean);
   return (
     <div className="colours">
       {(['accent', 'ground'] as const).map((field) => (
-        <div key={field} className="pair">
+        <div key={field} className="inrow">
           <label>
             <span>{field === 'accent' ? 'Colour of the button' : 'Colour of the ground'}</span>
-            <input type="color" value={colours[field] ?? (field === 'accent' ? '#f2d449' : '#fbf8ef')} onChange={(e) => put(field, e.target.value)} />
+            <input
+              type="color"
+              value={colours[field] ?? (field === 'accent' ? '#f2d449' : '#fbf8ef')}
+              onChange={(e) => put(field, e.target.value)}
+            />
           </label>
           {colours[field] !== undefined && (
             <button type="button" className="bare" onClick={() => put(field, undefined)}>

@@ -29,7 +29,13 @@ function said<P extends PagePart>(part: P, field: string, value: string): P {
 }
 
 /** What can be said of one part of a page. */
-export function PartDetails({ page, part, onChange, onMove, onRemove }: PartProps<PagePart> & { readonly onMove: (by: number) => void; readonly onRemove: () => void }) {
+export function PartDetails({
+  page,
+  part,
+  onChange,
+  onMove,
+  onRemove,
+}: PartProps<PagePart> & { readonly onMove: (by: number) => void; readonly onRemove: () => void }) {
   const wide = widthOf(part);
   return (
     <section aria-label={`Part: ${partName(part)}`} className="partdetails">
@@ -39,7 +45,7 @@ export function PartDetails({ page, part, onChange, onMove, onRemove }: PartProp
           remove
         </button>
       </header>
-      <div className="pair places">
+      <div className="inrow places">
         <button type="button" className="bare" onClick={() => onMove(-1)}>
           earlier
         </button>
@@ -64,7 +70,12 @@ export function PartDetails({ page, part, onChange, onMove, onRemove }: PartProp
       {'text' in part && (
         <label className="fld">
           <span>Words, with CommonMark</span>
-          <textarea className="form-control" rows={6} value={part.text} onChange={(e) => onChange({ ...part, text: e.target.value.slice(0, 20_000) })} />
+          <textarea
+            className="form-control"
+            rows={6}
+            value={part.text}
+            onChange={(e) => onChange({ ...part, text: e.target.value.slice(0, 20_000) })}
+          />
         </label>
       )}
       {'picture' in part && (
@@ -77,10 +88,21 @@ export function PartDetails({ page, part, onChange, onMove, onRemove }: PartProp
   );
 }
 
-function Worded({ part, onChange }: { readonly part: InputPart | OutputPart | Extract<PagePart, { chat: string }>; readonly onChange: (next: PagePart) => void }) {
+function Worded({
+  part,
+  onChange,
+}: {
+  readonly part: InputPart | OutputPart | Extract<PagePart, { chat: string }>;
+  readonly onChange: (next: PagePart) => void;
+}) {
   return (
     <>
-      <TextInput label="Label" value={part.label ?? ''} placeholder={partName(part)} onChange={(v) => onChange(said(part, 'label', v.slice(0, 120)))} />
+      <TextInput
+        label="Label"
+        value={part.label ?? ''}
+        placeholder={partName(part)}
+        onChange={(v) => onChange(said(part, 'label', v.slice(0, 120)))}
+      />
       <TextInput label="Help" value={part.help ?? ''} onChange={(v) => onChange(said(part, 'help', v.slice(0, 500)))} />
     </>
   );
@@ -112,7 +134,11 @@ function InputFields({ page, part, onChange }: PartProps<InputPart>) {
             rows={4}
             defaultValue={(part.of ?? []).join('\n')}
             onBlur={(e) => {
-              const of = e.target.value.split('\n').map((l) => l.trim().slice(0, 120)).filter(Boolean).slice(0, 60);
+              const of = e.target.value
+                .split('\n')
+                .map((l) => l.trim().slice(0, 120))
+                .filter(Boolean)
+                .slice(0, 60);
               const { of: _old, ...rest } = part;
               onChange(of.length === 0 ? rest : { ...rest, of });
             }}

@@ -49,7 +49,13 @@ function OneResult({ result: r }: { readonly result: PageResult }) {
       <td>{r.by ?? (r.share === null ? 'somebody' : `visitor of ${r.share}`)}</td>
       <td dir="auto">
         {Object.values(r.inputs)
-          .map((v) => (typeof v === 'string' ? v : v !== null && typeof v === 'object' && 'name' in v ? String(v.name as string) : JSON.stringify(v)))
+          .map((v) =>
+            typeof v === 'string'
+              ? v
+              : v !== null && typeof v === 'object' && 'name' in v
+                ? String(v.name as string)
+                : JSON.stringify(v),
+          )
           .join(', ')
           .slice(0, 80)}
       </td>

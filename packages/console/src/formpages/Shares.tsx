@@ -5,7 +5,11 @@ import { useDraftHandle } from '../draft/context.js';
 import { Alarm } from '../parts/Alarm.js';
 import { Chosen } from './PartDetails.js';
 
-const ACCESS_WORDS = { link: 'whoever has the link', password: 'whoever knows a password', 'signed-in': 'people of this service' } as const;
+const ACCESS_WORDS = {
+  link: 'whoever has the link',
+  password: 'whoever knows a password',
+  'signed-in': 'people of this service',
+} as const;
 const GALLERY_WORDS = { none: 'not in the gallery', private: 'for people of this service', public: 'for anybody' } as const;
 
 /** The links under which a page is shared, and what each may cost. */
@@ -72,7 +76,8 @@ function OneShare({ share }: { readonly share: PageShare }) {
     </label>
   );
   const setAccess = (access: string) => {
-    if (access === 'password' && password.length < 4) return setProblem('Write a password of at least four letters first, then choose it here.');
+    if (access === 'password' && password.length < 4)
+      return setProblem('Write a password of at least four letters first, then choose it here.');
     void change({ access: access as PageShare['access'], ...(access === 'password' ? { password } : {}) });
   };
   return (
@@ -89,7 +94,12 @@ function OneShare({ share }: { readonly share: PageShare }) {
       {problem !== undefined && <Alarm>{problem}</Alarm>}
       <div className="sharefields">
         <label className="tick">
-          <input type="checkbox" className="form-check-input" checked={share.on} onChange={(e) => void change({ on: e.target.checked })} />
+          <input
+            type="checkbox"
+            className="form-check-input"
+            checked={share.on}
+            onChange={(e) => void change({ on: e.target.checked })}
+          />
           on
         </label>
         <Chosen label="Who may open it" value={share.access} of={PAGE_ACCESS} words={ACCESS_WORDS} onChange={setAccess} />
@@ -115,7 +125,12 @@ function OneShare({ share }: { readonly share: PageShare }) {
           onChange={(gallery) => void change({ gallery: gallery as PageShare['gallery'] })}
         />
         <label className="tick">
-          <input type="checkbox" className="form-check-input" checked={share.copies} onChange={(e) => void change({ copies: e.target.checked })} />
+          <input
+            type="checkbox"
+            className="form-check-input"
+            checked={share.copies}
+            onChange={(e) => void change({ copies: e.target.checked })}
+          />
           may be copied into other bots
         </label>
         <label className="fld">
@@ -134,7 +149,7 @@ function OneShare({ share }: { readonly share: PageShare }) {
       <p className="note">
         Today: {share.today.runs} runs, {share.today.tokens} tokens, {share.today.price.toFixed(4)}.
       </p>
-      <div className="pair">
+      <div className="inrow">
         <button type="button" className="bare" onClick={() => void change({ newLink: true })}>
           give it a new link
         </button>

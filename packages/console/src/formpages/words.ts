@@ -1,4 +1,12 @@
-import { isChatPart, isInputPart, isOutputPart, PAGE_COLUMNS, type InputForm, type OutputForm, type PagePart } from '@primrose/core';
+import {
+  isChatPart,
+  isInputPart,
+  isOutputPart,
+  PAGE_COLUMNS,
+  type InputForm,
+  type OutputForm,
+  type PagePart,
+} from '@primrose/core';
 
 export const INPUT_WORDS: Readonly<Record<InputForm, string>> = {
   text: 'a line of text',

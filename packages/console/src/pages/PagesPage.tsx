@@ -1,4 +1,14 @@
-import { addPart, changePage, formOfType, movePart, problemSentence, removePart, unshown, type Page, type PagePart } from '@primrose/core';
+import {
+  addPart,
+  changePage,
+  formOfType,
+  movePart,
+  problemSentence,
+  removePart,
+  unshown,
+  type Page,
+  type PagePart,
+} from '@primrose/core';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useDraftHandle, useProblems } from '../draft/context.js';
@@ -50,7 +60,9 @@ function NoPage() {
       <header>
         <h2>A new page</h2>
       </header>
-      <p className="note">A page is a form that answers: somebody fills it in, a flow works, and what comes of it stands beside.</p>
+      <p className="note">
+        A page is a form that answers: somebody fills it in, a flow works, and what comes of it stands beside.
+      </p>
       <NewPage />
     </main>
   );
@@ -96,13 +108,17 @@ function OnePage({ id, page, view }: { readonly id: string; readonly page: Page;
         </nav>
         {view === 'edit' && (
           <>
-            <AddPart page={page} onAdd={(added) => {
-              change(addPart(page, added, selected));
-              setSelected(selected === undefined ? page.parts.length : selected + 1);
-            }} />
+            <AddPart
+              page={page}
+              onAdd={(added) => {
+                change(addPart(page, added, selected));
+                setSelected(selected === undefined ? page.parts.length : selected + 1);
+              }}
+            />
             <PageGrid page={page} selected={selected} onSelect={setSelected} onChange={change} onRemove={remove} />
             <p className="note">
-              Arrows go from part to part; with <kbd>Alt</kbd> they move it, with <kbd>Shift</kbd> they make it wider or narrower; <kbd>Del</kbd> removes it.
+              Arrows go from part to part; with <kbd>Alt</kbd> they move it, with <kbd>Shift</kbd> they make it wider or narrower;{' '}
+              <kbd>Del</kbd> removes it.
             </p>
             <Mistakes id={id} />
           </>
@@ -132,7 +148,9 @@ function OnePage({ id, page, view }: { readonly id: string; readonly page: Page;
 function Mistakes({ id }: { readonly id: string }) {
   const { document } = useDraftHandle();
   const flow = document.pages?.[id]?.flow;
-  const problems = useProblems(document).filter((p) => p.field?.startsWith(`/pages/${id}/`) === true || (p.flow !== undefined && p.flow === flow));
+  const problems = useProblems(document).filter(
+    (p) => p.field?.startsWith(`/pages/${id}/`) === true || (p.flow !== undefined && p.flow === flow),
+  );
   return problems.map((p, i) => (
     <p key={i} className={`mistake${p.severity === 'warning' ? ' mild' : ''}`} role="status">
       {problemSentence(p)}
@@ -146,7 +164,9 @@ function AddPart({ page, onAdd }: { readonly page: Page; readonly onAdd: (part: 
   const left = unshown(document, page);
   const takes = document.flows[page.flow]?.takes ?? {};
   const choices: readonly (readonly [string, PagePart])[] = [
-    ...left.inputs.map((input) => [`input ${input.replaceAll('_', ' ')}`, { input, as: formOfType(takes[input] ?? 'text') }] as const),
+    ...left.inputs.map(
+      (input) => [`input ${input.replaceAll('_', ' ')}`, { input, as: formOfType(takes[input] ?? 'text') }] as const,
+    ),
     ...left.outputs.map((output) => [`output ${output.replaceAll('_', ' ')}`, { output }] as const),
     ['a chat', { chat: page.flow }],
     ['words', { text: 'Words' }],

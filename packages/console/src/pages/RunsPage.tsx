@@ -94,6 +94,7 @@ export default function RunsPage() {
             <b className={r.outcome === 'failed' || r.outcome === 'aside' ? 'plum' : 'b'}>{OUTCOME_WORDS[r.outcome]}</b>
             <span className="meta">
               {new Date(r.at).toLocaleDateString()}, by {BY_WORDS[r.by]}
+              {r.page === null ? '' : `, ${r.page.tokens} tokens`}
               {r.stage === 'draft' && ', on the draft'}
               {r.ms !== null && `, ${duration(r.ms)}`}
             </span>
@@ -203,6 +204,7 @@ function One({ id }: { readonly id: string }) {
           <b className={run.outcome === 'failed' || run.outcome === 'aside' ? 'plum' : 'b'}>{OUTCOME_WORDS[run.outcome]}</b>
           <span>
             {new Date(run.at).toLocaleString()}, by {BY_WORDS[run.by]}
+            {run.page && <PageFacts of={run.page} />}
             {run.start !== null && ` ${plainName(run.start)}`}
             {run.stage === 'draft' && ', on the draft'}
           </span>
@@ -253,5 +255,18 @@ function One({ id }: { readonly id: string }) {
         Run again on the draft
       </Button>
     </section>
+  );
+}
+
+/** Of a run of a page: whose it is, and what it cost. */
+function PageFacts({ of: { page, part, who, share, tokens, price } }: { readonly of: NonNullable<Run['page']> }) {
+  const { bot } = useDraftHandle();
+  return (
+    <>
+      {' '}
+      <Link to={`/bots/${bot}/pages/${page}/results`}>{plainName(page)}</Link>
+      {part === null ? '' : `, ${plainName(part)} alone`}, filled in by {who ?? `a visitor of ${share ?? 'a link'}`}; {tokens}{' '}
+      tokens, {price.toFixed(5)}
+    </>
   );
 }

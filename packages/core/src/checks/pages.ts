@@ -57,9 +57,7 @@ function partProblems(document: BotDocument, page: Page, { takes, gives }: Decla
     }
     if (isOutputPart(part))
       return [
-        ...(Object.hasOwn(gives, part.output)
-          ? []
-          : [unknown('unknown-output', [...field, 'output'], part.output, gives)]),
+        ...(Object.hasOwn(gives, part.output) ? [] : [unknown('unknown-output', [...field, 'output'], part.output, gives)]),
         ...(part.sources === undefined || Object.hasOwn(gives, part.sources)
           ? []
           : [unknown('unknown-output', [...field, 'sources'], part.sources, gives)]),

@@ -88,7 +88,9 @@ export function markedContent(text: string): string | undefined {
 export function isBotFile(at: string): boolean {
   const path = presentPath(at);
   const own = path === BOT_FILE || TABLES.some(([, file]) => file === path);
-  return own || /^(flows|connections|knowledge|tables|pages|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_FILE.test(path);
+  return (
+    own || /^(flows|connections|knowledge|tables|pages|samples|rehearsals)\/[^/]+\.yaml$/.test(path) || KNOWLEDGE_FILE.test(path)
+  );
 }
 
 /** Files in the folder of a bot that look as if they belonged to it and are not read: each with what is to be done. */

@@ -36,4 +36,16 @@ export {
 export { referredTo, valueAt, variablesOf, withValueAt } from './references.js';
 export { fieldsFromExample, type FieldsFromExample } from './from-example.js';
 export { readyMade, type ReadyMade } from './ready-made.js';
-export { addPage, addPart, changePage, copyPage, flowsOfPage, movePart, removePart, unshown, widenPart, withProposal } from './pages.js';
+export {
+  addPage,
+  addPart,
+  addSearchPage,
+  changePage,
+  copyPage,
+  flowsOfPage,
+  movePart,
+  removePart,
+  unshown,
+  widenPart,
+  withProposal,
+} from './pages.js';

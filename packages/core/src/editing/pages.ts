@@ -14,7 +14,11 @@ export function changePage(document: BotDocument, id: string, change: (page: Pag
 }
 
 /** Adds a page over a flow: with an input for each that it takes, and an output for each that it gives. */
-export function addPage(document: BotDocument, title: string, flowId: string): { readonly document: BotDocument; readonly page: string } {
+export function addPage(
+  document: BotDocument,
+  title: string,
+  flowId: string,
+): { readonly document: BotDocument; readonly page: string } {
   const { takes = {}, gives = {} } = document.flows[flowId] ?? {};
   const id = freeId(document.pages ?? {}, idOf(title) || 'page');
   const parts: PagePart[] = [
@@ -22,6 +26,67 @@ export function addPage(document: BotDocument, title: string, flowId: string): {
     ...Object.keys(gives).map((output): PagePart => ({ output })),
   ];
   return { document: { ...document, pages: { ...document.pages, [id]: { title, flow: flowId, parts } } }, page: id };
+}
+
+/** Adds a search page over a knowledge base: a question, an answer with its sources, and the passages. `profile` composes the answer where one is named. */
+export function addSearchPage(
+  document: BotDocument,
+  base: string,
+  profile: string | undefined,
+): { readonly document: BotDocument; readonly page: string } {
+  const title = `Search ${base.replaceAll('-', ' ')}`;
+  const page = freeId(document.pages ?? {}, `search-${base}`);
+  const flow = freeId(document.flows, `search-${base}`);
+  const found: Flow = {
+    title,
+    takes: { question: { type: 'text', name: 'Question' } },
+    gives: { answer: { type: 'text?', name: 'Answer' }, passages: { type: 'list?', name: 'Passages' }, sources: 'list?' },
+    begin: 'look',
+    nodes: {
+      look: {
+        kind: 'lookup',
+        in: base,
+        before: false,
+        asks: '{{ flow.question }}',
+        most: 8,
+        into: 'flow.sources',
+        answer: 'flow.answer',
+        ...(profile === undefined ? {} : { uses: profile }),
+        exits: { found: 'list', 'not-covered': 'nothing' },
+      },
+      list: {
+        kind: 'set',
+        title: 'Where it stands',
+        sets: [
+          {
+            into: 'flow.passages',
+            to: '{{ flow.sources.map(p, {"document": p.title, "heading": p.heading, "passage": p.quote}) }}',
+          },
+        ],
+        exits: { done: 'done' },
+      },
+      nothing: {
+        kind: 'set',
+        title: 'Not covered',
+        sets: [{ into: 'flow.answer', to: 'The documents do not answer this.' }],
+        exits: { done: 'done' },
+      },
+      done: { kind: 'end', ends: 'flow' },
+    },
+  };
+  const parts: PagePart[] = [
+    { input: 'question', as: 'text', wide: 12 },
+    { output: 'answer', sources: 'sources', wide: 12 },
+    { output: 'passages', as: 'table', hides: true, wide: 12 },
+  ];
+  return {
+    document: {
+      ...document,
+      flows: { ...document.flows, [flow]: found },
+      pages: { ...document.pages, [page]: { title, flow, button: 'Search', parts } },
+    },
+    page,
+  };
 }
 
 /** Puts a proposed page with its flows into a document. */
@@ -57,7 +122,8 @@ export function removePart(page: Page, at: number): Page {
 /** Flows behind a page: its own, that of its chat, and all that these call. */
 export function flowsOfPage(document: BotDocument, page: Page): string[] {
   const found = new Set([page.flow, ...page.parts.filter(isChatPart).map((p) => p.chat)]);
-  for (const id of found) Object.values(document.flows[id]?.nodes ?? {}).forEach((n) => calledFlows(n).forEach((c) => found.add(c)));
+  for (const id of found)
+    Object.values(document.flows[id]?.nodes ?? {}).forEach((n) => calledFlows(n).forEach((c) => found.add(c)));
   return [...found].filter((id) => Object.hasOwn(document.flows, id));
 }
 
@@ -65,7 +131,9 @@ export function flowsOfPage(document: BotDocument, page: Page): string[] {
 export function unshown(document: BotDocument, page: Page): { readonly inputs: string[]; readonly outputs: string[] } {
   const { takes = {}, gives = {} } = document.flows[page.flow] ?? {};
   const inputs = new Set(page.parts.filter(isInputPart).map((p) => p.input));
-  const outputs = new Set(page.parts.filter(isOutputPart).flatMap((p) => [p.output, ...(p.sources === undefined ? [] : [p.sources])]));
+  const outputs = new Set(
+    page.parts.filter(isOutputPart).flatMap((p) => [p.output, ...(p.sources === undefined ? [] : [p.sources])]),
+  );
   return { inputs: Object.keys(takes).filter((n) => !inputs.has(n)), outputs: Object.keys(gives).filter((n) => !outputs.has(n)) };
 }
 
@@ -87,7 +155,8 @@ export function copyPage(into: BotDocument, from: BotDocument, id: string): Copi
   const taken = flowsOfPage(from, page);
   const flows: Record<string, Flow> = {};
   const names = new Map<string, string>();
-  for (const flow of taken) names.set(flow, freeId({ ...into.flows, ...Object.fromEntries([...names.values()].map((n) => [n, true])) }, flow));
+  for (const flow of taken)
+    names.set(flow, freeId({ ...into.flows, ...Object.fromEntries([...names.values()].map((n) => [n, true])) }, flow));
   const needs = { model: new Set<string>(), action: new Set<string>(), entity: new Set<string>() };
   const left = new Set<string>();
   for (const flow of taken) {
@@ -98,8 +167,10 @@ export function copyPage(into: BotDocument, from: BotDocument, id: string): Copi
       let copy = n;
       for (const r of referencesOf(n)) {
         if (r.to === 'model' || r.to === 'action' || r.to === 'entity') needs[r.to].add(r.name);
-        else if (r.to === 'flow' && r.field !== undefined) copy = withValueAt(copy, r.field, names.get(r.name) ?? r.name) as typeof copy;
-        else if (r.to === 'knowledge' && !Object.hasOwn(into.knowledge ?? {}, r.name)) left.add(`knowledge base ${r.name}, with its documents`);
+        else if (r.to === 'flow' && r.field !== undefined)
+          copy = withValueAt(copy, r.field, names.get(r.name) ?? r.name) as typeof copy;
+        else if (r.to === 'knowledge' && !Object.hasOwn(into.knowledge ?? {}, r.name))
+          left.add(`knowledge base ${r.name}, with its documents`);
         else if (r.to === 'table' && !Object.hasOwn(into.tables ?? {}, r.name)) left.add(`table ${r.name}`);
       }
       return [node, copy] as const;
@@ -107,12 +178,19 @@ export function copyPage(into: BotDocument, from: BotDocument, id: string): Copi
     flows[names.get(flow) ?? flow] = { ...own, nodes: Object.fromEntries(nodes) };
   }
   for (const model of needs.model) {
-    for (let at = from.models?.[model]?.fallback; at !== undefined && !needs.model.has(at); at = from.models?.[at]?.fallback) needs.model.add(at);
+    for (let at = from.models?.[model]?.fallback; at !== undefined && !needs.model.has(at); at = from.models?.[at]?.fallback)
+      needs.model.add(at);
   }
-  const only = <T>(all: Readonly<Record<string, T>> | undefined, wanted: ReadonlySet<string>, there: Readonly<Record<string, T>> | undefined) =>
-    Object.fromEntries(Object.entries(all ?? {}).filter(([name]) => wanted.has(name) && !Object.hasOwn(there ?? {}, name)));
+  const only = <T>(
+    all: Readonly<Record<string, T>> | undefined,
+    wanted: ReadonlySet<string>,
+    there: Readonly<Record<string, T>> | undefined,
+  ) => Object.fromEntries(Object.entries(all ?? {}).filter(([name]) => wanted.has(name) && !Object.hasOwn(there ?? {}, name)));
   const models = only(from.models, needs.model, into.models);
-  const named = new Set([...Object.values(models).map((m) => m.connection), ...[...needs.action].map((a) => a.split('.')[0] ?? '')]);
+  const named = new Set([
+    ...Object.values(models).map((m) => m.connection),
+    ...[...needs.action].map((a) => a.split('.')[0] ?? ''),
+  ]);
   const connections = only(from.connections, named, into.connections);
   Object.entries(connections).forEach(([name, c]) => c.auth !== undefined && left.add(`secret of the connection ${name}`));
   const entities = only(from.entities, needs.entity, into.entities);

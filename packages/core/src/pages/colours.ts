@@ -37,9 +37,10 @@ const better = (on: string): string => (contrast(DARK, on) >= contrast(LIGHT, on
 
 /** A colour taken a step towards black or white. */
 function towards(colour: string, end: 0 | 255, step: number): string {
-  const part = (c: number) => Math.round(c + (end - c) * step)
-    .toString(16)
-    .padStart(2, '0');
+  const part = (c: number) =>
+    Math.round(c + (end - c) * step)
+      .toString(16)
+      .padStart(2, '0');
   return `#${channels(colour).map(part).join('')}`;
 }
 
@@ -54,7 +55,13 @@ function grounded(colour: string): string {
 }
 
 /** An owner's colours as they are used: what would not be legible is moved as far as it has to be. */
-export function legibleColours({ accent, ground }: { readonly accent?: string | undefined; readonly ground?: string | undefined }): PageColours {
+export function legibleColours({
+  accent,
+  ground,
+}: {
+  readonly accent?: string | undefined;
+  readonly ground?: string | undefined;
+}): PageColours {
   const paper = ground === undefined ? null : grounded(ground);
   const own = accent === undefined ? null : button(accent);
   return { accent: own, onAccent: own === null ? null : better(own), ground: paper, ink: paper === null ? null : better(paper) };

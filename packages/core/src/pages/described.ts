@@ -7,9 +7,9 @@ import type { PagePlan } from './plan.js';
  */
 
 const ASKS =
-  /\b(?:asks?(?: for)?|takes?|fills? in|brings?|enters?|uploads?|given|from|with|needs?|wants to know|fragt nach|nimmt|braucht|bekommt|aus|mit)\b:?/giu;
+  /(?<!\b(?:a|an|the|its|their|his|her) )\b(?:asks?(?: for)?|takes?|fills? in|brings?|enters?|uploads?|given|from|with|needs?|wants to know|fragt nach|nimmt|braucht|bekommt|aus|mit)\b:?/giu;
 const GIVES =
-  /\b(?:gives?(?: back)?|makes?|gets?|writes?|shows?|answers? with|produces?|returns?|creates?|draws?|lists?|plans?|sums? up|gibt|macht|schreibt|zeigt|erstellt|liefert)\b:?/giu;
+  /(?<!\b(?:a|an|the|its|their|his|her|ein|eine|die|der|das) )\b(?:gives?(?: back)?|makes?|gets?|writes?|shows?|answers? with|produces?|returns?|creates?|draws?|lists?|plans?|sums? up|gibt|macht|schreibt|zeigt|erstellt|liefert)\b:?/giu;
 
 interface Clause {
   readonly as: 'asks' | 'gives';
@@ -21,8 +21,12 @@ interface Clause {
 /** Where words of asking and giving stand; each goes on to the next one. */
 function clauses(words: string): { readonly as: Clause['as']; readonly verb: string; readonly text: string }[] {
   const marks: Clause[] = [];
-  for (const [as, pattern] of [['asks', ASKS], ['gives', GIVES]] as const)
-    for (const m of words.matchAll(pattern)) marks.push({ as, at: m.index, end: m.index + m[0].length, verb: m[0].toLowerCase() });
+  for (const [as, pattern] of [
+    ['asks', ASKS],
+    ['gives', GIVES],
+  ] as const)
+    for (const m of words.matchAll(pattern))
+      marks.push({ as, at: m.index, end: m.index + m[0].length, verb: m[0].toLowerCase() });
   marks.sort((a, b) => a.at - b.at);
   return marks.map((m, i) => ({ as: m.as, verb: m.verb, text: words.slice(m.end, marks[i + 1]?.at ?? words.length) }));
 }
@@ -35,7 +39,12 @@ function things(text: string): string[] {
     .split(/[.;]\s|\n/)[0]!
     .split(/,|\band\b|\bund\b|&/iu)
     .map((t) => t.replace(/\u0001(\d+)\u0001/g, (_, n: string) => held[Number(n)] ?? ''))
-    .map((t) => t.trim().replace(/^(?:then|also|a|an|the|their|his|her|its|some|it|them|ein|eine|einen|der|die|das|den)\s+/iu, '').replace(/[.;:]+$/, ''))
+    .map((t) =>
+      t
+        .trim()
+        .replace(/^(?:then|also|a|an|the|their|his|her|its|some|it|them|ein|eine|einen|der|die|das|den)\s+/iu, '')
+        .replace(/[.;:]+$/, ''),
+    )
     .filter((t) => t.length > 1 && !/^(?:it|them|this|that|who|which|es|sie)$/iu.test(t));
 }
 
@@ -61,16 +70,25 @@ const SMALL = /^(?:of|for|to|in|on|at|by|that|which|who|what|from|with|as|von|fÃ
 
 /** The name of a thing: its words up to the first small one behind it. */
 function named(thing: string): string {
-  const words = thing.replace(/\([^)]*\)/g, ' ').split(/\s+/).filter(Boolean);
+  const words = thing
+    .replace(/\([^)]*\)/g, ' ')
+    .split(/\s+/)
+    .filter(Boolean);
   const end = words.findIndex((w, i) => i > 0 && SMALL.test(w));
   const kept = (end < 0 ? words : words.slice(0, end)).slice(0, 4);
-  const long = kept.length === 1 && end > 0 && /^(?:list|number|day|date|table|kind|liste|anzahl)$/iu.test(kept[0] ?? '') ? words.slice(0, end + 2) : kept;
+  const long =
+    kept.length === 1 && end > 0 && /^(?:list|number|day|date|table|kind|liste|anzahl)$/iu.test(kept[0] ?? '')
+      ? words.slice(0, end + 2)
+      : kept;
   return long.join(' ').slice(0, 60);
 }
 
 function choicesIn(thing: string): string[] | undefined {
   const inside = /\(([^)]*)\)/.exec(thing)?.[1] ?? '';
-  const list = inside.split(/,|\/|\bor\b|\boder\b/iu).map((c) => c.trim()).filter(Boolean);
+  const list = inside
+    .split(/,|\/|\bor\b|\boder\b/iu)
+    .map((c) => c.trim())
+    .filter(Boolean);
   return list.length > 1 ? list.slice(0, 20) : undefined;
 }
 
@@ -106,7 +124,13 @@ export function planFromWords(words: string): PagePlan {
   const made = [...outputs.values()].slice(0, 8);
   for (const [i, o] of made.entries()) {
     const text = o.task.toLowerCase();
-    const from = made.slice(0, i).filter((f) => new RegExp(`\\b(?:for|from|of|that fits|based on|behind) (?:the |that |this )?${escaped(f.name.toLowerCase())}`).test(text));
+    const from = made
+      .slice(0, i)
+      .filter((f) =>
+        new RegExp(`\\b(?:for|from|of|that fits|based on|behind) (?:the |that |this )?${escaped(f.name.toLowerCase())}`).test(
+          text,
+        ),
+      );
     if (from.length > 0) made[i] = { ...o, from: from.map((f) => f.name) };
   }
   return {

@@ -40,6 +40,7 @@ export {
   resultMarkdown,
   resultRows,
   resultText,
+  sectionText,
   sourceWords,
   type ResultDocument,
   type ResultSection,

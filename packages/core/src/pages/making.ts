@@ -43,7 +43,9 @@ const BRANCH = /^\/branches\/\d+/;
 
 /** Inputs that are files or pictures: nodes that look in what was sent depend on all of them. */
 function sentInputs({ takes = {} }: Flow): string[] {
-  return Object.entries(takes).flatMap(([name, type]) => (typeName(type).replace(/\?$/, '') === 'file' ? [flowTarget(name)] : []));
+  return Object.entries(takes).flatMap(([name, type]) =>
+    typeName(type).replace(/\?$/, '') === 'file' ? [flowTarget(name)] : [],
+  );
 }
 
 function readsSent(node: FlowNode): boolean {
@@ -111,10 +113,7 @@ function writtenIn(document: BotDocument, flow: string, target: string, seen = n
   seen.add(`${flow} ${target}`);
   return assignedBy(document, own)
     .filter((a) => a.target === target)
-    .flatMap(({ node, from }) => [
-      { flow, node },
-      ...(from ? writtenIn(document, from.flow, flowTarget(from.gives), seen) : []),
-    ]);
+    .flatMap(({ node, from }) => [{ flow, node }, ...(from ? writtenIn(document, from.flow, flowTarget(from.gives), seen) : [])]);
 }
 
 /** What one output depends on directly, and what writes it. */

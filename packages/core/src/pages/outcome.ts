@@ -18,7 +18,8 @@ const isThere = (value: Value | undefined): boolean => value !== undefined && va
 export function pageOutcome(document: BotDocument, flow: string, part: string | undefined, result: TurnResult): PageOutcome {
   const kept = result.over?.flow === flow ? result.over.values : {};
   const makings = makingsOf(document, flow);
-  const wanted = part === undefined ? [...makings.values()] : [...makings.values()].filter((m) => madeBy(makings, part).has(m.output));
+  const wanted =
+    part === undefined ? [...makings.values()] : [...makings.values()].filter((m) => madeBy(makings, part).has(m.output));
   const missing = wanted.filter((m) => !isThere(kept[m.output]));
   const reasons = missing.flatMap((m) => {
     const reason = reasonOf(m, result);

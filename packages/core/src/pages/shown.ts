@@ -50,7 +50,12 @@ export function shownAs(form: OutputForm, value: Value, alt: string, most = SHOW
     case 'table': {
       const table = tableIn(value);
       if (!table) break;
-      return { as: 'table', columns: table.columns, rows: table.rows.slice(0, most), left: Math.max(0, table.rows.length - most) };
+      return {
+        as: 'table',
+        columns: table.columns,
+        rows: table.rows.slice(0, most),
+        left: Math.max(0, table.rows.length - most),
+      };
     }
     case 'list': {
       const items = itemsIn(value);
@@ -58,7 +63,8 @@ export function shownAs(form: OutputForm, value: Value, alt: string, most = SHOW
       break;
     }
     case 'fields':
-      if (isTable(value)) return { as: 'fields', fields: Object.entries(value).map(([k, v]) => ({ name: inWords(k), value: cell(v) })) };
+      if (isTable(value))
+        return { as: 'fields', fields: Object.entries(value).map(([k, v]) => ({ name: inWords(k), value: cell(v) })) };
       break;
     case 'picture': {
       const address = pictureIn(value);

@@ -27,7 +27,8 @@ export function sourceWords({ number, title, heading, page }: ShownSource): stri
   return `[${number}] ${at}${page === null ? '' : `, page ${page}`}`;
 }
 
-const bar = (cells: readonly string[]): string => `| ${cells.map((c) => c.replaceAll('|', '\\|').replace(/\s*\n\s*/g, ' ')).join(' | ')} |`;
+const bar = (cells: readonly string[]): string =>
+  `| ${cells.map((c) => c.replaceAll('|', '\\|').replace(/\s*\n\s*/g, ' ')).join(' | ')} |`;
 
 function sectionMarkdown({ form, value, sources }: ResultSection): string {
   const shown = shownAs(form, value, '', Infinity);
@@ -58,21 +59,23 @@ export function resultMarkdown({ title, inputs, sections }: ResultDocument): str
   return `${parts.filter((p) => p !== '').join('\n\n')}\n`;
 }
 
+/** What stands in a section as plain text, without its title and its sources. */
+export function sectionText(section: ResultSection): string {
+  const shown = shownAs(section.form, section.value, '', Infinity);
+  if (shown.as === 'text') return plainText(readMarkdown(asMarkdown(section.value)));
+  if (shown.as === 'table') return [shown.columns, ...shown.rows].map((r) => r.join('\t')).join('\n');
+  if (shown.as === 'picture') return shown.address.startsWith('data:') ? '' : shown.address;
+  return sectionMarkdown({ ...section, sources: [] }).replaceAll('**', '');
+}
+
 /** What came of a page as plain text. */
 export function resultText(result: ResultDocument): string {
   const { title, inputs, sections } = result;
   const line = (text: string, mark: string) => `${text}\n${mark.repeat(Math.min(72, [...text].length))}`;
   const told = inputs.map(([name, value]) => `${name}: ${value}`).join('\n');
   const texts = sections.map((s) => {
-    const shown = shownAs(s.form, s.value, '', Infinity);
-    const body =
-      shown.as === 'text'
-        ? plainText(readMarkdown(asMarkdown(s.value)))
-        : shown.as === 'table'
-          ? [shown.columns, ...shown.rows].map((r) => r.join('\t')).join('\n')
-          : sectionMarkdown({ ...s, sources: [] }).replaceAll('**', '');
     const cited = s.sources.map((c) => `${sourceWords(c)}: ${c.quote.replace(/\s+/g, ' ')}`);
-    return [line(s.title, '-'), body, ...(cited.length > 0 ? [`Sources\n${cited.join('\n')}`] : [])].join('\n\n');
+    return [line(s.title, '-'), sectionText(s), ...(cited.length > 0 ? [`Sources\n${cited.join('\n')}`] : [])].join('\n\n');
   });
   return `${[line(title, '='), told, ...texts].filter((p) => p !== '').join('\n\n')}\n`;
 }

@@ -15,7 +15,11 @@ export interface FileTasks {
   readonly lines: { readonly bytes: Uint8Array; readonly type: string };
   readonly workbook: { readonly name: string; readonly lines: readonly (readonly string[])[] };
   /** What came of a page, with the pictures in it by their addresses. */
-  readonly page: { readonly result: ResultDocument; readonly as: DownloadForm; readonly pictures: ReadonlyMap<string, PictureRead> };
+  readonly page: {
+    readonly result: ResultDocument;
+    readonly as: DownloadForm;
+    readonly pictures: ReadonlyMap<string, PictureRead>;
+  };
 }
 export interface FileResults {
   readonly document: { readonly document: BotDocument; readonly contents: FileContents };

@@ -4,7 +4,9 @@ import { hookMessenger } from './hook-messenger/hook-messenger.js';
 import { webChat } from './web-chat/web-chat.js';
 
 /** All kinds of channel; nothing else lists them. */
-export const channelKinds: ReadonlyMap<string, ChannelKind> = new Map([webChat, hookMessenger, formPage].map((kind) => [kind.kind, kind]));
+export const channelKinds: ReadonlyMap<string, ChannelKind> = new Map(
+  [webChat, hookMessenger, formPage].map((kind) => [kind.kind, kind]),
+);
 
 /** A kind that there is. Throws on one that the database names and no code knows. */
 export function channelKind(kind: string): ChannelKind {

@@ -173,12 +173,24 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'too-many',
     says: ({ waiting }) => `${waiting} runs of rehearsals wait already. Run these when one of them is done.`,
   },
-  'no-page': { as: 'not-found', says: ({ page }) => `There is no page "${page}" in this version of the bot. Choose one that there is.` },
-  'no-shared-page': { as: 'not-found', says: () => 'There is no page under this link. Ask whoever gave it to you for a new one.' },
+  'no-page': {
+    as: 'not-found',
+    says: ({ page }) => `There is no page "${page}" in this version of the bot. Choose one that there is.`,
+  },
+  'no-shared-page': {
+    as: 'not-found',
+    says: () => 'There is no page under this link. Ask whoever gave it to you for a new one.',
+  },
   'page-off': { as: 'channel-off', says: () => 'This page is switched off just now. Ask whoever shares it, or come back later.' },
   'page-over': { as: 'channel-off', says: () => 'The time of this link is over. Ask whoever shares it for a new one.' },
-  'page-unreleased': { as: 'no-release', says: () => 'This page is not released yet. Release the bot, or fill it in on the draft.' },
-  'page-password': { as: 'wrong-password', says: () => 'This is not the password of the page. Try again, or ask whoever shares it.' },
+  'page-unreleased': {
+    as: 'no-release',
+    says: () => 'This page is not released yet. Release the bot, or fill it in on the draft.',
+  },
+  'page-password': {
+    as: 'wrong-password',
+    says: () => 'This is not the password of the page. Try again, or ask whoever shares it.',
+  },
   'page-sign-in': { as: 'not-signed-in', says: () => 'This page is for people of this service. Sign in, and open it again.' },
   'page-inputs': {
     as: 'inputs-missing',
@@ -198,17 +210,26 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'too-many',
     says: ({ waiting }) => `${waiting} wait here already. What you wrote is still in the form: send it again in a while.`,
   },
-  'page-under-way': { as: 'invalid-input', says: () => 'This result is still being worked out. Wait until it is there, then make it anew.' },
+  'page-under-way': {
+    as: 'invalid-input',
+    says: () => 'This result is still being worked out. Wait until it is there, then make it anew.',
+  },
   'page-runs-enough': {
     as: 'too-many',
     says: ({ most }) => `Parts of this result were made anew ${most} times, which is all. Fill the page in again for a new one.`,
   },
-  'no-output': { as: 'not-found', says: ({ output }) => `Nothing on this page makes "${output}" any more. Fill the page in again.` },
+  'no-output': {
+    as: 'not-found',
+    says: ({ output }) => `Nothing on this page makes "${output}" any more. Fill the page in again.`,
+  },
   'no-result': { as: 'not-found', says: () => 'There is no such result, or it is not kept any more.' },
   'nothing-to-freeze': { as: 'invalid-input', says: () => 'Nothing has come of this yet. Wait until an output is there.' },
   'no-page-chat': { as: 'not-found', says: () => 'There is no chat on this page.' },
   'no-share': { as: 'not-found', says: () => 'This page is not shared under such a link any more.' },
-  'share-password': { as: 'invalid-input', says: () => 'A page with a password needs one. Send it along, with four letters at least.' },
+  'share-password': {
+    as: 'invalid-input',
+    says: () => 'A page with a password needs one. Send it along, with four letters at least.',
+  },
   'no-copies': { as: 'not-found', says: () => 'There is no page in the gallery that may be copied under this link.' },
   'no-chat': { as: 'not-found', says: () => 'There is no chat at this address. Ask for a new link.' },
   'file-too-large': {

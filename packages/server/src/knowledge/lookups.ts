@@ -156,7 +156,13 @@ export class Lookups {
         passages.push({ number: passages.length + 1, ...at, quote: text, score: 1, address });
       });
     }
-    return { outcome: 'looked-up', passages: passages.slice(0, MOST_OF_ALL), covered: passages.length > 0, share: 1, missing: [] };
+    return {
+      outcome: 'looked-up',
+      passages: passages.slice(0, MOST_OF_ALL),
+      covered: passages.length > 0,
+      share: 1,
+      missing: [],
+    };
   }
 
   /** The document with bases as they are in the draft, where they follow it. */

@@ -4,7 +4,7 @@ import { sleep, type Clock } from '../base/clock.js';
 import { beginEventStream } from '../base/event-stream.js';
 import type { Limits } from '../start/limits.js';
 import type { Db } from '../store/database.js';
-import { findResult, runsOf, type ResultRow } from '../store/pages.js';
+import { findResult, runsOf, waitingPlace, type ResultRow } from '../store/pages.js';
 import { HttpProblem } from '../http/problem.js';
 import type { Wakes } from '../turns/wakes.js';
 import type { PageProgress } from './progress.js';
@@ -23,6 +23,8 @@ const LOOK_MS = 1000;
 /** Words that are being written are shown so often at most. */
 const SHOW_MS = 120;
 const ALIVE_MS = 15_000;
+/** How often somebody who waits for their turn is told their place. */
+const WAITING_MS = 1500;
 
 /**
  * Streams a result until it is over, or the client goes away: all of it each time that something of it has changed, also what is
@@ -54,6 +56,10 @@ export async function followResult(parts: FollowParts, row: ResultRow, res: Resp
         res.write('event: over\ndata: {}\n\n');
         break;
       }
+      if (shown.state === 'waiting') {
+        await waited(parts, row, res, shown.place);
+        continue;
+      }
       const run = (await runsOf(db, [row.id])).find((r) => r.kept === null)?.id ?? '';
       const { done, wake } = sleep(clock, LOOK_MS);
       const soon = (): void => void clock.after(SHOW_MS, wake);
@@ -71,5 +77,18 @@ export async function followResult(parts: FollowParts, row: ResultRow, res: Resp
     unfollow();
     streams.delete(res);
     res.end();
+  }
+}
+
+/** Waits until the place of a result that waits is another one, or it has begun: many wait where one works, so each look is small. */
+async function waited({ db, clock }: FollowParts, row: ResultRow, res: Response, place: number | null): Promise<void> {
+  while (!res.destroyed) {
+    const { done, wake } = sleep(clock, WAITING_MS);
+    res.once('close', wake);
+    await done;
+    res.off('close', wake);
+    const now = await waitingPlace(db, row);
+    if (now !== place) return;
+    if (!res.writableNeedDrain) res.write(': alive\n\n');
   }
 }

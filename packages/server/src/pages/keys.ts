@@ -36,7 +36,9 @@ export function visitorKey(way: Way, key: Uint8Array, secret: string = newSecret
 /** The secret in a key, if it bears our mark for this way in. */
 export function secretIn(given: string, way: Way, key: Uint8Array): string | undefined {
   const secret = given.slice(0, SECRET_LETTERS);
-  return given.length === SECRET_LETTERS + MARK_LETTERS && same(given.slice(SECRET_LETTERS), mark(secret, way, key)) ? secret : undefined;
+  return given.length === SECRET_LETTERS + MARK_LETTERS && same(given.slice(SECRET_LETTERS), mark(secret, way, key))
+    ? secret
+    : undefined;
 }
 
 function same(a: string, b: string): boolean {

@@ -49,7 +49,8 @@ export class PageQueue {
       clock: parts.clock,
       log: parts.log,
       name: 'pages',
-      waiting: async () => (await store.waitingPages(parts.db)).map(({ bot_id, page }) => ({ id: `${bot_id} ${page}`, owner: bot_id })),
+      waiting: async () =>
+        (await store.waitingPages(parts.db)).map(({ bot_id, page }) => ({ id: `${bot_id} ${page}`, owner: bot_id })),
       work: (id) => this.#work(id),
     });
   }
@@ -80,7 +81,8 @@ export class PageQueue {
     const { db, clock, turns, progress, publicUrl } = this.#parts;
     const result = await store.findResult(db, run.bot_id, run.result_id);
     const loaded = result && (await this.#version(result));
-    const page = loaded && Object.hasOwn(loaded.bot.document.pages ?? {}, run.page) ? loaded.bot.document.pages?.[run.page] : undefined;
+    const page =
+      loaded && Object.hasOwn(loaded.bot.document.pages ?? {}, run.page) ? loaded.bot.document.pages?.[run.page] : undefined;
     if (!result || !loaded || !page) return store.failWaiting(db, run.id, { '': GONE });
     const { document } = loaded.bot;
     if (!Object.hasOwn(document.flows, page.flow)) return store.failWaiting(db, run.id, { '': FLOW_GONE });

@@ -1,5 +1,14 @@
 import { createHash } from 'node:crypto';
-import { broughtWith, inputReason, makingOf, openSession, pageInputs, type BotDocument, type Page, type Values } from '@primrose/core';
+import {
+  broughtWith,
+  inputReason,
+  makingOf,
+  openSession,
+  pageInputs,
+  type BotDocument,
+  type Page,
+  type Values,
+} from '@primrose/core';
 import type { ChatLine, FrozenResult, PageResult } from '@primrose/contract';
 import { newId, type Clock } from '../base/clock.js';
 import { dayIn } from '../base/day.js';
@@ -70,7 +79,10 @@ export class Pages {
   }
 
   /** The version that serves: of a bot by its stage, or of a shared page. Refused where there is none. */
-  async version(botId: string, of: { readonly stage: 'draft' | 'live' } | { readonly channel: ServingChannel }): Promise<LoadedBot> {
+  async version(
+    botId: string,
+    of: { readonly stage: 'draft' | 'live' } | { readonly channel: ServingChannel },
+  ): Promise<LoadedBot> {
     const { runs, loader } = this.#parts;
     if ('channel' in of) {
       const { live_id: live } = of.channel;
@@ -223,7 +235,10 @@ export class Pages {
   }
 
   /** Asks about a result in a conversation that knows what was filled in and what came of it. */
-  async ask(row: store.ResultRow, said: { readonly id: string; readonly text: string }): Promise<{ lines: ChatLine[]; waits: boolean }> {
+  async ask(
+    row: store.ResultRow,
+    said: { readonly id: string; readonly text: string },
+  ): Promise<{ lines: ChatLine[]; waits: boolean }> {
     const { db, clock, turns } = this.#parts;
     const runs = await store.runsOf(db, [row.id]);
     const anew = row.chat_id === null || row.chat_runs !== runs.length;
@@ -300,7 +315,9 @@ export function senderOf(filler: Filler): string {
 
 /** Whose a file is that is sent for an input. */
 export function ownerOf(botId: string, filler: Filler | { readonly person: string }): string {
-  return hashed(`page file ${botId} ${'channel' in filler ? `${filler.channel.id} ${filler.visitor}` : `person ${filler.person}`}`);
+  return hashed(
+    `page file ${botId} ${'channel' in filler ? `${filler.channel.id} ${filler.visitor}` : `person ${filler.person}`}`,
+  );
 }
 
 export function hashed(text: string): string {

@@ -5,7 +5,10 @@ import type { PictureRead } from './written.js';
 const TYPES: Readonly<Record<string, PictureRead['type']>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/gif': 'gif' };
 
 /** The pictures of a result, for files that are written: those that are kept here, and those that stand in their address. Nothing is fetched. */
-export async function picturesOf(files: Pick<Files, 'at'>, { sections }: ResultDocument): Promise<ReadonlyMap<string, PictureRead>> {
+export async function picturesOf(
+  files: Pick<Files, 'at'>,
+  { sections }: ResultDocument,
+): Promise<ReadonlyMap<string, PictureRead>> {
   const read = await Promise.all(
     sections.map(async ({ form, value, title }) => {
       const shown = shownAs(form, value, title);

@@ -11,7 +11,10 @@ interface Under {
 /** What is being made of pages in this process, while it is. Provisional: what counts is stored with the last turn of a run. */
 export class PageProgress {
   readonly #wakes: Wakes;
-  readonly #runs = new Map<string, { readonly outputs: Map<string, Under>; readonly followers: Set<() => void>; stop: () => void }>();
+  readonly #runs = new Map<
+    string,
+    { readonly outputs: Map<string, Under>; readonly followers: Set<() => void>; stop: () => void }
+  >();
 
   constructor(wakes: Wakes) {
     this.#wakes = wakes;

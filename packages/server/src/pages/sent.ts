@@ -54,7 +54,17 @@ export class SentFiles {
     return { name, type, size, address: file.address, ...(text === undefined ? {} : { text }) };
   }
 
-  async #textOf({ id, name, type, bytes }: { id: string; name: string; type: string; bytes: Uint8Array }): Promise<string | undefined> {
+  async #textOf({
+    id,
+    name,
+    type,
+    bytes,
+  }: {
+    id: string;
+    name: string;
+    type: string;
+    bytes: Uint8Array;
+  }): Promise<string | undefined> {
     const known = this.#texts.get(id);
     if (known !== undefined) return known;
     const form: DocumentForm | undefined = formOfFile(name, type);

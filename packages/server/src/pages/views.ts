@@ -187,7 +187,9 @@ export function resultDocument(
   { document, page, row, runs }: Pick<Viewed, 'document' | 'page' | 'row' | 'runs'>,
   only: { readonly output?: string | undefined; readonly run?: string | undefined; readonly inputs: boolean },
 ): ResultDocument {
-  const outputs = outputsNow(document, page, runs.map(pageRun)).filter((o) => only.output === undefined || o.output === only.output);
+  const outputs = outputsNow(document, page, runs.map(pageRun)).filter(
+    (o) => only.output === undefined || o.output === only.output,
+  );
   const parts = new Map(page.parts.filter(isOutputPart).map((p) => [p.output, p]));
   const gives = document.flows[page.flow]?.gives ?? {};
   return {

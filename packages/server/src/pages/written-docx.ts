@@ -76,7 +76,9 @@ function block(b: Block, list?: List): Paragraph[] {
     case 'quote':
       return blocks(b.blocks).map((p) => p);
     case 'code':
-      return b.text.split('\n').map((line) => new Paragraph({ children: [new TextRun({ text: line, font: 'DejaVu Sans Mono' })] }));
+      return b.text
+        .split('\n')
+        .map((line) => new Paragraph({ children: [new TextRun({ text: line, font: 'DejaVu Sans Mono' })] }));
     case 'rule':
       return [new Paragraph({ text: '' })];
   }
@@ -103,7 +105,9 @@ function section({ title, form, value, sources }: ResultSection, picture: FindPi
       case 'list':
         return shown.items.map((text) => new Paragraph({ text, numbering: { reference: 'dotted', level: 0 } }));
       case 'fields':
-        return shown.fields.map((f) => new Paragraph({ children: [new TextRun({ text: `${f.name}: `, bold: true }), new TextRun(f.value)] }));
+        return shown.fields.map(
+          (f) => new Paragraph({ children: [new TextRun({ text: `${f.name}: `, bold: true }), new TextRun(f.value)] }),
+        );
       case 'picture': {
         const read = picture(shown.address);
         if (!read) return [new Paragraph({ text: shown.alt })];
@@ -112,12 +116,16 @@ function section({ title, form, value, sources }: ResultSection, picture: FindPi
         return [new Paragraph({ children: [new ImageRun({ type: read.type, data: read.bytes, transformation: size })] })];
       }
       case 'file':
-        return [new Paragraph({ children: [new ExternalHyperlink({ link: shown.address, children: [new TextRun(shown.name)] })] })];
+        return [
+          new Paragraph({ children: [new ExternalHyperlink({ link: shown.address, children: [new TextRun(shown.name)] })] }),
+        ];
       case 'text':
         return blocks(readMarkdown(asMarkdown(value)));
     }
   };
-  const cited = sources.map((s) => new Paragraph({ children: [new TextRun({ text: `${sourceWords(s)}: `, bold: true }), new TextRun(s.quote)] }));
+  const cited = sources.map(
+    (s) => new Paragraph({ children: [new TextRun({ text: `${sourceWords(s)}: `, bold: true }), new TextRun(s.quote)] }),
+  );
   return [
     new Paragraph({ heading: HeadingLevel.HEADING_1, text: title }),
     ...body(),
@@ -128,7 +136,8 @@ function section({ title, form, value, sources }: ResultSection, picture: FindPi
 /** What came of a page as DOCX (Office Open XML, ECMA-376). */
 export async function writeDocx(result: ResultDocument, picture: FindPicture): Promise<Buffer> {
   const told = result.inputs.map(
-    ([name, text]) => new Paragraph({ children: [new TextRun({ text: `${name}: `, bold: true }), new TextRun(text.slice(0, 2000))] }),
+    ([name, text]) =>
+      new Paragraph({ children: [new TextRun({ text: `${name}: `, bold: true }), new TextRun(text.slice(0, 2000))] }),
   );
   const sections = result.sections.flatMap((s) => section(s, picture));
   const level = (format: (typeof LevelFormat)[keyof typeof LevelFormat], text: (n: number) => string) =>

@@ -90,7 +90,12 @@ class Writing {
     }
     const shown = all.length === 0 ? [{ text: ' ', face: 'plain' } as const] : all;
     shown.forEach((p, i) => {
-      const options = { width: this.#width - indent, continued: i < shown.length - 1, lineGap: 2, link: 'to' in p ? (p.to ?? null) : null };
+      const options = {
+        width: this.#width - indent,
+        continued: i < shown.length - 1,
+        lineGap: 2,
+        link: 'to' in p ? (p.to ?? null) : null,
+      };
       this.#pdf.font(p.face).fontSize(SIZE);
       if (i === 0) this.#pdf.text(p.text, x, this.#pdf.y, options);
       else this.#pdf.text(p.text, options);
@@ -113,9 +118,18 @@ class Writing {
   #block(b: Block, indent: number): void {
     switch (b.type) {
       case 'paragraph':
-        return this.line(b.inside.flatMap((p) => pieces(p)), indent);
+        return this.line(
+          b.inside.flatMap((p) => pieces(p)),
+          indent,
+        );
       case 'heading':
-        return this.heading(b.inside.flatMap((p) => pieces(p)).map((p) => p.text).join(''), b.level === 1 ? 13 : 11.5);
+        return this.heading(
+          b.inside
+            .flatMap((p) => pieces(p))
+            .map((p) => p.text)
+            .join(''),
+          b.level === 1 ? 13 : 11.5,
+        );
       case 'list':
         return b.items.forEach((item, i) => this.#item(item, indent + INDENT, b.ordered ? `${b.start + i}.` : '•'));
       case 'quote':
@@ -128,7 +142,12 @@ class Writing {
   }
 
   #item([first, ...rest]: readonly Block[], indent: number, mark: string): void {
-    if (first?.type === 'paragraph') this.line(first.inside.flatMap((p) => pieces(p)), indent, mark);
+    if (first?.type === 'paragraph')
+      this.line(
+        first.inside.flatMap((p) => pieces(p)),
+        indent,
+        mark,
+      );
     else if (first) this.#block(first, indent);
     this.blocks(rest, indent);
   }
@@ -143,7 +162,12 @@ class Writing {
     const data = [...head, ...rows.slice(0, MOST_ROWS).map(cells)];
     if (data.length === 0) return;
     this.#pdf.fontSize(9);
-    this.#pdf.table({ data, position: { x: MARGIN, y: this.#pdf.y }, maxWidth: this.#width, defaultStyle: { padding: 4, border: 0.5 } });
+    this.#pdf.table({
+      data,
+      position: { x: MARGIN, y: this.#pdf.y },
+      maxWidth: this.#width,
+      defaultStyle: { padding: 4, border: 0.5 },
+    });
     this.#pdf.x = MARGIN;
     this.#pdf.y += GAP;
     this.#plain();

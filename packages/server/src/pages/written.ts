@@ -60,7 +60,11 @@ async function workbook({ sections, inputs }: ResultDocument): Promise<Uint8Arra
   const book = new Excel.Workbook();
   const names = new Set<string>();
   const add = (title: string, rows: readonly (readonly string[])[]): void => {
-    const base = title.replace(/[\\/*?:[\]']/g, ' ').trim().slice(0, 28) || 'Sheet';
+    const base =
+      title
+        .replace(/[\\/*?:[\]']/g, ' ')
+        .trim()
+        .slice(0, 28) || 'Sheet';
     let name = base;
     for (let n = 2; names.has(name.toLowerCase()); n++) name = `${base.slice(0, 26)} ${n}`;
     names.add(name.toLowerCase());
@@ -73,7 +77,11 @@ async function workbook({ sections, inputs }: ResultDocument): Promise<Uint8Arra
     const cited = s.sources.map((c) => [String(c.number), c.title, c.heading, c.page === null ? '' : String(c.page), c.quote]);
     if (cited.length > 0) add(`${s.title.slice(0, 18)} sources`, [['Number', 'Title', 'Heading', 'Page', 'Passage'], ...cited]);
   }
-  if (inputs.length > 0) add('Filled in', inputs.map(([name, value]) => [name, value]));
+  if (inputs.length > 0)
+    add(
+      'Filled in',
+      inputs.map(([name, value]) => [name, value]),
+    );
   if (sections.length === 0) add('Nothing', [['Nothing has come of it yet.']]);
   return new Uint8Array(await book.xlsx.writeBuffer());
 }

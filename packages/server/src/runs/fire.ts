@@ -1,4 +1,4 @@
-import { openSession, type EventOf, type Source, type Values } from '@primrose/core';
+import { broughtWith, openSession, type EventOf, type Source, type Values } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
 import type { LoadedBot } from '../bots/loader.js';
 import type { Statement } from '../store/hot.js';
@@ -32,7 +32,7 @@ export interface Fired {
  * channel. Returns once it is stored; a repeat of the same id is answered from the record.
  */
 export function fire({ turns, clock }: { readonly turns: Turns; readonly clock: Clock }, fired: Fired): Promise<Accepted> {
-  const { loaded, by, start, externalId, flow, given, chain = [], againOf = null, also, brings = {} } = fired;
+  const { loaded, by, start, externalId, flow, given, chain = [], againOf = null, also, brings } = fired;
   const { id = newId(clock) } = fired;
   const at = clock.now();
   const { botId, releaseId } = loaded;
@@ -56,7 +56,16 @@ export function fire({ turns, clock }: { readonly turns: Turns; readonly clock: 
     botId,
     source: start === null ? `${by} ${botId}` : `start ${start.id}`,
     externalId,
-    event: { type: 'fired', at: at.toISOString(), by, flow, given, ...(name === null ? {} : { start: name }), ...brings },
+    event: {
+      type: 'fired',
+      at: at.toISOString(),
+      by,
+      flow,
+      given,
+      ...(name === null ? {} : { start: name }),
+      ...broughtWith(given),
+      ...brings,
+    },
     begins: { id, botId, channelId: null, source: by, visitorId: null, releaseId, state, visitorName: null, at },
     also: [insertRun(run), ...(also?.(id) ?? [])],
   });

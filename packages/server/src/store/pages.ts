@@ -90,9 +90,11 @@ async function countDay(db: Db, counted: CountedDay): Promise<void> {
       [channelId, day, who, botId],
     );
   const { all, own } = await spentOn(db, channelId, day, visitor);
-  if (limits.visitor !== null && own.runs > limits.visitor) throw new Refused('page-enough', { of: 'visitor', most: limits.visitor });
+  if (limits.visitor !== null && own.runs > limits.visitor)
+    throw new Refused('page-enough', { of: 'visitor', most: limits.visitor });
   if (limits.day !== null && all.runs > limits.day) throw new Refused('page-enough', { of: 'day', most: limits.day });
-  if (limits.budget !== null && all.price >= limits.budget) throw new Refused('page-enough', { of: 'budget', most: limits.budget });
+  if (limits.budget !== null && all.price >= limits.budget)
+    throw new Refused('page-enough', { of: 'budget', most: limits.budget });
 }
 
 export interface Spent {
@@ -117,7 +119,13 @@ export async function spentOn(db: Db, channelId: string, day: string, visitor: s
 /** Notes what a run of a page held in the end and what it cost, in the transaction that stores its last turn. */
 export function endPageRun(
   id: string,
-  { kept, reasons, tokens, price, day }: {
+  {
+    kept,
+    reasons,
+    tokens,
+    price,
+    day,
+  }: {
     readonly kept: Values;
     readonly reasons: Readonly<Record<string, string>>;
     readonly tokens: number;
@@ -197,6 +205,29 @@ export async function runsOf(db: Db, results: readonly string[]): Promise<RanPag
     .select('p.*', 'r.outcome', 'r.reason');
 }
 
+export interface RunOfPage {
+  readonly id: string;
+  readonly page: string;
+  readonly result_id: string;
+  readonly part: string | null;
+  readonly tokens: number;
+  readonly price: number;
+  readonly person: string | null;
+  readonly share: string | null;
+}
+
+/** Of some runs those of pages: who filled them in, and what they cost. */
+export async function pagesOfRuns(db: Db, ids: readonly string[]): Promise<ReadonlyMap<string, RunOfPage>> {
+  if (ids.length === 0) return new Map();
+  const rows: RunOfPage[] = await db('page_runs as p')
+    .join('page_results as r', 'r.id', 'p.result_id')
+    .leftJoin('people as w', 'w.id', 'r.person_id')
+    .leftJoin('channels as c', 'c.id', 'r.channel_id')
+    .whereIn('p.id', [...ids])
+    .select('p.id', 'p.page', 'p.result_id', 'p.part', 'p.tokens', 'p.price', 'w.name as person', 'c.name as share');
+  return new Map(rows.map((row) => [row.id, row]));
+}
+
 /** How many of a page wait before a run, itself included. */
 export async function placeOf(db: Db, { bot_id, page, id }: Pick<PageRunRow, 'bot_id' | 'page' | 'id'>): Promise<number> {
   const row: { count?: number | string } | undefined = await db('page_runs')
@@ -205,6 +236,12 @@ export async function placeOf(db: Db, { bot_id, page, id }: Pick<PageRunRow, 'bo
     .count('* as count')
     .first();
   return Number(row?.count ?? 0);
+}
+
+/** How many wait before the run of a result that waits, itself included; null where none of it waits. */
+export async function waitingPlace(db: Db, result: Pick<ResultRow, 'id'>): Promise<number | null> {
+  const run = await db<PageRunRow>('page_runs').where({ result_id: result.id, waits: 1 }).first('id', 'bot_id', 'page');
+  return run ? placeOf(db, run) : null;
 }
 
 /** Pages of which runs wait. */
@@ -233,7 +270,9 @@ export async function setChat(db: Db, id: string, chatId: string, runs: number):
 
 /** A run that cannot be begun any more is over before it was. */
 export async function failWaiting(db: Db, id: string, reasons: Readonly<Record<string, string>>): Promise<void> {
-  await db('page_runs').where({ id }).update({ waits: 0, kept: pageValues.write({}), reasons: reasonsColumn.write(reasons) });
+  await db('page_runs')
+    .where({ id })
+    .update({ waits: 0, kept: pageValues.write({}), reasons: reasonsColumn.write(reasons) });
 }
 
 export interface FrozenRow {

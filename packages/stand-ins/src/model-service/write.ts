@@ -15,7 +15,13 @@ function sectionsOf(text: string): Section[] {
     .slice(1)
     .map((part) => {
       const [label = '', ...rest] = part.split('\n');
-      return { label: label.trim(), text: rest.join('\n').replace(/<\/?data[^>]*>/g, '').trim() };
+      return {
+        label: label.trim(),
+        text: rest
+          .join('\n')
+          .replace(/<\/?data[^>]*>/g, '')
+          .trim(),
+      };
     })
     .filter((s) => s.text !== '');
 }
@@ -33,7 +39,8 @@ const THINGS: readonly (readonly [RegExp, string])[] = [
   [/\b(?:boat|ferry|sailing|crossing|aboard)\b/i, 'a jacket for the deck'],
 ];
 
-const sentencesOf = (text: string): string[] => (text.match(/[^.!?\n]+[.!?]?/g) ?? []).map((s) => s.trim()).filter((s) => s.length > 3);
+const sentencesOf = (text: string): string[] =>
+  (text.match(/[^.!?\n]+[.!?]?/g) ?? []).map((s) => s.trim()).filter((s) => s.length > 3);
 
 /** A list of rows as lines: the plain values of each. */
 function rowLines(text: string): string[] | undefined {
@@ -78,12 +85,18 @@ export function written(told: string, said: string): string | undefined {
   if (task === undefined || given.length === 0 || (given.length < 2 && form === '')) return undefined;
   if (/\bpack(?:ing)?\b/i.test(task)) {
     const all = given.map((s) => s.text).join('\n');
-    return [...new Set(THINGS.filter(([pattern]) => pattern.test(all)).map(([, thing]) => thing))].map((t) => `- ${t}`).join('\n');
+    return [...new Set(THINGS.filter(([pattern]) => pattern.test(all)).map(([, thing]) => thing))]
+      .map((t) => `- ${t}`)
+      .join('\n');
   }
   const lines = given.flatMap(linesOf);
   if (/\btable\b/i.test(form)) {
     const cells = lines.map((l) => (l.includes(': ') ? [l.slice(0, l.indexOf(': ')), l.slice(l.indexOf(': ') + 2)] : ['', l]));
-    return ['| What | Value |', '| --- | --- |', ...cells.map(([a = '', b = '']) => `| ${a.replaceAll('|', '/')} | ${b.replaceAll('|', '/')} |`)].join('\n');
+    return [
+      '| What | Value |',
+      '| --- | --- |',
+      ...cells.map(([a = '', b = '']) => `| ${a.replaceAll('|', '/')} | ${b.replaceAll('|', '/')} |`),
+    ].join('\n');
   }
   if (/\blist\b/i.test(form) || given.length > 2) return lines.map((l) => `- ${l}`).join('\n');
   return lines.join('\n\n');
@@ -110,7 +123,10 @@ export function planned(said: string): unknown {
   const title = short(words.split(/\b(?:that|which|takes?|asks?)\b/i)[0]?.trim() ?? 'Page');
   return {
     title: title === '' ? 'Page' : title.charAt(0).toUpperCase() + title.slice(1),
-    inputs: (inputs.length > 0 ? inputs : ['text']).map((t) => ({ name: short(t), as: FORMS.find(([p]) => p.test(t))?.[1] ?? 'text' })),
+    inputs: (inputs.length > 0 ? inputs : ['text']).map((t) => ({
+      name: short(t),
+      as: FORMS.find(([p]) => p.test(t))?.[1] ?? 'text',
+    })),
     outputs: (outputs.length > 0 ? outputs : ['answer']).map((t) => ({
       name: short(t),
       as: /\b(?:picture|banner)\b/i.test(t) ? 'picture' : /\blist\b/i.test(t) ? 'list' : /\btable\b/i.test(t) ? 'table' : 'text',

@@ -17,13 +17,27 @@ export class Chat {
   constructor(label: string, help: string | null, words: PageWords, line: Line) {
     this.#words = words;
     this.#line = line;
-    const form = el('form', {}, el('label', { for: 'ask' }, words.asks), this.#input, el('button', { type: 'submit' }, words.ask));
+    const form = el(
+      'form',
+      {},
+      el('label', { for: 'ask' }, words.asks),
+      this.#input,
+      el('button', { type: 'submit' }, words.ask),
+    );
     form.addEventListener('submit', (event) => {
       event.preventDefault();
       void this.#ask();
     });
     const helps = help === null ? [] : [el('p', { class: 'help' }, help)];
-    this.element = el('section', { class: 'chat', 'aria-label': label || words.ask }, el('h2', {}, label || words.ask), ...helps, this.#log, this.#state, form);
+    this.element = el(
+      'section',
+      { class: 'chat', 'aria-label': label || words.ask },
+      el('h2', {}, label || words.ask),
+      ...helps,
+      this.#log,
+      this.#state,
+      form,
+    );
     this.element.hidden = true;
   }
 
@@ -62,7 +76,13 @@ export class Chat {
     const w = this.#words;
     const who = { visitor: w.you, bot: w.bot, notice: w.bot, staff: w.person } as const;
     const drawn = lines.map((line) =>
-      el('div', { class: `said ${line.who}`, dir: 'auto' }, el('small', {}, line.by ?? who[line.who]), ...line.message.blocks.map(block), ...citesOf(line)),
+      el(
+        'div',
+        { class: `said ${line.who}`, dir: 'auto' },
+        el('small', {}, line.by ?? who[line.who]),
+        ...line.message.blocks.map(block),
+        ...citesOf(line),
+      ),
     );
     this.#log.replaceChildren(...drawn);
     this.#log.scrollTop = this.#log.scrollHeight;
@@ -71,6 +91,11 @@ export class Chat {
 
 function citesOf({ message: { cites = [] } }: ChatLine): HTMLElement[] {
   return cites.map((c) =>
-    el('details', {}, el('summary', {}, `[${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}`), el('p', {}, c.quote)),
+    el(
+      'details',
+      {},
+      el('summary', {}, `[${c.number}] ${c.title}${c.heading === '' ? '' : ` › ${c.heading}`}`),
+      el('p', {}, c.quote),
+    ),
   );
 }

@@ -75,7 +75,14 @@ export class Form {
     const one = (control: HTMLElement, ...more: HTMLElement[]) =>
       el('div', { class: 'field' }, el('label', { for: id }, part.label, ' ', needed), ...help, control, ...more, wrong);
     const group = (...controls: HTMLElement[]) =>
-      el('fieldset', { class: 'field', 'aria-describedby': described }, el('legend', {}, part.label, ' ', needed), ...help, ...controls, wrong);
+      el(
+        'fieldset',
+        { class: 'field', 'aria-describedby': described },
+        el('legend', {}, part.label, ' ', needed),
+        ...help,
+        ...controls,
+        wrong,
+      );
     const blame = (controls: readonly HTMLElement[]) => (detail: string) => {
       wrong.textContent = detail === '' ? '' : `${part.label} ${detail}.`;
       controls.forEach((c) => c.setAttribute('aria-invalid', String(detail !== '')));
@@ -86,10 +93,20 @@ export class Form {
     if (part.as === 'file' || part.as === 'picture') return this.#file(part, common, one, blame);
     const control =
       part.as === 'choice'
-        ? el('select', common, el('option', { value: '' }, this.#words.choose), ...part.of.map((o) => el('option', { value: o.value }, o.says)))
+        ? el(
+            'select',
+            common,
+            el('option', { value: '' }, this.#words.choose),
+            ...part.of.map((o) => el('option', { value: o.value }, o.says)),
+          )
         : part.as === 'long-text'
           ? el('textarea', { ...common, rows: '6', dir: 'auto' })
-          : el('input', { ...common, type: part.as === 'date' ? 'date' : 'text', dir: 'auto', ...(part.as === 'number' ? { inputmode: 'decimal' } : {}) });
+          : el('input', {
+              ...common,
+              type: part.as === 'date' ? 'date' : 'text',
+              dir: 'auto',
+              ...(part.as === 'number' ? { inputmode: 'decimal' } : {}),
+            });
     control.addEventListener('input', this.#changed);
     return {
       element: one(control),
@@ -128,7 +145,11 @@ export class Form {
     const both = ([true, false] as const).map((value) => {
       const radio = el('input', { type: 'radio', name: id, id: `${id}-${value}` });
       radio.addEventListener('change', this.#changed);
-      return { value, radio, label: el('label', { for: `${id}-${value}` }, radio, ' ', value ? this.#words.yes : this.#words.no) };
+      return {
+        value,
+        radio,
+        label: el('label', { for: `${id}-${value}` }, radio, ' ', value ? this.#words.yes : this.#words.no),
+      };
     });
     return {
       element: group(...both.map((b) => b.label)),

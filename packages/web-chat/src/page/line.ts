@@ -43,7 +43,8 @@ export async function ask<T>(path: string, init: RequestInit = {}): Promise<T> {
 }
 
 export const openFrozen = (link: string): Promise<FrozenResult> => ask(`/api/results/${encodeURIComponent(link)}`);
-export const listGallery = async (): Promise<readonly GalleryItem[]> => (await ask<{ items: GalleryItem[] }>('/api/gallery')).items;
+export const listGallery = async (): Promise<readonly GalleryItem[]> =>
+  (await ask<{ items: GalleryItem[] }>('/api/gallery')).items;
 
 /** Where a page is reached: by visitors under its link, or by people who try it. */
 interface Paths {
@@ -121,7 +122,11 @@ export abstract class Line {
   }
 
   protected json(body: unknown, known = true): RequestInit {
-    return { method: 'POST', headers: { 'content-type': 'application/json', ...(known ? this.headers() : {}) }, body: JSON.stringify(body) };
+    return {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', ...(known ? this.headers() : {}) },
+      body: JSON.stringify(body),
+    };
   }
 }
 

@@ -25,7 +25,12 @@ function paint({ colours, title, language }: Pick<ShownPage, 'colours' | 'title'
 
 function head(page: ShownPage): HTMLElement {
   const logo = page.logo === null ? [] : [el('img', { class: 'logo', src: page.logo, alt: '' })];
-  return el('header', {}, ...logo, el('div', {}, el('h1', {}, page.title), ...(page.about === null ? [] : [el('p', {}, page.about)])));
+  return el(
+    'header',
+    {},
+    ...logo,
+    el('div', {}, el('h1', {}, page.title), ...(page.about === null ? [] : [el('p', {}, page.about)])),
+  );
 }
 
 function trouble(message: string, words: PageWords, again: () => void): HTMLElement {
@@ -72,14 +77,28 @@ class SharedPage {
       into.push(placed(this.#element(part, form, labels), part.wide));
     }
     const go = el('button', { type: 'submit', class: 'go' }, this.#page.button);
-    const examples = this.#page.examples.map((e) => button(e.title, `${this.#words.examples}: ${e.title}`, () => this.#takeOver(e.inputs)));
+    const examples = this.#page.examples.map((e) =>
+      button(e.title, `${this.#words.examples}: ${e.title}`, () => this.#takeOver(e.inputs)),
+    );
     const tried = examples.length === 0 ? [] : [el('span', { class: 'examples' }, `${this.#words.examples}: `, ...examples)];
-    const filledIn = el('form', { class: 'grid', novalidate: '' }, ...above, placed(el('div', { class: 'send' }, go, ...tried), 12));
+    const filledIn = el(
+      'form',
+      { class: 'grid', novalidate: '' },
+      ...above,
+      placed(el('div', { class: 'send' }, go, ...tried), 12),
+    );
     filledIn.addEventListener('submit', (event) => {
       event.preventDefault();
       void this.#send(go);
     });
-    root.replaceChildren(head(this.#page), filledIn, this.#note, this.#whole, el('div', { class: 'grid' }, ...below), this.#earlier);
+    root.replaceChildren(
+      head(this.#page),
+      filledIn,
+      this.#note,
+      this.#whole,
+      el('div', { class: 'grid' }, ...below),
+      this.#earlier,
+    );
     void this.#begin();
   }
 
@@ -166,7 +185,8 @@ class SharedPage {
     this.#show(result);
     this.#chat?.about(result);
     const open = result.state === 'waiting' || result.state === 'running';
-    if (open) void this.#line.follow(result.id, (r) => this.#show(r), this.#follow.signal).then(() => this.#chat?.about(this.#result));
+    if (open)
+      void this.#line.follow(result.id, (r) => this.#show(r), this.#follow.signal).then(() => this.#chat?.about(this.#result));
   }
 
   #show(result: PageResult): void {
@@ -240,7 +260,15 @@ function askPassword(line: VisitorLine, title: string, words: PageWords): Promis
   return new Promise((resolve) => {
     const input = el('input', { type: 'password', id: 'password', autocomplete: 'current-password', required: '' });
     const wrong = el('p', { class: 'wrong', role: 'alert' });
-    const form = el('form', { class: 'door' }, el('h1', {}, title), el('label', { for: 'password' }, words.password), input, wrong, el('button', { class: 'go', type: 'submit' }, words.enter));
+    const form = el(
+      'form',
+      { class: 'door' },
+      el('h1', {}, title),
+      el('label', { for: 'password' }, words.password),
+      input,
+      wrong,
+      el('button', { class: 'go', type: 'submit' }, words.enter),
+    );
     form.addEventListener('submit', (event) => {
       event.preventDefault();
       line.enter(input.value).then(resolve, (error: unknown) => {
@@ -260,7 +288,8 @@ async function showFrozen(kept: string): Promise<void> {
     paint(page);
     const own = wordsIn(page.language);
     const labels = new Map(page.parts.flatMap((p) => ('output' in p ? [[p.output, p.label] as const] : [])));
-    const download = (query: string) => keepFile(`/api/results/${encodeURIComponent(kept)}/file?${query.replace(/&run=[^&]*/, '')}`);
+    const download = (query: string) =>
+      keepFile(`/api/results/${encodeURIComponent(kept)}/file?${query.replace(/&run=[^&]*/, '')}`);
     const filledIn = inputs === null ? [] : [told(page, inputs, own)];
     const parts = page.parts.flatMap((part): HTMLElement[] => {
       if ('output' in part) {
@@ -272,8 +301,18 @@ async function showFrozen(kept: string): Promise<void> {
       return 'picture' in part ? [placed(el('div', {}, el('img', { src: part.picture, alt: part.alt })), part.wide)] : [];
     });
     const when = new Date(at).toLocaleString(page.language, { dateStyle: 'long', timeStyle: 'short' });
-    const tools = el('div', { class: 'tools whole' }, downloads(own.all, own.all, (as) => download(`as=${as}`)));
-    root.replaceChildren(head(page), el('p', { class: 'note' }, filled(own.frozen, when)), ...filledIn, tools, el('div', { class: 'grid' }, ...parts));
+    const tools = el(
+      'div',
+      { class: 'tools whole' },
+      downloads(own.all, own.all, (as) => download(`as=${as}`)),
+    );
+    root.replaceChildren(
+      head(page),
+      el('p', { class: 'note' }, filled(own.frozen, when)),
+      ...filledIn,
+      tools,
+      el('div', { class: 'grid' }, ...parts),
+    );
   } catch (error) {
     const message = error instanceof PageProblem ? error.message : words.unreachable;
     root.replaceChildren(trouble(message, words, () => void showFrozen(kept)));
@@ -297,7 +336,9 @@ async function showGallery(): Promise<void> {
   const words = wordsIn(navigator.language);
   document.title = words.gallery;
   try {
-    const items = await listGallery();
+    // A link such as /pages?category=Boats is one page of several bots.
+    const only = new URLSearchParams(location.search).get('category');
+    const items = (await listGallery()).filter((i) => only === null || (i.category ?? '') === only);
     const categories = [...new Set(items.map((i) => i.category ?? words.other))];
     const sections = categories.map((category) =>
       el(
@@ -314,7 +355,11 @@ async function showGallery(): Promise<void> {
       ),
     );
     const empty = items.length === 0 ? [el('p', {}, words.galleryEmpty)] : [];
-    root.replaceChildren(el('header', {}, el('div', {}, el('h1', {}, words.gallery), el('p', {}, words.galleryAbout))), ...empty, ...sections);
+    root.replaceChildren(
+      el('header', {}, el('div', {}, el('h1', {}, words.gallery), el('p', {}, words.galleryAbout))),
+      ...empty,
+      ...sections,
+    );
   } catch (error) {
     const message = error instanceof PageProblem ? error.message : words.unreachable;
     root.replaceChildren(trouble(message, words, () => void showGallery()));
@@ -329,7 +374,9 @@ async function tryOut(line: TryLine): Promise<void> {
     paint(page);
     new SharedPage(line, page).mount();
   } catch (error) {
-    root.replaceChildren(trouble(error instanceof PageProblem ? error.message : words.unreachable, words, () => void tryOut(line)));
+    root.replaceChildren(
+      trouble(error instanceof PageProblem ? error.message : words.unreachable, words, () => void tryOut(line)),
+    );
   }
 }
 

@@ -23,7 +23,10 @@ export function shown({ shown: value }: PageOutputVersion, words: PageWords): No
         : [el('thead', {}, el('tr', {}, ...value.columns.map((c) => el('th', { scope: 'col' }, c))))];
       const rows = value.rows.map((r) => el('tr', {}, ...r.map((c) => el('td', { dir: 'auto' }, c))));
       const table = el('table', {}, ...head, el('tbody', {}, ...rows));
-      return [el('div', { class: 'wide-table', tabindex: '0', role: 'region', 'aria-label': value.columns.join(', ') || '…' }, table), ...left(value.left)];
+      return [
+        el('div', { class: 'wide-table', tabindex: '0', role: 'region', 'aria-label': value.columns.join(', ') || '…' }, table),
+        ...left(value.left),
+      ];
     }
     case 'list':
       return [el('ul', {}, ...value.items.map((i) => el('li', { dir: 'auto' }, i))), ...left(value.left)];
@@ -41,7 +44,8 @@ function sourcesOf({ sources }: PageOutputVersion, words: PageWords): HTMLElemen
   const each = sources.map((s) => {
     const page = s.page === null ? '' : `, ${words.page} ${s.page}`;
     const title = `[${s.number}] ${s.title}${s.heading === '' ? '' : ` › ${s.heading}`}${page}`;
-    const open = s.address === null ? [] : [el('a', { href: s.address, target: '_blank', rel: 'noopener noreferrer' }, words.open)];
+    const open =
+      s.address === null ? [] : [el('a', { href: s.address, target: '_blank', rel: 'noopener noreferrer' }, words.open)];
     return el('details', {}, el('summary', {}, title), el('p', { dir: 'auto' }, s.quote), ...open);
   });
   return [el('div', { class: 'sources', role: 'group', 'aria-label': words.sources }, ...each)];
@@ -103,14 +107,22 @@ export class Output {
     this.#state.replaceChildren(...this.#stateWords(now));
     const versions = now?.versions ?? [];
     const version = versions[this.#at];
-    if (now?.writing && now.state === 'making') this.#body.replaceChildren(el('p', { class: 'provisional', dir: 'auto' }, now.writing));
+    if (now?.writing && now.state === 'making')
+      this.#body.replaceChildren(el('p', { class: 'provisional', dir: 'auto' }, now.writing));
     else if (this.#beside && versions.length > 1) {
       const two = versions.slice(Math.max(0, this.#at - 1), Math.max(2, this.#at + 1));
       const first = versions.indexOf(two[0] as PageOutputVersion);
       const column = (v: PageOutputVersion, i: number) =>
-        el('div', { class: 'one', dir: 'auto' }, el('h3', {}, filled(this.#words.version, first + i + 1, versions.length)), ...shown(v, this.#words), ...sourcesOf(v, this.#words));
+        el(
+          'div',
+          { class: 'one', dir: 'auto' },
+          el('h3', {}, filled(this.#words.version, first + i + 1, versions.length)),
+          ...shown(v, this.#words),
+          ...sourcesOf(v, this.#words),
+        );
       this.#body.replaceChildren(el('div', { class: 'two' }, ...two.map(column)));
-    } else if (version) this.#body.replaceChildren(el('div', { dir: 'auto' }, ...shown(version, this.#words)), ...sourcesOf(version, this.#words));
+    } else if (version)
+      this.#body.replaceChildren(el('div', { dir: 'auto' }, ...shown(version, this.#words)), ...sourcesOf(version, this.#words));
     else this.#body.replaceChildren();
     this.#tools.replaceChildren(...this.#toolsOf(now, version, output));
   }
@@ -147,7 +159,11 @@ export class Output {
           self.textContent = w.copied;
         }),
       );
-    tools.push(downloads(w.download, `${w.download}: ${this.#part.label}`, (as) => this.#acts.download(`as=${as}&output=${output}${version.run === '' ? '' : `&run=${version.run}`}`)));
+    tools.push(
+      downloads(w.download, `${w.download}: ${this.#part.label}`, (as) =>
+        this.#acts.download(`as=${as}&output=${output}${version.run === '' ? '' : `&run=${version.run}`}`),
+      ),
+    );
     if (now.versions.length > 1) tools.push(...this.#between(now.versions.length));
     return tools;
   }
@@ -183,7 +199,12 @@ function tellTrouble(beside: HTMLElement, error: unknown): void {
 
 /** A choice of forms; choosing one fetches it. */
 export function downloads(text: string, label: string, fetchAs: (as: string) => Promise<void>): HTMLElement {
-  const select = el('select', { 'aria-label': label }, el('option', { value: '' }, text), ...FORMS.map((f) => el('option', { value: f }, f.toUpperCase())));
+  const select = el(
+    'select',
+    { 'aria-label': label },
+    el('option', { value: '' }, text),
+    ...FORMS.map((f) => el('option', { value: f }, f.toUpperCase())),
+  );
   select.addEventListener('change', () => {
     const as = select.value;
     select.value = '';

@@ -39,7 +39,8 @@ const basesOf = (node: Pick<LookupNode, 'in'>): readonly string[] => (typeof nod
 
 function checks(node: LookupNode, bases: readonly string[], profiles: readonly string[]): Found[] {
   const none = basesOf(node).length === 0 && node.files !== true;
-  if (none) return [{ code: 'unknown-knowledge', severity: 'error', field: '/in', facts: { name: '', suggestion: bases[0] ?? null } }];
+  if (none)
+    return [{ code: 'unknown-knowledge', severity: 'error', field: '/in', facts: { name: '', suggestion: bases[0] ?? null } }];
   const found = basesOf(node)
     .filter((name) => !bases.includes(name))
     .map((name): Found => ({

@@ -1,5 +1,16 @@
 import type { Request, Response } from 'express';
-import { copyPage, pageFromPlan, planFromWords, planRequest, readPlan, writeCsv, guardCell, asMarkdown, resultText, type Values } from '@primrose/core';
+import {
+  copyPage,
+  pageFromPlan,
+  planFromWords,
+  planRequest,
+  readPlan,
+  writeCsv,
+  guardCell,
+  asMarkdown,
+  sectionText,
+  type Values,
+} from '@primrose/core';
 import type { Logger } from 'pino';
 import { newSecret } from '../../base/clock.js';
 import { Refused } from '../../base/refused.js';
@@ -50,7 +61,11 @@ const MOST_EXPORTED = 5000;
 const CELL = 32_000;
 
 const BOUND = new RegExp('^[A-Za-z0-9_-]{43}');
-type Wanted = { readonly as: 'txt' | 'md' | 'docx' | 'xlsx' | 'csv' | 'pdf'; readonly output?: string | undefined; readonly run?: string | undefined };
+type Wanted = {
+  readonly as: 'txt' | 'md' | 'docx' | 'xlsx' | 'csv' | 'pdf';
+  readonly output?: string | undefined;
+  readonly run?: string | undefined;
+};
 
 /** Pages: for the people who make them, and for visitors under a link. */
 export function pageHandlers(parts: PageParts): Handlers {
@@ -85,7 +100,8 @@ function makerHandlers(parts: PageParts): Handlers {
       const notes: string[] = [];
       if (profile === '') notes.push('The bot has no model profile yet. Choose one at the nodes of the flow.');
       const asked = body.profile === undefined ? undefined : planRequest(document, body.profile, body.words);
-      if (body.profile !== undefined && !asked) notes.push(`There is no model profile "${body.profile}"; the page was planned by rules.`);
+      if (body.profile !== undefined && !asked)
+        notes.push(`There is no model profile "${body.profile}"; the page was planned by rules.`);
       const came = asked && (await model(asked, await createReach(db, secrets, bot.id, document)(asked.connection), undefined));
       const planned = came?.outcome === 'written' ? readPlan(came.text) : undefined;
       if (came && !planned) {
@@ -125,7 +141,12 @@ function makerHandlers(parts: PageParts): Handlers {
       const bot = await ownBot(db, person.id, params.bot);
       const { limit = PAGE, after } = query;
       const rows = await store.listResults(db, { botId: bot.id, page: params.page }, { after, limit: limit + 1 });
-      const { items, next } = paged(rows, limit, (r) => r, (r) => r.id);
+      const { items, next } = paged(
+        rows,
+        limit,
+        (r) => r,
+        (r) => r.id,
+      );
       return { items: await Promise.all(items.map((r) => pages.view(r))), next };
     },
     exportResults: async ({ person, params, res }) => {
@@ -277,7 +298,12 @@ function visitorHandlers(parts: PageParts): Handlers {
       const { limit = 20, after } = query;
       const of = { botId: channel.bot_id, channelId: channel.id, visitor };
       const rows = await store.listResults(db, of, { after, limit: limit + 1 });
-      const { items, next } = paged(rows, limit, (r) => r, (r) => r.id);
+      const { items, next } = paged(
+        rows,
+        limit,
+        (r) => r,
+        (r) => r.id,
+      );
       return { items: await Promise.all(items.map((r) => pages.view(r))), next };
     },
     getOwnResult: async ({ params, req }) => pages.view((await own(params.link, params.result, req)).row),
@@ -347,13 +373,23 @@ function frozenHandlers(parts: PageParts): Handlers {
   };
 }
 
-async function sentFile(sent: SentFiles, req: Request, name: string | undefined, { botId, owner }: { botId: string; owner: string }) {
+async function sentFile(
+  sent: SentFiles,
+  req: Request,
+  name: string | undefined,
+  { botId, owner }: { botId: string; owner: string },
+) {
   const told = { name: name ?? 'file', declared: req.get('content-type') ?? '' };
   const place = { botId, realm: '', visitorId: null, conversationId: null, owner };
   return (await sent.keep(req.body as Buffer, told, place)) as never;
 }
 
-async function sendResult({ pages, reading, files }: PageParts, row: store.ResultRow, wanted: Wanted, res: Response): Promise<void> {
+async function sendResult(
+  { pages, reading, files }: PageParts,
+  row: store.ResultRow,
+  wanted: Wanted,
+  res: Response,
+): Promise<void> {
   const { as, output, run } = wanted;
   const result = resultDocument(await pages.viewed(row), { output, run, inputs: output === undefined });
   const file = await reading.writePage({ result, as, pictures: await picturesOf(files, result) });
@@ -365,19 +401,32 @@ async function sendExport(parts: PageParts, page: string, rows: readonly store.R
   const { pages } = parts;
   const inputs: string[] = [];
   const outputs: string[] = [];
-  const lines: { readonly fixed: string[]; readonly told: ReadonlyMap<string, string>; readonly made: ReadonlyMap<string, string> }[] = [];
+  const lines: {
+    readonly fixed: string[];
+    readonly told: ReadonlyMap<string, string>;
+    readonly made: ReadonlyMap<string, string>;
+  }[] = [];
   for (const row of rows) {
     const viewed = await pages.viewed(row);
     const view = resultView(viewed);
     const told = new Map(inputWords(viewed.document, viewed.page, store.pageValues.read(row.inputs) as Values));
     const document = resultDocument(viewed, { inputs: false });
-    const made = new Map(document.sections.map((s) => [s.title, resultText({ ...document, title: '', sections: [s] }).split('\n').slice(4).join('\n').trim()]));
+    const made = new Map(document.sections.map((s) => [s.title, sectionText(s).trim()]));
     for (const name of told.keys()) if (!inputs.includes(name)) inputs.push(name);
     for (const name of made.keys()) if (!outputs.includes(name)) outputs.push(name);
     const who = view.by ?? (view.share === null ? '' : `visitor of ${view.share}`);
-    lines.push({ fixed: [view.id, view.at, who, view.state, String(view.tokens), String(view.price)], told, made });
+    lines.push({ fixed: [view.id, view.at, who, view.state, String(view.tokens), view.price.toFixed(6)], told, made });
   }
-  const head = ['Result', 'At', 'By', 'State', 'Tokens', 'Price', ...inputs, ...outputs.map((o) => (inputs.includes(o) ? `${o} (came of it)` : o))];
+  const head = [
+    'Result',
+    'At',
+    'By',
+    'State',
+    'Tokens',
+    'Price',
+    ...inputs,
+    ...outputs.map((o) => (inputs.includes(o) ? `${o} (came of it)` : o)),
+  ];
   const cells = lines.map((l) => [
     ...l.fixed,
     ...inputs.map((n) => guardCell((l.told.get(n) ?? '').slice(0, CELL))),

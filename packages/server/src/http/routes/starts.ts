@@ -16,6 +16,7 @@ import { listChannels } from '../../store/channels.js';
 import { messageColumn, variablesColumn } from '../../store/columns.js';
 import { listTurns } from '../../store/conversations.js';
 import * as notices from '../../store/notices.js';
+import { pagesOfRuns, type RunOfPage } from '../../store/pages.js';
 import * as runs from '../../store/runs.js';
 import * as store from '../../store/starts.js';
 import type { Wakes } from '../../turns/wakes.js';
@@ -160,7 +161,16 @@ export function startHandlers(parts: StartParts): Handlers {
         ...(to === undefined ? {} : { to: new Date(to) }),
       };
       const rows = await runs.listRuns(db, bot.id, { ...more, ...times, limit: limit + 1 });
-      return paged(rows, limit, runView, (r) => r.id);
+      const ofPages = await pagesOfRuns(
+        db,
+        rows.map((r) => r.id),
+      );
+      return paged(
+        rows,
+        limit,
+        (r) => runView(r, ofPages),
+        (r) => r.id,
+      );
     },
     countRuns: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -171,7 +181,11 @@ export function startHandlers(parts: StartParts): Handlers {
       const { bot, row } = await ownRun(person.id, params.bot, params.run);
       const { rows } = await listTurns(db, row.id, { after: 0, limit: TURNS });
       const told = await notices.listNotices(db, bot.id, { conversation: row.id, limit: TURNS });
-      return { run: runView(row), turns: rows.map((r) => turnView(r, null)), notices: await noticeViews(bot.id, told) };
+      return {
+        run: runView(row, await pagesOfRuns(db, [row.id])),
+        turns: rows.map((r) => turnView(r, null)),
+        notices: await noticeViews(bot.id, told),
+      };
     },
     beginRun: async ({ person, params, query, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -333,7 +347,8 @@ function cameOf(came: {
   return { body, inputs: body, headers: { ...headers }, query: { ...query }, row, before: null, event: 'added', due: null };
 }
 
-function runView(row: runs.RunRow): Run {
+function runView(row: runs.RunRow, ofPages: ReadonlyMap<string, RunOfPage> = new Map()): Run {
+  const page = ofPages.get(row.id);
   return {
     id: row.id,
     start: row.start,
@@ -345,6 +360,17 @@ function runView(row: runs.RunRow): Run {
     gave: row.gave === null ? null : { ...runs.givenColumn.read(row.gave) },
     reason: row.reason,
     againOf: row.again_of,
+    page: page
+      ? {
+          page: page.page,
+          result: page.result_id,
+          part: page.part,
+          who: page.person,
+          share: page.share,
+          tokens: page.tokens,
+          price: page.price,
+        }
+      : null,
     at: row.at.toISOString(),
     ms: row.ended_at === null ? null : row.ended_at.getTime() - row.at.getTime(),
   };
