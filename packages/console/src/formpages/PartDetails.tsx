@@ -148,7 +148,7 @@ function InputFields({ page, part, onChange }: PartProps<InputPart>) {
       {part.as !== 'file' && part.as !== 'picture' && part.as !== 'choices' && (
         <TextInput
           label="Holds at first"
-          value={part.first === undefined || part.first === null ? '' : String(part.first as string)}
+          value={part.first === undefined || part.first === null ? '' : String(part.first)}
           onChange={(v) => onChange(said(part, 'first', v))}
         />
       )}

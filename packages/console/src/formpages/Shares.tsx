@@ -25,7 +25,7 @@ export function Shares({ page }: { readonly page: string }) {
     } catch (error) {
       setProblem(errorText(error));
     }
-    await invalidate('listPages');
+    invalidate('listPages');
   };
   return (
     <section aria-label="Shared links" className="shares">
@@ -55,7 +55,7 @@ function OneShare({ share }: { readonly share: PageShare }) {
     } catch (error) {
       setProblem(errorText(error));
     }
-    await invalidate('listPages');
+    invalidate('listPages');
   };
   const params = { bot, share: share.id };
   const change = (body: Change) => work(() => call('changeShare', { params, body }));

@@ -9,7 +9,7 @@ import type { PagePlan } from './plan.js';
 const ASKS =
   /(?<!\b(?:a|an|the|its|their|his|her) )\b(?:asks?(?: for)?|takes?|fills? in|brings?|enters?|uploads?|given|from|with|needs?|wants to know|fragt nach|nimmt|braucht|bekommt|aus|mit)\b:?/giu;
 const GIVES =
-  /(?<!\b(?:a|an|the|its|their|his|her|ein|eine|die|der|das) )\b(?:gives?(?: back)?|makes?|gets?|writes?|shows?|answers? with|produces?|returns?|creates?|draws?|lists?|plans?|sums? up|gibt|macht|schreibt|zeigt|erstellt|liefert)\b:?/giu;
+  /(?<!\b(?:a|an|the|its|their|his|her|ein|eine|die|der|das) )\b(?:gives?(?: back)?|makes?|gets?|writes?|shows?|answers? with|produces?|returns?|creates?|draws?|lists|plans|sums? up|gibt|macht|schreibt|zeigt|erstellt|liefert)\b:?/giu;
 
 interface Clause {
   readonly as: 'asks' | 'gives';
@@ -34,18 +34,20 @@ function clauses(words: string): { readonly as: Clause['as']; readonly verb: str
 /** Things in a clause: parted at commas and at "and", brackets kept whole. */
 function things(text: string): string[] {
   const held: string[] = [];
-  const plain = text.replace(/\([^)]*\)/g, (m) => `\u0001${held.push(m) - 1}\u0001`);
+  const plain = text.replace(/\([^)]*\)/g, (m) => `\uE000${held.push(m) - 1}\uE000`);
   return plain
-    .split(/[.;]\s|\n/)[0]!
+    
+    .split(/[.;]\s|\n/, 1)
+    .join('')
     .split(/,|\band\b|\bund\b|&/iu)
-    .map((t) => t.replace(/\u0001(\d+)\u0001/g, (_, n: string) => held[Number(n)] ?? ''))
+    .map((t) => t.replace(/\uE000(\d+)\uE000/g, (_, n: string) => held[Number(n)] ?? ''))
     .map((t) =>
       t
         .trim()
-        .replace(/^(?:then|also|a|an|the|their|his|her|its|some|it|them|ein|eine|einen|der|die|das|den)\s+/iu, '')
+        .replace(/^(?:then|also|a|an|the|their|his|her|its|some|it|them|eine[nmrs]?|ein|der|die|das|de[nms])\s+/iu, '')
         .replace(/[.;:]+$/, ''),
     )
-    .filter((t) => t.length > 1 && !/^(?:it|them|this|that|who|which|es|sie)$/iu.test(t));
+    .filter((t) => t.length > 1 && !/^(?:it|them|this|that|who|which|es|sie|page|form|seite)$/iu.test(t));
 }
 
 const INPUT_WORDS: readonly (readonly [RegExp, InputForm])[] = [
@@ -68,6 +70,8 @@ function formIn<F>(words: readonly (readonly [RegExp, F])[], text: string, usual
 
 const SMALL = /^(?:of|for|to|in|on|at|by|that|which|who|what|from|with|as|von|für|zu|im|am|die|der|das)$/iu;
 
+const VAGUE = /^(?:list|number|day|date|table|kind|picture|drawing|liste|anzahl|tabelle|bild)$/iu;
+
 /** The name of a thing: its words up to the first small one behind it. */
 function named(thing: string): string {
   const words = thing
@@ -76,10 +80,11 @@ function named(thing: string): string {
     .filter(Boolean);
   const end = words.findIndex((w, i) => i > 0 && SMALL.test(w));
   const kept = (end < 0 ? words : words.slice(0, end)).slice(0, 4);
-  const long =
-    kept.length === 1 && end > 0 && /^(?:list|number|day|date|table|kind|liste|anzahl)$/iu.test(kept[0] ?? '')
-      ? words.slice(0, end + 2)
-      : kept;
+  // "a list of next steps": such words say little without what stands behind them.
+  const behind = end < 0 ? [] : words.slice(end + 1);
+  const stop = behind.findIndex((w) => SMALL.test(w));
+  const more = behind.slice(0, stop < 0 ? 3 : Math.min(stop, 3));
+  const long = kept.length === 1 && VAGUE.test(kept[0] ?? '') && more.length > 0 ? [...kept, words[end] ?? '', ...more] : kept;
   return long.join(' ').slice(0, 60);
 }
 
@@ -113,17 +118,22 @@ export function planFromWords(words: string): PagePlan {
   const found = clauses(words);
   const inputs = new Map<string, PagePlan['inputs'][number]>();
   const outputs = new Map<string, PagePlan['outputs'][number]>();
+  /** Outputs as they were described, without all else. */
+  const described = new Map<string, string>();
   for (const { as, text } of found)
     for (const thing of things(text)) {
       const name = named(thing);
       const key = name.toLowerCase();
       if (name === '' || inputs.has(key) || outputs.has(key)) continue;
-      if (as === 'gives') outputs.set(key, { name, as: formIn(OUTPUT_WORDS, thing, 'text'), task: taskOf(thing, words) });
+      if (as === 'gives') {
+        outputs.set(key, { name, as: formIn(OUTPUT_WORDS, thing, 'text'), task: taskOf(thing, words) });
+        described.set(name, thing.toLowerCase());
+      }
       else if (inputs.size < 12) inputs.set(key, inputOf(name, thing));
     }
   const made = [...outputs.values()].slice(0, 8);
   for (const [i, o] of made.entries()) {
-    const text = o.task.toLowerCase();
+    const text = described.get(o.name) ?? '';
     const from = made
       .slice(0, i)
       .filter((f) =>

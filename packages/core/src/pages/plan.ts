@@ -43,7 +43,8 @@ export interface PageProposal {
 
 const nameOf = (words: string, taken: Readonly<Record<string, unknown>>): string => {
   const base = idOf(words, '_').slice(0, 40).replace(/_+$/, '') || 'field';
-  for (let n = 1; ; n++) {
+  // The one name that no variable can have.
+  for (let n = base === 'constructor' ? 2 : 1; ; n++) {
     const name = n === 1 ? base : `${base}_${n}`;
     if (!Object.hasOwn(taken, name)) return name;
   }

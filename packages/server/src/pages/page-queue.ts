@@ -137,7 +137,8 @@ export class PageQueue {
     const { db, runs, loadRelease } = this.#parts;
     if (result.channel_id === null) return runs.version(result.bot_id, result.stage);
     const channel = await channelById(db, result.channel_id);
-    return channel?.live_id == null || channel.bot_deleted !== null ? undefined : loadRelease(channel.live_id);
+    const live = channel?.bot_deleted === null ? channel.live_id : null;
+    return live === null ? undefined : loadRelease(live);
   }
 }
 

@@ -111,7 +111,7 @@ export class Form {
     return {
       element: one(control),
       read: () => control.value.trim(),
-      write: (value) => void (control.value = value === undefined || value === null ? '' : String(value as string)),
+      write: (value) => void (control.value = typeof value === 'string' || typeof value === 'number' ? String(value) : ''),
       blame: blame([control]),
       focus: () => control.focus(),
     };
@@ -213,7 +213,7 @@ export class Form {
       write: (value) => {
         sent = value !== null && typeof value === 'object' ? (value as Values) : undefined;
         control.value = '';
-        told.textContent = sent === undefined ? '' : filled('{}', String(sent['name'] as string));
+        told.textContent = sent === undefined ? '' : filled('{}', String(sent['name']));
       },
       blame: tell,
       focus: () => control.focus(),

@@ -325,7 +325,7 @@ function told(page: ShownPage, inputs: Values, words: PageWords): HTMLElement {
     const value = inputs[p.input];
     const one = (v: unknown): string => {
       if (v !== null && typeof v === 'object' && 'name' in v) return String((v as { name: string }).name);
-      return p.of.find((o) => o.value === v)?.says ?? (v === true ? words.yes : v === false ? words.no : String(v as string));
+      return p.of.find((o) => o.value === v)?.says ?? (v === true ? words.yes : v === false ? words.no : String(v));
     };
     return [el('dt', {}, p.label), el('dd', { dir: 'auto' }, Array.isArray(value) ? value.map(one).join(', ') : one(value))];
   });

@@ -9,7 +9,6 @@ import {
   guardCell,
   asMarkdown,
   sectionText,
-  type Values,
 } from '@primrose/core';
 import type { Logger } from 'pino';
 import { newSecret } from '../../base/clock.js';
@@ -153,7 +152,7 @@ function makerHandlers(parts: PageParts): Handlers {
       const bot = await ownBot(db, person.id, params.bot);
       const rows = await store.listResults(db, { botId: bot.id, page: params.page }, { limit: MOST_EXPORTED });
       await sendExport(parts, params.page, rows, res);
-      return undefined as never;
+      return undefined;
     },
     getResult: async ({ person, params }) => pages.view(await ownResult(person.id, params.bot, params.result)),
     followResult: async ({ person, params, res }) => {
@@ -167,7 +166,7 @@ function makerHandlers(parts: PageParts): Handlers {
     },
     fetchResult: async ({ person, params, query, res }) => {
       await sendResult(parts, await ownResult(person.id, params.bot, params.result), query, res);
-      return undefined as never;
+      return undefined;
     },
     freezeResult: async ({ person, params, body }) => {
       const link = Shares.newLink();
@@ -321,7 +320,7 @@ function visitorHandlers(parts: PageParts): Handlers {
       const { row, visited } = await own(params.link, params.result, req);
       written.count(visited.visitor);
       await sendResult(parts, row, query, res);
-      return undefined as never;
+      return undefined;
     },
     freezeOwnResult: async ({ params, body, req }) => {
       const { row, visited } = await own(params.link, params.result, req);
@@ -368,7 +367,7 @@ function frozenHandlers(parts: PageParts): Handlers {
       };
       const file = await reading.writePage({ result, as: query.as, pictures: await picturesOf(files, result) });
       sendFile(res, file.type, file.name, file.bytes);
-      return undefined as never;
+      return undefined;
     },
   };
 }
@@ -409,7 +408,7 @@ async function sendExport(parts: PageParts, page: string, rows: readonly store.R
   for (const row of rows) {
     const viewed = await pages.viewed(row);
     const view = resultView(viewed);
-    const told = new Map(inputWords(viewed.document, viewed.page, store.pageValues.read(row.inputs) as Values));
+    const told = new Map(inputWords(viewed.document, viewed.page, store.pageValues.read(row.inputs)));
     const document = resultDocument(viewed, { inputs: false });
     const made = new Map(document.sections.map((s) => [s.title, sectionText(s).trim()]));
     for (const name of told.keys()) if (!inputs.includes(name)) inputs.push(name);
