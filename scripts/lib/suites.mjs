@@ -42,7 +42,7 @@ export const SUITES = [
       'packages/console/test/knowing.test.ts',
     ],
   },
-  { name: 'agents', files: server('agents', 'memory', 'knowing', 'fetching', 'vectoring') },
+  { name: 'agents', files: server('agents', 'memory', 'knowing', 'fetching', 'vectoring', 'pages') },
   { name: 'trust', files: server('trust') },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
   {

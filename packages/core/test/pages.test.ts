@@ -241,7 +241,12 @@ describe('what a page has come to', () => {
   it('tells what waits, is made, failed, and came to nothing', () => {
     expect(states([])).to.deep.equal(['none', 'none', 'none', 'none']);
     expect(states([ran('1', null, {}, { state: 'waiting' })])).to.deep.equal(['waiting', 'waiting', 'waiting', 'waiting']);
-    expect(states([ran('1', null, all), ran('2', 'note', {}, { state: 'running' })])).to.deep.equal(['ready', 'ready', 'making', 'ready']);
+    expect(states([ran('1', null, all), ran('2', 'note', {}, { state: 'running' })])).to.deep.equal([
+      'ready',
+      'ready',
+      'making',
+      'ready',
+    ]);
     const failed = ran('1', null, { incidents: 'i' }, { reasons: { repairs: 'No.' } });
     expect(states([failed])).to.deep.equal(['ready', 'failed', 'none', 'none']);
     const retry = [ran('1', null, all), ran('2', 'note', { ...all, note: null }, { reasons: { note: 'No.' } })];
@@ -267,9 +272,25 @@ describe('what is filled into a page', () => {
         { input: 'look', as: 'picture' },
       ],
     };
-    const takes = { line: 'text', story: 'text?', many: 'number?', day: 'date?', kind: 'text?', kinds: 'list?', sure: 'yes_no?', log: 'file?', look: 'file?' };
+    const takes = {
+      line: 'text',
+      story: 'text?',
+      many: 'number?',
+      day: 'date?',
+      kind: 'text?',
+      kinds: 'list?',
+      sure: 'yes_no?',
+      log: 'file?',
+      look: 'file?',
+    };
     const base = botOf({ b: { kind: 'end', ends: 'conversation' } });
-    return { page, document: { ...base, flows: { main: { ...base.flows['main'], takes, nodes: base.flows['main']?.nodes ?? {} } } } as BotDocument };
+    return {
+      page,
+      document: {
+        ...base,
+        flows: { main: { ...base.flows['main'], takes, nodes: base.flows['main']?.nodes ?? {} } },
+      } as BotDocument,
+    };
   };
   const reasons = (given: Record<string, Value>) => {
     const { document, page } = typed();
@@ -289,7 +310,16 @@ describe('what is filled into a page', () => {
   it('is refused with what is wrong, whatever somebody sends', () => {
     expect(reasons({})).to.deep.equal({ line: 'is needed' });
     expect(
-      reasons({ line: 'x'.repeat(3000), many: 'three', day: '2026-02-31', kind: 'c', kinds: ['a', 'z'], sure: 'maybe', log: 'a.txt', look: { name: 'x', address: 'y', type: 'text/plain' } }),
+      reasons({
+        line: 'x'.repeat(3000),
+        many: 'three',
+        day: '2026-02-31',
+        kind: 'c',
+        kinds: ['a', 'z'],
+        sure: 'maybe',
+        log: 'a.txt',
+        look: { name: 'x', address: 'y', type: 'text/plain' },
+      }),
     ).to.deep.equal({
       line: 'is too long; up to 2000 characters are taken',
       many: 'should be a number',
@@ -300,14 +330,18 @@ describe('what is filled into a page', () => {
       log: 'should be a file',
       look: 'should be a picture',
     });
-    expect(reasons({ line: ['x'], story: { a: 1 }, many: Number.NaN, __proto__: null as never })).to.include({ line: 'should be a line of text' });
+    expect(reasons({ line: ['x'], story: { a: 1 }, many: Number.NaN, __proto__: null as never })).to.include({
+      line: 'should be a line of text',
+    });
   });
 
   it('is rehearsed like a conversation, with what the page gives', async () => {
     const document = reader('repairs', {
       samples: { any: { writes: 'writer', text: 'From a sample.' } },
       rehearsals: {
-        filled: { turns: [{ fires: { page: 'reader', given: { log: 'It rained.' } }, expects: { gives: { note: 'From a sample.' } } }] },
+        filled: {
+          turns: [{ fires: { page: 'reader', given: { log: 'It rained.' } }, expects: { gives: { note: 'From a sample.' } } }],
+        },
         empty: { turns: [{ fires: { page: 'reader' } }] },
         gone: { turns: [{ fires: { page: 'other' } }] },
       },
@@ -346,15 +380,26 @@ describe('a page in the document', () => {
     const codes = (parts: object[]) => wrong({ parts }).map((w) => w.split(' ')[0]);
     expect(codes([{ input: 'log', as: 'file' }, { output: 'note' }])).to.deep.equal(['page-form']);
     expect(codes([{ input: 'log', as: 'choice' }, { output: 'note' }])).to.deep.equal(['page-no-choices']);
-    expect(codes([{ input: 'log', as: 'text' }, { input: 'other', as: 'text' }, { output: 'note' }])).to.deep.equal(['unknown-input']);
-    expect(codes([{ input: 'log', as: 'text' }, { output: 'note', sources: 'x' }, { output: 'y' }])).to.deep.equal(['unknown-output', 'unknown-output']);
+    expect(codes([{ input: 'log', as: 'text' }, { input: 'other', as: 'text' }, { output: 'note' }])).to.deep.equal([
+      'unknown-input',
+    ]);
+    expect(codes([{ input: 'log', as: 'text' }, { output: 'note', sources: 'x' }, { output: 'y' }])).to.deep.equal([
+      'unknown-output',
+      'unknown-output',
+    ]);
     expect(codes([{ input: 'log', as: 'text' }, { input: 'log', as: 'text' }, { output: 'note' }])).to.deep.equal(['page-twice']);
     expect(codes([{ input: 'log', as: 'text' }, { output: 'note' }, { chat: 'nowhere' }])).to.deep.equal(['unknown-flow']);
   });
 
   it('is refused over a flow that asks somebody', () => {
     const document = reader('repairs', { pages: { p: { title: 'P', flow: 'main', parts: [] } } });
-    const asks = { ...document, flows: { ...document.flows, main: { begin: 'a', nodes: { a: { kind: 'ask', says: 'What?', expects: 'text', into: 'flow.x', exits: {} } } } } };
+    const asks = {
+      ...document,
+      flows: {
+        ...document.flows,
+        main: { begin: 'a', nodes: { a: { kind: 'ask', says: 'What?', expects: 'text', into: 'flow.x', exits: {} } } },
+      },
+    };
     expect(checkBot(asks as BotDocument).map((p) => p.code)).to.include('page-asks');
   });
 
@@ -368,7 +413,12 @@ describe('a page in the document', () => {
     expect(widenPart(page, 1, 40).parts[1]).to.include({ wide: 12 });
     expect(widenPart(page, 1, 0).parts[1]).to.include({ wide: 2 });
     expect(changePage(made.document, 'none', () => page)).to.equal(made.document);
-    const target = accepted(botOf({ b: { kind: 'end', ends: 'conversation' } }, { flows: { main: made.document.flows['main'], read: made.document.flows['main'] } as never }));
+    const target = accepted(
+      botOf(
+        { b: { kind: 'end', ends: 'conversation' } },
+        { flows: { main: made.document.flows['main'], read: made.document.flows['main'] } as never },
+      ),
+    );
     const copied = copyPage(target, reader(), 'reader');
     expect(copied?.flows).to.have.members(['read-2', 'find-incidents', 'find-repairs']);
     expect(copied?.document.pages?.['reader']?.flow).to.equal('read-2');
@@ -389,10 +439,26 @@ describe('a page in the document', () => {
 
 describe('a page from a description', () => {
   const MORE: readonly (readonly [string, readonly string[], readonly string[]])[] = [
-    ['A complaint helper that takes a letter and how firm (friendly, firm) and gives a summary, a reply and a list of next steps for the reply', ['letter:long-text', 'how firm:choice'], ['summary:text', 'reply:text', 'list of next steps:list']],
-    ['Asks for a recipe, how many people and whether there are children. Gives a shopping list and a picture of the table.', ['recipe:text', 'how many people:number', 'whether there are children:yes-no'], ['shopping list:list', 'picture of the table:picture']],
-    ['Somebody uploads a contract as a file and the page writes a table of dates and a short explanation.', ['contract:file'], ['table of dates:table', 'short explanation:text']],
-    ['Eine Seite fragt nach einem Brief und gibt eine Zusammenfassung und eine Antwort', ['Brief:long-text'], ['Zusammenfassung:text', 'Antwort:text']],
+    [
+      'A complaint helper that takes a letter and how firm (friendly, firm) and gives a summary, a reply and a list of next steps for the reply',
+      ['letter:long-text', 'how firm:choice'],
+      ['summary:text', 'reply:text', 'list of next steps:list'],
+    ],
+    [
+      'Asks for a recipe, how many people and whether there are children. Gives a shopping list and a picture of the table.',
+      ['recipe:text', 'how many people:number', 'whether there are children:yes-no'],
+      ['shopping list:list', 'picture of the table:picture'],
+    ],
+    [
+      'Somebody uploads a contract as a file and the page writes a table of dates and a short explanation.',
+      ['contract:file'],
+      ['table of dates:table', 'short explanation:text'],
+    ],
+    [
+      'Eine Seite fragt nach einem Brief und gibt eine Zusammenfassung und eine Antwort',
+      ['Brief:long-text'],
+      ['Zusammenfassung:text', 'Antwort:text'],
+    ],
     ['Just make something nice of my words', ['text:long-text'], []],
   ];
   for (const [words, inputs, outputs] of MORE)
@@ -413,7 +479,12 @@ describe('a page from a description', () => {
     const document = accepted(withProposal(reader(), made));
     const makings = makingsOf(document, made.page.flow);
     expect(makings.get('list_of_next_steps')?.outputs).to.deep.equal(['reply']);
-    const { asked, result } = run(document, { ...fired(), flow: made.page.flow, page: made.id, given: { letter: 'Late again.', how_firm: 'firm' } } as IncomingEvent);
+    const { asked, result } = run(document, {
+      ...fired(),
+      flow: made.page.flow,
+      page: made.id,
+      given: { letter: 'Late again.', how_firm: 'firm' },
+    } as IncomingEvent);
     expect(asked.map((p) => p.split('/')[0])).to.have.length(3);
     expect(Object.keys(pageOutcome(document, made.page.flow, undefined, result).reasons)).to.deep.equal([]);
   });
@@ -421,19 +492,46 @@ describe('a page from a description', () => {
   it('reads what a model planned, and takes nothing for a plan that is none', () => {
     const plan = { title: 'T', inputs: [{ name: 'a', as: 'text' }], outputs: [{ name: 'b', as: 'text', task: 'Write b.' }] };
     expect(readPlan(`Here it is:\n${JSON.stringify(plan)}\nGood luck.`)).to.deep.equal(plan);
-    for (const text of ['', '{}', '{"title": 1', JSON.stringify({ ...plan, outputs: [] }), JSON.stringify({ ...plan, inputs: [{ name: 'a', as: 'spell' }] })])
+    for (const text of [
+      '',
+      '{}',
+      '{"title": 1',
+      JSON.stringify({ ...plan, outputs: [] }),
+      JSON.stringify({ ...plan, inputs: [{ name: 'a', as: 'spell' }] }),
+    ])
       expect(readPlan(text)).to.equal(undefined);
   });
 
   it('holds any words', () => {
-    for (const words of ['', '   ', '('.repeat(50), 'gives gives gives', `takes ${'x, '.repeat(400)}`, 'asks for constructor and gives __proto__', '😀 gibt 🎉'])
-      expect(checkBot(accepted(withProposal(reader(), pageFromPlan(reader(), planFromWords(words), 'writer')))).filter((p) => p.severity === 'error')).to.deep.equal([]);
+    for (const words of [
+      '',
+      '   ',
+      '('.repeat(50),
+      'gives gives gives',
+      `takes ${'x, '.repeat(400)}`,
+      'asks for constructor and gives __proto__',
+      '😀 gibt 🎉',
+    ])
+      expect(
+        checkBot(accepted(withProposal(reader(), pageFromPlan(reader(), planFromWords(words), 'writer')))).filter(
+          (p) => p.severity === 'error',
+        ),
+      ).to.deep.equal([]);
   });
 });
 
 describe('an output as it is shown and written', () => {
   it('takes each form, and shows as text what does not fit it', () => {
-    expect(shownAs('table', [{ time: '07:20', boat: 'Sandpiper' }, { time: '08:30', price: 8 }], '')).to.deep.equal({
+    expect(
+      shownAs(
+        'table',
+        [
+          { time: '07:20', boat: 'Sandpiper' },
+          { time: '08:30', price: 8 },
+        ],
+        '',
+      ),
+    ).to.deep.equal({
       as: 'table',
       columns: ['Time', 'Boat', 'Price'],
       rows: [
@@ -442,14 +540,38 @@ describe('an output as it is shown and written', () => {
       ],
       left: 0,
     });
-    expect(shownAs('table', 'Before\n\n| a | b |\n|---|:-:|\n| 1 | x \\| y |\n| 2 |\n\nAfter', '')).to.deep.equal({ as: 'table', columns: ['a', 'b'], rows: [['1', 'x | y'], ['2', '']], left: 0 });
+    expect(shownAs('table', 'Before\n\n| a | b |\n|---|:-:|\n| 1 | x \\| y |\n| 2 |\n\nAfter', '')).to.deep.equal({
+      as: 'table',
+      columns: ['a', 'b'],
+      rows: [
+        ['1', 'x | y'],
+        ['2', ''],
+      ],
+      left: 0,
+    });
     expect(shownAs('list', '- one\n* two\n3. three', '')).to.deep.equal({ as: 'list', items: ['one', 'two', 'three'], left: 0 });
     expect(shownAs('list', 'No list at all.', '').as).to.equal('text');
-    expect(shownAs('fields', { what_for: 'x', list: [1, 2] }, '')).to.deep.equal({ as: 'fields', fields: [{ name: 'What for', value: 'x' }, { name: 'List', value: '1, 2' }] });
+    expect(shownAs('fields', { what_for: 'x', list: [1, 2] }, '')).to.deep.equal({
+      as: 'fields',
+      fields: [
+        { name: 'What for', value: 'x' },
+        { name: 'List', value: '1, 2' },
+      ],
+    });
     expect(shownAs('picture', 'javascript:alert(1)', 'a').as).to.equal('text');
-    expect(shownAs('picture', 'http://127.0.0.1/files/a', 'a')).to.deep.equal({ as: 'picture', address: 'http://127.0.0.1/files/a', alt: 'a' });
+    expect(shownAs('picture', 'http://127.0.0.1/files/a', 'a')).to.deep.equal({
+      as: 'picture',
+      address: 'http://127.0.0.1/files/a',
+      alt: 'a',
+    });
     expect(shownAs('file', { name: 'a', address: 'data:text/html,x' }, '').as).to.equal('text');
-    expect(shownAs('table', Array.from({ length: 900 }, (_, i) => ({ i })), '')).to.include({ left: 400 });
+    expect(
+      shownAs(
+        'table',
+        Array.from({ length: 900 }, (_, i) => ({ i })),
+        '',
+      ),
+    ).to.include({ left: 400 });
     expect(tableFor('text', '- a\n- b').rows).to.deep.equal([['a'], ['b']]);
   });
 
@@ -461,7 +583,10 @@ describe('an output as it is shown and written', () => {
       'no passage',
     ] as Value;
     const sources = sourcesIn(passages, 'The ramp stuck [1]. Fog [2].');
-    expect(sources.map((s) => [s.number, s.page, s.address])).to.deep.equal([[1, 3, 'http://127.0.0.1/p/1'], [2, null, null]]);
+    expect(sources.map((s) => [s.number, s.page, s.address])).to.deep.equal([
+      [1, 3, 'http://127.0.0.1/p/1'],
+      [2, null, null],
+    ]);
     const result: ResultDocument = {
       title: 'Reader',
       at: AT,
@@ -473,7 +598,14 @@ describe('an output as it is shown and written', () => {
     };
     expect(resultMarkdown(result)).to.contain('- [1] Log › Noon, page 3: The ramp stuck.').and.contain('| x \\| y | 1 |');
     expect(resultText(result)).to.contain('The ramp stuck [1].').and.contain('A\tB\nx | y\t1').and.not.contain('**');
-    expect(resultRows(result)).to.deep.equal([['Repairs'], ['The **ramp** stuck [1].'], [''], ['Rows'], ['A', 'B'], ['x | y', '1']]);
+    expect(resultRows(result)).to.deep.equal([
+      ['Repairs'],
+      ['The **ramp** stuck [1].'],
+      [''],
+      ['Rows'],
+      ['A', 'B'],
+      ['x | y', '1'],
+    ]);
   });
 });
 
@@ -481,7 +613,18 @@ describe('the colours of a page’s owner', () => {
   it('are kept where they are legible, and moved as far as they have to be', () => {
     expect(legibleColours({})).to.deep.equal({ accent: null, onAccent: null, ground: null, ink: null });
     expect(legibleColours({ accent: '#34527c' })).to.include({ accent: '#34527c', onAccent: '#fffefa' });
-    for (const colour of ['#000000', '#ffffff', '#777777', '#808080', '#ff0000', '#00ff00', '#0000ff', '#f2d449', '#7f8879', '#996633']) {
+    for (const colour of [
+      '#000000',
+      '#ffffff',
+      '#777777',
+      '#808080',
+      '#ff0000',
+      '#00ff00',
+      '#0000ff',
+      '#f2d449',
+      '#7f8879',
+      '#996633',
+    ]) {
       const { accent, onAccent, ground, ink } = legibleColours({ accent: colour, ground: colour });
       expect(contrast(accent ?? '', onAccent ?? ''), colour).to.be.at.least(4.5);
       expect(contrast(ground ?? '', ink ?? ''), colour).to.be.at.least(7);
@@ -502,7 +645,11 @@ describe('advance', () => {
                 gives: { seen: 'text?' },
                 begin: 'set',
                 nodes: {
-                  set: { kind: 'set', sets: [{ into: 'flow.seen', to: '{{ flow.log.name }} of {{ size(turn.files) }}, {{ turn.files[0].text }}' }], exits: { done: 'done' } },
+                  set: {
+                    kind: 'set',
+                    sets: [{ into: 'flow.seen', to: '{{ flow.log.name }} of {{ size(turn.files) }}, {{ turn.files[0].text }}' }],
+                    exits: { done: 'done' },
+                  },
                   done: { kind: 'end', ends: 'flow' },
                 },
               },

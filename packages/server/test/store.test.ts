@@ -109,6 +109,7 @@ describe('the steps of a turn on the database', () => {
     onSaid: () => undefined,
     onWords: () => undefined,
     onDoing: () => undefined,
+    onMade: () => undefined,
     stop: new AbortController().signal,
     mind: createMind(loaded.bot.document, { listener: undefined }),
     version: loaded.version,

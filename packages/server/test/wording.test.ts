@@ -8,6 +8,37 @@ const ERRORS = [{ pointer: '/flows/main', detail: 'The flow has no first node.' 
 /** Facts for each refusal with what is said of them, pinned: a changed word is a changed interface. */
 const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: string, says: string] } = {
   'no-bot': [{}, 'not-found', 'There is no such bot, or it was deleted. The list of bots shows what there is.'],
+  'no-page': [{ page: 'x' }, 'not-found', 'There is no page "x" in this version of the bot. Choose one that there is.'],
+  'no-shared-page': [{}, 'not-found', 'There is no page under this link. Ask whoever gave it to you for a new one.'],
+  'page-off': [{}, 'channel-off', 'This page is switched off just now. Ask whoever shares it, or come back later.'],
+  'page-over': [{}, 'channel-off', 'The time of this link is over. Ask whoever shares it for a new one.'],
+  'page-unreleased': [{}, 'no-release', 'This page is not released yet. Release the bot, or fill it in on the draft.'],
+  'page-password': [{}, 'wrong-password', 'This is not the password of the page. Try again, or ask whoever shares it.'],
+  'page-sign-in': [{}, 'not-signed-in', 'This page is for people of this service. Sign in, and open it again.'],
+  'page-inputs': [
+    { problems: [{ input: 'day', reason: 'is needed' }] },
+    'inputs-missing',
+    'day is needed. Put that right and send it again.',
+  ],
+  'page-enough': [{ of: 'budget', most: 1 }, 'too-many', 'What this page may cost a day is spent. Come back tomorrow.'],
+  'page-crowded': [
+    { waiting: 40 },
+    'too-many',
+    '40 wait here already. What you wrote is still in the form: send it again in a while.',
+  ],
+  'page-under-way': [{}, 'invalid-input', 'This result is still being worked out. Wait until it is there, then make it anew.'],
+  'page-runs-enough': [
+    { most: 60 },
+    'too-many',
+    'Parts of this result were made anew 60 times, which is all. Fill the page in again for a new one.',
+  ],
+  'no-output': [{ output: 'x' }, 'not-found', 'Nothing on this page makes "x" any more. Fill the page in again.'],
+  'no-result': [{}, 'not-found', 'There is no such result, or it is not kept any more.'],
+  'nothing-to-freeze': [{}, 'invalid-input', 'Nothing has come of this yet. Wait until an output is there.'],
+  'no-page-chat': [{}, 'not-found', 'There is no chat on this page.'],
+  'no-share': [{}, 'not-found', 'This page is not shared under such a link any more.'],
+  'share-password': [{}, 'invalid-input', 'A page with a password needs one. Send it along, with four letters at least.'],
+  'no-copies': [{}, 'not-found', 'There is no page in the gallery that may be copied under this link.'],
   'file-too-large': [
     { size: 5_000_000, most: 4_000_000 },
     'too-large',
@@ -16,7 +47,7 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
   'file-type': [
     { reason: 'it is empty' },
     'invalid-input',
-    'The file is not taken: it is empty. Send a picture (PNG, JPEG, GIF, WebP), a text, or a PDF.',
+    'The file is not taken: it is empty. Send a picture (PNG, JPEG, GIF, WebP), a text, a PDF, DOCX, XLSX or EPUB.',
   ],
   'files-enough': [{}, 'too-many', 'You have sent a lot within the last hour. Please send the rest later.'],
   'no-such-file': [
