@@ -40,6 +40,7 @@ export const SUITES = [
       ...server('tables', 'starts', 'schedules'),
       'packages/console/test/memory.test.ts',
       'packages/console/test/knowing.test.ts',
+      'packages/console/test/pages.test.ts',
     ],
   },
   { name: 'agents', files: server('agents', 'memory', 'knowing', 'fetching', 'vectoring', 'pages') },

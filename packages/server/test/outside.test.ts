@@ -120,7 +120,7 @@ describe('a model service', () => {
     connection: 'models',
     model: 'quick-1',
     messages: [{ role: 'user', content: 'Book the 09:40.' }],
-    timeoutMs: 2000,
+    timeoutMs: 20_000,
     estimate: 4,
     aloud: false,
   };

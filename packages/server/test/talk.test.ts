@@ -275,6 +275,11 @@ describe('talking to a bot', () => {
       row: 'x',
       hash: 'x',
       document: 'x',
+      page: 'day-trip-planner',
+      share: 'x',
+      result: 'x',
+      output: 'x',
+      frozen: 'x',
       ...more,
     };
     const profile = {
@@ -287,7 +292,13 @@ describe('talking to a bot', () => {
     const trying = { ...place, event: { type: 'open' }, go: 'run', turn: 'x' };
     for (const [name, e] of Object.entries(endpoints) as [EndpointName, Endpoint][]) {
       if (!e.path.includes(':bot')) continue;
-      const query = e.path.endsWith('/compare') ? { from: 'draft', to: 'draft' } : e.upload ? { revision: 1 } : { sender: 'x' };
+      const query = e.path.endsWith('/compare')
+        ? { from: 'draft', to: 'draft' }
+        : e.upload
+          ? { revision: 1 }
+          : e.path.endsWith('/file')
+            ? { as: 'md' }
+            : { sender: 'x' };
       const path = fillPath(e, { params, query });
       const body = {
         revision: 1,
@@ -306,7 +317,10 @@ describe('talking to a bot', () => {
         rows: name === 'removeTableRows' ? [{ id: 'x', version: 1 }] : 'practice',
         came: {},
         given: {},
-        on: ['beginRun', 'runAgain'].includes(name) ? 'draft' : true,
+        on: ['beginRun', 'runAgain', 'tryPage'].includes(name) ? 'draft' : true,
+        inputs: name === 'freezeResult' ? true : {},
+        words: 'x',
+        link: 'x',
         hashes: [],
         split: null,
         questions: [{ question: 'x', document: null }],

@@ -83,7 +83,7 @@ export function NewPage() {
             placeholder={document.flows[flow]?.title ?? ''}
           />
         </label>
-        <button type="submit" className="btn btn-secondary">
+        <button type="submit" className="btn btn-outline-secondary">
           Make it over this flow
         </button>
       </form>
@@ -109,7 +109,7 @@ function OverKnowledge() {
   return (
     <form onSubmit={make} aria-label="A search page">
       <Chosen label="Or a search page over a knowledge base" value={base} of={bases} onChange={setBase} />
-      <button type="submit" className="btn btn-secondary">
+      <button type="submit" className="btn btn-outline-secondary">
         Make the search page
       </button>
     </form>
@@ -142,7 +142,7 @@ function Copied() {
         <span>Or a copy of one from the gallery, by its link</span>
         <input className="form-control code" value={link} onChange={(e) => setLink(e.target.value)} />
       </label>
-      <button type="submit" className="btn btn-secondary" disabled={link.trim() === ''}>
+      <button type="submit" className="btn btn-outline-secondary" disabled={link.trim() === ''}>
         Copy it
       </button>
       {told !== undefined && <p role="status">{told}</p>}

@@ -9,7 +9,7 @@ import {
   type Page,
   type PagePart,
 } from '@primrose/core';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useDraftHandle, useProblems } from '../draft/context.js';
 import { putPart } from '../draft/parts.js';
@@ -183,8 +183,10 @@ function AddPart({ page, onAdd }: { readonly page: Page; readonly onAdd: (part: 
   );
 }
 
-/** The page of the draft, as somebody would see it. What is filled in here runs on the draft. */
+/** The page of the draft, as somebody would see it. What is filled in here runs on the draft, with all that was typed before it. */
 function TryFrame({ id, title }: { readonly id: string; readonly title: string }) {
-  const { bot, saved } = useDraftHandle();
-  return <iframe className="tryframe" title={`${title}, on the draft`} src={`/pages/try/${bot}/${id}?at=${saved.revision}`} />;
+  const { bot, flush } = useDraftHandle();
+  const [saved, setSaved] = useState(false);
+  useEffect(() => void flush().then(() => setSaved(true)), [flush]);
+  return saved ? <iframe className="tryframe" title={`${title}, on the draft`} src={`/pages/try/${bot}/${id}`} /> : null;
 }

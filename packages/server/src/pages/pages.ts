@@ -96,7 +96,7 @@ export class Pages {
 
   /** Takes what somebody filled in; stored when this returns. A repeat of the same id is answered from the record. */
   async fill(botId: string, found: FoundPage, given: Values, filler: Filler, id: string | undefined): Promise<PageResult> {
-    const { db, clock, queue, sent } = this.#parts;
+    const { db, clock, queue, sent, waiting } = this.#parts;
     const { document } = found.loaded.bot;
     const sender = senderOf(filler);
     const externalId = hashed(`${botId} ${found.id} ${sender} ${id ?? newId(clock)}`);
@@ -106,7 +106,6 @@ export class Pages {
     const { values, problems } = pageInputs(document, found.page, settled);
     if (problems.length > 0)
       throw new Refused('page-inputs', { problems: problems.map((p) => ({ input: p.input, reason: inputReason(p.problem) })) });
-    await this.#assertRoom(botId, found.id);
     const at = clock.now();
     const channelId = 'channel' in filler ? filler.channel.id : null;
     const row: store.NewResult = {
@@ -123,7 +122,7 @@ export class Pages {
     };
     const run = { id: newId(clock), result_id: row.id, bot_id: botId, page: found.id, channel_id: channelId, part: null, at };
     try {
-      await store.insertResult(db, row, run, this.#day(botId, document, filler));
+      await store.insertResult(db, row, run, { day: this.#day(botId, document, filler), most: waiting });
     } catch (error) {
       const present = isDuplicate(error) ? await store.resultByExternalId(db, externalId) : undefined;
       if (!present) throw error;
@@ -135,14 +134,13 @@ export class Pages {
 
   /** Makes one output of a result anew, from what the others are now. */
   async make(row: store.ResultRow, output: string, filler: Filler): Promise<PageResult> {
-    const { db, clock, queue } = this.#parts;
+    const { db, clock, queue, waiting } = this.#parts;
     const { loaded, page } = await this.#found(row);
     const { document } = loaded.bot;
     if (makingOf(document, page.flow, output)?.begin === undefined) throw new Refused('no-output', { output });
     const runs = await store.runsOf(db, [row.id]);
     if (runs.some((r) => r.waits === 1 || r.outcome === 'running')) throw new Refused('page-under-way', {});
     if (runs.length >= MOST_RUNS) throw new Refused('page-runs-enough', { most: MOST_RUNS });
-    await this.#assertRoom(row.bot_id, row.page);
     const run = {
       id: newId(clock),
       result_id: row.id,
@@ -152,15 +150,9 @@ export class Pages {
       part: output,
       at: clock.now(),
     };
-    await store.insertPageRun(db, run, this.#day(row.bot_id, document, filler));
+    await store.insertPageRun(db, run, { day: this.#day(row.bot_id, document, filler), most: waiting });
     queue.kick(row.bot_id, row.page);
     return this.view(row);
-  }
-
-  async #assertRoom(botId: string, page: string): Promise<void> {
-    const { db, clock, waiting } = this.#parts;
-    const before = await store.placeOf(db, { bot_id: botId, page, id: newId(clock) });
-    if (before >= waiting) throw new Refused('page-crowded', { waiting: before });
   }
 
   /** The day on which a run under a link counts, with what may be spent on it; undefined where a person tries the page. */

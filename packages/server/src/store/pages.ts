@@ -54,20 +54,35 @@ export const reasonsColumn = ownColumn<Readonly<Record<string, string>>>('reason
 export type NewResult = Omit<ResultRow, 'chat_id' | 'chat_runs'>;
 export type NewPageRun = Pick<PageRunRow, 'id' | 'result_id' | 'bot_id' | 'page' | 'channel_id' | 'part' | 'at'>;
 
+/** What has to be so that a run is taken: that it is counted on its day, and that not too many wait. */
+export interface Taken {
+  /** Undefined where nobody counts it. */
+  readonly day: CountedDay | undefined;
+  /** So many of its page may wait. */
+  readonly most: number;
+}
+
 /** Stores a result with its first run, which waits; a repeat of the same external id fails as a duplicate. */
-export async function insertResult(db: Db, result: NewResult, run: NewPageRun, day: CountedDay | undefined): Promise<void> {
+export async function insertResult(db: Db, result: NewResult, run: NewPageRun, taken: Taken): Promise<void> {
   await db.transaction(async (tx) => {
+    await take(tx, run, taken);
     await tx('page_results').insert(result);
     await tx('page_runs').insert({ ...run, waits: true });
-    if (day) await countDay(tx, day);
   });
 }
 
-export async function insertPageRun(db: Db, run: NewPageRun, day: CountedDay | undefined): Promise<void> {
+export async function insertPageRun(db: Db, run: NewPageRun, taken: Taken): Promise<void> {
   await db.transaction(async (tx) => {
+    await take(tx, run, taken);
     await tx('page_runs').insert({ ...run, waits: true });
-    if (day) await countDay(tx, day);
   });
+}
+
+/** Counts first: the row of the day is locked by that, so that those who come at once see one another. */
+async function take(db: Db, run: NewPageRun, { day, most }: Taken): Promise<void> {
+  if (day) await countDay(db, day);
+  const waiting = await placeOf(db, run);
+  if (waiting >= most) throw new Refused('page-crowded', { waiting });
 }
 
 /** A run of a page more on a day, for one visitor. */

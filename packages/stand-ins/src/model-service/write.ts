@@ -85,9 +85,8 @@ export function written(told: string, said: string): string | undefined {
   if (task === undefined || given.length === 0 || (given.length < 2 && form === '')) return undefined;
   if (/\bpack(?:ing)?\b/i.test(task)) {
     const all = given.map((s) => s.text).join('\n');
-    return [...new Set(THINGS.filter(([pattern]) => pattern.test(all)).map(([, thing]) => thing))]
-      .map((t) => `- ${t}`)
-      .join('\n');
+    const things = [...new Set(THINGS.filter(([pattern]) => pattern.test(all)).map(([, thing]) => thing))];
+    return (things.length > 0 ? things : ['nothing besides the ticket']).map((t) => `- ${t}`).join('\n');
   }
   const lines = given.flatMap(linesOf);
   if (/\btable\b/i.test(form)) {
