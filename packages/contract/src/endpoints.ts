@@ -499,11 +499,11 @@ export const endpoints = {
     method: 'POST',
     path: '/api/chat/:channel/files',
     about:
-      'Send a picture, a text or a PDF, at most 4 MB; its content says what it is. It is said with the next message that names its address in "files"',
+      'Send a picture, a text, a PDF, DOCX, XLSX or EPUB, at most 4 MB; its content says what it is. It is said with the next message that names its address in "files"',
     access: 'visitor',
     params: s.chatParams,
     query: z.object({ name: z.string().max(200).optional() }),
-    upload: ['image/*', 'text/*', 'application/pdf', 'application/json', 'application/octet-stream'],
+    upload: ['image/*', 'text/*', 'application/*'],
     uploadMost: 4_100_000,
     reply: z.object({ address: z.string(), name: z.string(), type: z.string(), size: z.number() }),
     status: 201,

@@ -185,7 +185,7 @@ const DOWNLOADS = [
   'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
   'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
 ] as const;
-const UPLOADS = ['*/*'] as const;
+const UPLOADS = ['application/octet-stream', 'application/*', 'text/*', 'image/*'] as const;
 const sentFile = z.object({
   name: z.string(),
   type: z.string(),

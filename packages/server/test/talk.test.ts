@@ -324,6 +324,7 @@ describe('talking to a bot', () => {
         hashes: [],
         split: null,
         questions: [{ question: 'x', document: null }],
+        ...(name === 'proposePage' ? { profile: 'x' } : {}),
       };
       const type = e.upload?.[0] ?? 'application/json';
       const init = {
