@@ -130,12 +130,8 @@ describe('hostile input', () => {
       signal: AbortSignal.timeout(30_000),
     });
     const text = await response.text();
-    expect([
-      method,
-      path.slice(0, 80),
-      typeof init.body === 'string' ? init.body.slice(0, 60) : 'bytes',
-      response.status,
-    ]).to.satisfy(([, , , s]: (string | number)[]) => Number(s) < 500);
+    const sent = typeof init.body === 'string' ? init.body.slice(0, 60) : 'bytes';
+    expect(response.status, `${method} ${path.slice(0, 80)} ${sent}: ${text.slice(0, 200)}`).to.be.below(500);
     if (response.status >= 400) expect(JSON.parse(text)).to.have.property('detail').that.is.a('string');
     return response.status;
   };
@@ -188,9 +184,9 @@ describe('hostile input', () => {
       await put(method, filled, { body: new Uint8Array([0x7b, 0x22, 0xc0, 0xaf, 0xff, 0x22, 0x7d]) });
       await put(method, filled, { body: deep(50_000) });
       const [status] = [await send(method, filled, { body: `"${'x'.repeat(4_300_000)}"` })];
-      // What takes another kind of file says that first; a bot that is imported may be larger.
+      // What takes another kind of file says that first, what takes any that it is too large; a bot that is imported may be larger.
       const file = path.endsWith('/import') && schema !== undefined;
-      expect(status).to.equal(file ? 422 : schema ? 413 : 415);
+      expect(status).to.be.oneOf(file ? [422] : schema ? [413] : [413, 415]);
     }
     console.log(`      ${counts.requests} requests over ${operations.length} operations, ${counts.refused} refused, none a 500`);
     expect(counts.requests).to.be.greaterThan(700);

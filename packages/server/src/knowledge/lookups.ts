@@ -76,6 +76,12 @@ interface SentDocument {
   readonly address: string;
 }
 
+const TEXTS: ReadonlyMap<string, DocumentForm> = new Map([
+  ['md', 'markdown'],
+  ['csv', 'csv'],
+  ['json', 'json'],
+  ['html', 'html'],
+]);
 const OPEN_XML = 'application/vnd.openxmlformats-officedocument.';
 const PACKED: readonly (readonly [string, DocumentForm])[] = [
   ['application/pdf', 'pdf'],
@@ -90,7 +96,7 @@ export function formOfFile(name: string, type: string): DocumentForm | undefined
   if (packed !== undefined) return packed;
   if (!type.startsWith('text/') && type !== 'application/json') return undefined;
   const ending = name.split('.').at(-1)?.toLowerCase() ?? '';
-  return ({ md: 'markdown', csv: 'csv', json: 'json', html: 'html' }[ending] as DocumentForm | undefined) ?? 'text';
+  return TEXTS.get(ending) ?? 'text';
 }
 
 const { failed } = effectTypes.lookup;
