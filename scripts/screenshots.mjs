@@ -31,7 +31,6 @@ async function consoleShots(browser, links) {
   await page.goto(links.console);
   await page.getByRole('link', { name: 'Harbour desk' }).waitFor();
   const bots = await (await fetch(`${address(links)}/api/bots`, { headers: { authorization: `Bearer ${links.token}` } })).json();
-  await shoot(page, 'bots');
   const bot = bots.items.find((b) => b.name === 'Harbour desk').id;
   await page.goto(`${address(links)}/bots/${bot}/map`);
   await page.getByRole('button', { name: 'Let the bot begin' }).click();
@@ -59,6 +58,7 @@ async function consoleShots(browser, links) {
   await page.locator('.toolname').filter({ hasText: 'note-repair' }).click();
   await page.getByText('Tools (4)').evaluate((label) => label.scrollIntoView({ block: 'start' }));
   await shoot(page, 'agent');
+  await pageShots(browser, page, `${address(links)}/bots/${shore}`, bot);
   await page.goto(`${address(links)}/bots/${bot}/map`);
   await page.locator('#node-hello').click();
   const says = page.getByRole('textbox', { name: 'The bot says' });
@@ -162,10 +162,6 @@ async function understandingShots(page, bot, links) {
   await page.goto(`${bot}/quality`);
   await page.getByRole('slider', { name: 'Threshold' }).waitFor({ timeout: 60_000 });
   await shoot(page, 'quality');
-  await page.goto(`${bot}/channels`);
-  await page.getByRole('link', { name: 'Gullpost' }).click();
-  await page.getByText('taken').first().waitFor();
-  await shoot(page, 'messenger');
   await page.goto(`${bot}/conversations`);
   await page.locator('.talks .list a').filter({ hasText: 'A green one' }).click();
   await page.getByLabel('Answer as staff').fill('We have it. Fetch it at the office at Kelpwick.');
@@ -222,6 +218,32 @@ async function keepingShots(page, bot, links) {
     .click();
   await page.getByRole('link', { name: 'Turn sheet' }).waitFor();
   await shoot(page, 'runs');
+}
+
+/** The editor of a page, and a page as a visitor sees it, with a result of which one part was made anew. */
+async function pageShots(browser, page, shore, harbour) {
+  await page.goto(shore.replace(/[^/]+$/, `${harbour}/pages/day-trip-planner`));
+  await page.locator('.pagepart', { hasText: 'plan' }).locator('> button').first().click();
+  await page.getByText('Made by').waitFor();
+  await shoot(page, 'page-editor');
+  await page.goto(`${shore}/pages/log-reader/share`);
+  const link = await page.locator('.share header a').getAttribute('href');
+  const visitor = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
+  await visitor.goto(link ?? '');
+  await visitor.locator('#in-log').setInputFiles(join(ROOT, 'demo', 'wrackline-12-may.md'));
+  await visitor.getByText('sent').waitFor();
+  await visitor.locator('#in-depth').selectOption('thorough');
+  await visitor.getByRole('button', { name: 'Read the log' }).click();
+  await visitor.locator('.output[data-state=ready]').nth(2).waitFor();
+  await visitor.getByRole('button', { name: 'Make anew: Repairs' }).click();
+  await visitor.locator('.output[data-state=stale]').waitFor();
+  await visitor.getByLabel('Your question').fill('Was the bow ramp stuck before?');
+  await visitor.keyboard.press('Enter');
+  await visitor.locator('.said.bot').nth(1).waitFor();
+  await visitor.locator('.note').evaluate((note) => note.scrollIntoView());
+  await visitor.evaluate(() => scrollTo(0, 200));
+  await shoot(visitor, 'page');
+  await visitor.close();
 }
 
 /** A few edits and a second release, so that there is something to compare. */
