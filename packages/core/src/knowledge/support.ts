@@ -169,11 +169,33 @@ function namesOf(sentence: string, language: string): string[] {
   return words.slice(1).filter((w) => /^\p{Lu}\p{Ll}/u.test(w) && !isFunctionWord(w) && daysOf(normalise(w)) === undefined);
 }
 
+const asSaid = readOnce((text: string): string =>
+  text
+    .toLowerCase()
+    .replace(/\[\d+\]/g, ' ')
+    .replace(/\s+/g, ' ')
+    .trim(),
+);
+/** So many words a quotation has at least: fewer stand in many a place. */
+const QUOTED_WORDS = 5;
+
+/** True for a sentence that stands in a passage as it is, whole: from where a sentence begins there to where one ends. */
+function isQuoted(sentence: string, cited: readonly Cited[]): boolean {
+  const words = asSaid(sentence);
+  if (words.split(' ').length < QUOTED_WORDS || !/[.!?]$/.test(words)) return false;
+  return cited.some(({ quote }) => {
+    const text = asSaid(quote);
+    const at = text.indexOf(words);
+    return at === 0 || (at > 0 && /[.!?] $/.test(text.slice(0, at)));
+  });
+}
+
 /**
  * Whether a sentence says what the passages that it cites say: every number with its unit, every date and name stands there, it
  * denies what they deny and no more, and most of its words are theirs. Words are compared only within one language.
  */
 export function supportOf(sentence: string, cited: readonly Cited[], language: string): Support {
+  if (isQuoted(sentence, cited)) return { ok: true };
   if (cited.length === 0) return { ok: false, why: 'nothing-cited', at: '' };
   const plain = sentence.replace(/\\?\[\d{1,2}\\?\]/g, ' ');
   const source = cited.map((c) => `${c.title ?? ''}. ${c.heading ?? ''}. ${c.quote}`).join('\n');

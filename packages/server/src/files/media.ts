@@ -48,7 +48,12 @@ export async function mediaOf(bytes: Uint8Array, name: string, declared: string)
   const text = textIn(bytes);
   if (text === undefined) return { ok: false, reason: 'it is neither a picture nor a text nor a PDF' };
   const ending = /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase() ?? '';
-  return { ok: true, type: (Object.hasOwn(TEXTS, ending) ? TEXTS[ending] : undefined) ?? 'text/plain', picture: false, text: text.slice(0, TEXT_SIZE) };
+  return {
+    ok: true,
+    type: (Object.hasOwn(TEXTS, ending) ? TEXTS[ending] : undefined) ?? 'text/plain',
+    picture: false,
+    text: text.slice(0, TEXT_SIZE),
+  };
 }
 
 /** Bytes as UTF-8 text; undefined where they are none. */

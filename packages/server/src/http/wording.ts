@@ -239,7 +239,8 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
   },
   'file-type': {
     as: 'invalid-input',
-    says: ({ reason }) => `The file is not taken: ${reason}. Send a picture (PNG, JPEG, GIF, WebP), a text, a PDF, DOCX, XLSX or EPUB.`,
+    says: ({ reason }) =>
+      `The file is not taken: ${reason}. Send a picture (PNG, JPEG, GIF, WebP), a text, a PDF, DOCX, XLSX or EPUB.`,
   },
   'files-enough': { as: 'too-many', says: () => 'You have sent a lot within the last hour. Please send the rest later.' },
   'no-such-file': {

@@ -1,6 +1,6 @@
 import type { Files } from '../files/files.js';
 import { shownAs, type ResultDocument } from '@primrose/core';
-import type { PictureRead } from './written.js';
+import type { PictureRead } from './picture.js';
 
 const TYPES: Readonly<Record<string, PictureRead['type']>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/gif': 'gif' };
 

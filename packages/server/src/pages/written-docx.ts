@@ -24,7 +24,7 @@ import {
   WidthType,
   type ParagraphChild,
 } from 'docx';
-import type { FindPicture } from './written.js';
+import type { FindPicture } from './picture.js';
 
 const HEADINGS = [HeadingLevel.HEADING_2, HeadingLevel.HEADING_3, HeadingLevel.HEADING_4] as const;
 /** Pictures are shown up to this size, in points. */

@@ -11,7 +11,7 @@ import {
   type ResultSection,
 } from '@primrose/core';
 import PDFDocument from 'pdfkit';
-import type { FindPicture } from './written.js';
+import type { FindPicture } from './picture.js';
 
 const FONTS = join(dirname(createRequire(import.meta.url).resolve('dejavu-fonts-ttf/package.json')), 'ttf');
 const FACES = { plain: 'DejaVuSans', bold: 'DejaVuSans-Bold', slant: 'DejaVuSans-Oblique', code: 'DejaVuSansMono' } as const;

@@ -1,17 +1,8 @@
 import { guardCell, resultMarkdown, resultRows, resultText, tableFor, writeCsv, type ResultDocument } from '@primrose/core';
 import type { DownloadForm } from '@primrose/contract';
 import Excel from 'exceljs';
+import type { FindPicture } from './picture.js';
 import { XLSX } from '../tables/workbook.js';
-
-/** A picture with its size in points, in a form that files take. */
-export interface PictureRead {
-  readonly type: 'png' | 'jpg' | 'gif';
-  readonly bytes: Uint8Array;
-  readonly width: number;
-  readonly height: number;
-}
-/** A picture by its address; undefined where it is none of ours, or in no form that files take. */
-export type FindPicture = (address: string) => PictureRead | undefined;
 
 export interface WrittenFile {
   readonly type: string;
