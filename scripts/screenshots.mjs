@@ -241,7 +241,7 @@ async function pageShots(browser, page, shore, harbour) {
   await visitor.keyboard.press('Enter');
   await visitor.locator('.said.bot').nth(1).waitFor();
   await visitor.locator('.note').evaluate((note) => note.scrollIntoView());
-  await visitor.evaluate(() => scrollTo(0, 200));
+  await visitor.evaluate(() => globalThis.scrollTo(0, 200));
   await shoot(visitor, 'page');
   await visitor.close();
 }

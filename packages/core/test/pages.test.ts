@@ -59,12 +59,12 @@ function run(document: BotDocument, event: IncomingEvent, wrote?: (w: Written) =
   let step = turn.steps.next([]);
   while (!step.done) {
     const completed = step.value.effects.map((e) => {
-      let result: Result = { outcome: 'elapsed' } as Result;
+      let result: Result = { outcome: 'elapsed' };
       if (e.type === 'model') {
         asked.push(e.path);
         const task = /# task\n(.*)/.exec(e.messages[0] && 'content' in e.messages[0] ? e.messages[0].content : '')?.[1] ?? '';
         result = task.includes('fails')
-          ? ({ outcome: 'failed', code: 'timeout', reason: 'no answer within 1 s' } as Result)
+          ? { outcome: 'failed', code: 'timeout', reason: 'no answer within 1 s' }
           : written(`${task} ${asked.length}`);
       }
       return { path: e.path, result };
@@ -134,8 +134,15 @@ const reader = (repairs = 'repairs', more: Partial<BotDocument> = {}): BotDocume
       'find-repairs': oneFlow(repairs),
     },
   });
-const fired = (more: object = {}): IncomingEvent =>
-  ({ type: 'fired', at: AT, by: 'page', page: 'reader', flow: 'read', given: { log: 'It rained.' }, ...more }) as IncomingEvent;
+const fired = (more: object = {}): IncomingEvent => ({
+  type: 'fired',
+  at: AT,
+  by: 'page',
+  page: 'reader',
+  flow: 'read',
+  given: { log: 'It rained.' },
+  ...more,
+});
 
 describe('how the outputs of a page come about', () => {
   it('is read from the flow: what feeds what, in branches of their own and by way of what lies between', () => {
@@ -289,7 +296,7 @@ describe('what is filled into a page', () => {
       document: {
         ...base,
         flows: { main: { ...base.flows['main'], takes, nodes: base.flows['main']?.nodes ?? {} } },
-      } as BotDocument,
+      },
     };
   };
   const reasons = (given: Record<string, Value>) => {
@@ -330,7 +337,7 @@ describe('what is filled into a page', () => {
       log: 'should be a file',
       look: 'should be a picture',
     });
-    expect(reasons({ line: ['x'], story: { a: 1 }, many: Number.NaN, __proto__: null as never })).to.include({
+    expect(reasons({ line: ['x'], story: { a: 1 }, many: Number.NaN, __proto__: null })).to.include({
       line: 'should be a line of text',
     });
   });
@@ -369,7 +376,7 @@ describe('a page in the document', () => {
 
   it('is checked: flows, inputs, outputs, forms, doubles', () => {
     const wrong = (page: object) => {
-      const document = reader('repairs', { pages: { reader: { title: 'R', flow: 'read', parts: [], ...page } as Page } });
+      const document = reader('repairs', { pages: { reader: { title: 'R', flow: 'read', parts: [], ...page } } });
       return checkBot(document)
         .filter((p) => p.field?.startsWith('/pages/'))
         .map((p) => `${p.code} ${problemSentence(p)}`);
@@ -416,7 +423,7 @@ describe('a page in the document', () => {
     const target = accepted(
       botOf(
         { b: { kind: 'end', ends: 'conversation' } },
-        { flows: { main: made.document.flows['main'], read: made.document.flows['main'] } as never },
+        { flows: { main: made.document.flows['main'], read: made.document.flows['main'] } },
       ),
     );
     const copied = copyPage(target, reader(), 'reader');
@@ -653,7 +660,7 @@ describe('advance', () => {
                   done: { kind: 'end', ends: 'flow' },
                 },
               },
-            } as never,
+            },
           },
         ),
       ),

@@ -197,7 +197,7 @@ describe('a start in a rehearsal', () => {
     const outcome = await rehearse(
       compile(document),
       'r',
-      { turns: [{ fires, expects } as never] },
+      { turns: [{ fires, expects }] },
       createMind(document, { listener: undefined }),
       MONDAY,
     );

@@ -10,6 +10,7 @@ import {
   type OutputPart,
   type Page,
   type PagePart,
+  type Value,
 } from '@primrose/core';
 import { TextInput } from '../details/fields.js';
 import { useDraftHandle } from '../draft/context.js';
@@ -146,15 +147,15 @@ function InputFields({ page, part, onChange }: PartProps<InputPart>) {
         </label>
       )}
       {part.as !== 'file' && part.as !== 'picture' && part.as !== 'choices' && (
-        <TextInput
-          label="Holds at first"
-          value={part.first === undefined || part.first === null ? '' : String(part.first)}
-          onChange={(v) => onChange(said(part, 'first', v))}
-        />
+        <TextInput label="Holds at first" value={firstWords(part.first)} onChange={(v) => onChange(said(part, 'first', v))} />
       )}
     </>
   );
 }
+
+/** What an input holds at first, as it is typed. */
+const firstWords = (first: Value | undefined): string =>
+  typeof first === 'string' || typeof first === 'number' ? String(first) : '';
 
 function OutputFields({ page, part, onChange }: PartProps<OutputPart>) {
   const { document } = useDraftHandle();
