@@ -23,6 +23,8 @@ export interface Endpoint<P = unknown, Q = unknown, B = unknown, R = unknown> {
   readonly download?: readonly string[];
   /** How many bytes such a body may have, where that is another number than usual. */
   readonly uploadMost?: number;
+  /** How many bytes a body of JSON may have, where that is another number than usual. */
+  readonly bodyMost?: number;
   /** The handler reads the body itself, whatever it is, and answers by itself. */
   readonly open?: boolean;
   readonly problems?: readonly ApiProblemCode[];

@@ -186,13 +186,7 @@ const DOWNLOADS = [
   'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
 ] as const;
 const UPLOADS = ['application/octet-stream', 'application/*', 'text/*', 'image/*'] as const;
-const sentFile = z.object({
-  name: z.string(),
-  type: z.string(),
-  size: z.number(),
-  address: z.string(),
-  text: z.string().optional(),
-});
+const sentFile = z.object({ name: z.string(), type: z.string(), size: z.number(), address: z.string() });
 const frozenLink = z.object({ link: z.string() });
 const ABOUT_EVENTS =
   'The result as it is, each time that something of it has changed, as server-sent events: `result` carries it, `writing` what is being written of an output';
@@ -433,6 +427,7 @@ export const pageEndpoints = {
   fillPage: endpoint({
     method: 'POST',
     path: '/api/pages/:link/results',
+    bodyMost: 1_000_000,
     about: 'Fill the page in. It is taken in any case; where others are before it, it says how many',
     access: 'visitor',
     params: linkParams,

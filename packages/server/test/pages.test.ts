@@ -204,7 +204,7 @@ describe('shared pages', () => {
     const page = await shared();
     const visitor = await visitorOf(page);
     const text = await visitor.send('log.md', 'text/markdown', Buffer.from('# Log\n\nThe ramp stuck.'));
-    expect(text.body).to.include({ name: 'log.md', text: '# Log\n\nThe ramp stuck.' });
+    expect(text.body).to.deep.include({ name: 'log.md', type: 'text/markdown' });
     const pdf = new PDFDocument();
     const parts: Buffer[] = [];
     pdf.on('data', (p: Buffer) => parts.push(p));
@@ -212,7 +212,12 @@ describe('shared pages', () => {
     pdf.text('First page.').addPage().text('Second page.').end();
     await done;
     const read = await visitor.send('log.pdf', 'application/pdf', Buffer.concat(parts));
-    expect(read.body['text']).to.equal('[page 1]\n\nFirst page.\n\n[page 2]\n\nSecond page.');
+    const given = async (log: unknown) => {
+      const result = await visitor.follow((await visitor.fill({ ...RAIN, log })).id);
+      const { run } = await service.client.call('getRun', { params: { bot: page.bot, run: result.runs[0]?.id ?? '' } });
+      return { result, log: run.given['log'] };
+    };
+    expect((await given(read.body)).log).to.deep.include({ text: '[page 1]\n\nFirst page.\n\n[page 2]\n\nSecond page.' });
     const locked = new PDFDocument({ userPassword: 'secret' });
     const closed: Buffer[] = [];
     locked.on('data', (p: Buffer) => closed.push(p));
@@ -226,8 +231,11 @@ describe('shared pages', () => {
     expect((await visitor.send('big.txt', 'text/plain', Buffer.alloc(4_300_000, 97))).status).to.equal(413);
     // What somebody says of a file does not count, and a file of somebody else is no input.
     const liar = { ...text.body, text: 'It never rained.', name: 'other.md' };
-    const result = await visitor.follow((await visitor.fill({ ...RAIN, log: liar })).id);
-    expect(result.inputs['log']).to.include({ name: 'log.md', text: '# Log\n\nThe ramp stuck.' });
+    const { result, log } = await given(liar);
+    expect(log).to.include({ name: 'log.md', text: '# Log\n\nThe ramp stuck.' });
+    expect(result.inputs['log']).to.not.have.property('text');
+    const long = 'x'.repeat(90_000);
+    expect((await visitor.fill({ words: long })).inputs['words']).to.equal(long);
     const other = await visitorOf(page);
     expect((await other.ask('POST', '/results', { inputs: { ...RAIN, log: text.body } })).status).to.equal(422);
     expect(

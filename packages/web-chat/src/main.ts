@@ -40,7 +40,12 @@ class Chat {
   readonly #title = el('h1', {}, '');
   readonly #about = el('p', {}, '');
   readonly #input = el('input', { id: 'say', autocomplete: 'off', maxlength: '4000', enterkeyhint: 'send' });
-  readonly #picker = el('input', { type: 'file', hidden: '', multiple: '', accept: 'image/*,.txt,.md,.csv,.json,.pdf,.docx,.xlsx,.epub' });
+  readonly #picker = el('input', {
+    type: 'file',
+    hidden: '',
+    multiple: '',
+    accept: 'image/*,.txt,.md,.csv,.json,.pdf,.docx,.xlsx,.epub',
+  });
   readonly #attach = el('button', { type: 'button', class: 'attach' }, icon(16, CLIP_ICON));
   readonly #attached = el('div', { class: 'attached', role: 'status' });
   #files: File[] = [];

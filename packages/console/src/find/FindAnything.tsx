@@ -30,6 +30,8 @@ function placeOf({ what, name, flow, node, of, id }: Hit): string {
       return `knowledge/${name}`;
     case 'document':
       return `knowledge/${of}/${id ?? ''}`;
+    case 'page':
+      return `pages/${id ?? ''}`;
     case 'rehearsal':
       return `rehearsals/${name}`;
     case 'sample':

@@ -234,15 +234,16 @@ function Turn({ back = false }: { readonly back?: boolean }) {
 function CalledBy({ flowId }: { readonly flowId: string }) {
   const { bot, document } = useDraftHandle();
   const navigate = useNavigate();
-  const { nodes, intents, starts, begins, unmatched } = useMemo(() => callersOf(document, flowId), [document, flowId]);
+  const { nodes, intents, starts, pages, begins, unmatched } = useMemo(() => callersOf(document, flowId), [document, flowId]);
   const words = [
     ...(begins ? ['begins'] : []),
     ...(unmatched ? ['when nothing matches'] : []),
     ...(intents.length > 0 ? [counted(intents.length, 'intent', 'intents')] : []),
     ...(starts.length > 0 ? [counted(starts.length, 'start', 'starts')] : []),
+    ...(pages.length > 0 ? [counted(pages.length, 'page', 'pages')] : []),
     ...(nodes.length > 0 ? [counted(nodes.length, 'caller', 'callers')] : []),
   ];
-  if (nodes.length + intents.length + starts.length === 0)
+  if (nodes.length + intents.length + starts.length + pages.length === 0)
     return <span className={`note${words.length === 0 ? ' it' : ''}`}>{words.join(', ') || 'not used yet'}</span>;
   return (
     <Dropdown>
@@ -251,6 +252,11 @@ function CalledBy({ flowId }: { readonly flowId: string }) {
       </Dropdown.Toggle>
       <Dropdown.Menu>
         <Dropdown.Header>Who runs this flow</Dropdown.Header>
+        {pages.map((page) => (
+          <Dropdown.Item key={page} onClick={() => void navigate(`/bots/${bot}/pages/${page}`)}>
+            page {document.pages?.[page]?.title ?? page}
+          </Dropdown.Item>
+        ))}
         {intents.map((intent) => (
           <Dropdown.Item key={intent} onClick={() => void navigate(`/bots/${bot}/understanding/intent/${intent}`)}>
             intent {intent}

@@ -20,6 +20,7 @@ export interface Findable {
     | 'knowledge'
     | 'document'
     | 'rehearsal'
+    | 'page'
     | 'sample';
   readonly name: string;
   /** The words in which something was found, whole. */
@@ -108,6 +109,12 @@ function partFindables(document: BotDocument): Findable[] {
         .filter((text, i) => i === 0 || text !== '')
         .map((text): Findable => ({ what: 'rehearsal', name, text })),
     ),
+    ...Object.entries(document.pages ?? {}).map(([id, { title, about = '' }]): Findable => ({
+      what: 'page',
+      name: title,
+      text: about,
+      id,
+    })),
     ...Object.entries(document.samples ?? {}).map(([name, s]): Findable => ({ what: 'sample', name, text: s.about ?? '' })),
   ];
 }

@@ -1,4 +1,5 @@
 import { readyMade } from './ready-made.js';
+import { isChatPart } from '../document/pages.js';
 import type { BotDocument, Flow } from '../document/schema.js';
 import type { FlowNode } from '../document/shapes.js';
 import { nodeKinds } from '../engine/nodes/registry.js';
@@ -204,6 +205,8 @@ export interface Callers {
   readonly nodes: readonly { readonly flow: string; readonly node: string }[];
   readonly intents: readonly string[];
   readonly starts: readonly string[];
+  /** Pages that it answers, or in whose chat it is. */
+  readonly pages: readonly string[];
   readonly begins: boolean;
   readonly unmatched: boolean;
 }
@@ -216,6 +219,9 @@ export function callersOf(document: BotDocument, flowId: string): Callers {
     ),
     intents: Object.entries(document.intents ?? {}).flatMap(([id, { starts }]) => (starts === flowId ? [id] : [])),
     starts: Object.entries(document.starts ?? {}).flatMap(([id, { flow }]) => (flow === flowId ? [id] : [])),
+    pages: Object.entries(document.pages ?? {}).flatMap(([id, { flow, parts }]) =>
+      flow === flowId || parts.some((p) => isChatPart(p) && p.chat === flowId) ? [id] : [],
+    ),
     begins: document.begins === flowId,
     unmatched: document.unmatched === flowId,
   };

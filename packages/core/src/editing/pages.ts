@@ -167,8 +167,7 @@ export function copyPage(into: BotDocument, from: BotDocument, id: string): Copi
       let copy = n;
       for (const r of referencesOf(n)) {
         if (r.to === 'model' || r.to === 'action' || r.to === 'entity') needs[r.to].add(r.name);
-        else if (r.to === 'flow' && r.field !== undefined)
-          copy = withValueAt(copy, r.field, names.get(r.name) ?? r.name);
+        else if (r.to === 'flow' && r.field !== undefined) copy = withValueAt(copy, r.field, names.get(r.name) ?? r.name);
         else if (r.to === 'knowledge' && !Object.hasOwn(into.knowledge ?? {}, r.name))
           left.add(`knowledge base ${r.name}, with its documents`);
         else if (r.to === 'table' && !Object.hasOwn(into.tables ?? {}, r.name)) left.add(`table ${r.name}`);

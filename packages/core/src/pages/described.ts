@@ -36,7 +36,7 @@ function things(text: string): string[] {
   const held: string[] = [];
   const plain = text.replace(/\([^)]*\)/g, (m) => `\uE000${held.push(m) - 1}\uE000`);
   return plain
-    
+
     .split(/[.;]\s|\n/, 1)
     .join('')
     .split(/,|\band\b|\bund\b|&/iu)
@@ -128,8 +128,7 @@ export function planFromWords(words: string): PagePlan {
       if (as === 'gives') {
         outputs.set(key, { name, as: formIn(OUTPUT_WORDS, thing, 'text'), task: taskOf(thing, words) });
         described.set(name, thing.toLowerCase());
-      }
-      else if (inputs.size < 12) inputs.set(key, inputOf(name, thing));
+      } else if (inputs.size < 12) inputs.set(key, inputOf(name, thing));
     }
   const made = [...outputs.values()].slice(0, 8);
   for (const [i, o] of made.entries()) {

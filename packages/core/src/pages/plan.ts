@@ -112,6 +112,7 @@ function makerNode(
       { part: 'care', says: GUARD },
       ...given.map((g) => ({ part: g.label, says: inputWords(g), input: true })),
     ],
+    ...(inputs.some((i) => i.as === 'picture') ? { pictures: '{{ turn.pictures }}' } : {}),
     into: `flow.${into}`,
     exits,
   };

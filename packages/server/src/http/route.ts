@@ -101,7 +101,7 @@ function bodyReader(e: Endpoint) {
   if (e.open) return (_req: Request, _res: Response, next: NextFunction) => next();
   const known = e.access === 'person';
   if (e.upload) return express.raw({ type: [...e.upload], limit: e.uploadMost ?? (known ? BODY_LIMIT : HOOK_LIMIT) });
-  return express.json({ limit: known ? BODY_LIMIT : PUBLIC_LIMIT });
+  return express.json({ limit: e.bodyMost ?? (known ? BODY_LIMIT : PUBLIC_LIMIT) });
 }
 
 function readBody(e: Endpoint, req: Request): unknown {

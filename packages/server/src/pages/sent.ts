@@ -30,11 +30,11 @@ export class SentFiles {
     this.#indexer = indexer;
   }
 
-  /** Keeps a file for an input. Refused where it is too large, of another kind than is taken, or cannot be read. */
+  /** Keeps a file for an input; what stands in it goes to the flow, and not back to its sender. Refused where it is too large, of another kind than is taken, or cannot be read. */
   async keep(bytes: Uint8Array, told: { name: string; declared: string }, place: FilePlace): Promise<Value & object> {
     const { id, picture, name, type, size, address } = await this.#files.keep(bytes, told, place);
-    const text = picture ? undefined : await this.#textOf({ id, name, type, bytes });
-    return { name, type, size, address, ...(text === undefined ? {} : { text }) };
+    if (!picture) await this.#textOf({ id, name, type, bytes });
+    return { name, type, size, address };
   }
 
   /** Values with files as they are kept, whatever was said of them. Refused where a file is not its sender's. */
@@ -73,4 +73,16 @@ export class SentFiles {
     this.#texts.set(id, text);
     return text;
   }
+}
+
+/** Values as they are shown: of files all but what stands in them. */
+export function withoutTexts(values: Values): Record<string, Value> {
+  return Object.fromEntries(
+    Object.entries(values).map(([name, value]): [string, Value] => {
+      const file = fileOf(value);
+      if (file?.text === undefined) return [name, value];
+      const { text: _text, ...rest } = file;
+      return [name, rest];
+    }),
+  );
 }

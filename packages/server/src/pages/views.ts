@@ -28,6 +28,7 @@ import {
 } from '@primrose/core';
 import type { PageOutput, PageOutputVersion, PageResult, ShownPage, ShownPart } from '@primrose/contract';
 import type { RanPage } from '../store/pages.js';
+import { withoutTexts } from './sent.js';
 import { pageValues, reasonsColumn, type ResultRow } from '../store/pages.js';
 
 const BUTTON: Readonly<Record<string, string>> = { en: 'Go', de: 'Los', es: 'Adelante', fr: 'C’est parti' };
@@ -147,7 +148,7 @@ export function resultView({ document, page, row, runs, place, by, share, live }
     page: row.page,
     stage: row.stage,
     at: row.at.toISOString(),
-    inputs: pageValues.read(row.inputs),
+    inputs: withoutTexts(pageValues.read(row.inputs)),
     state: open?.state ?? last?.state ?? 'waiting',
     place: open?.state === 'waiting' ? place : null,
     reason: last?.state === 'failed' ? (last.reason ?? Object.values(last.reasons)[0] ?? null) : null,

@@ -247,7 +247,12 @@ function visitorHandlers(parts: PageParts): Handlers {
     channelMessages.count(channel.id);
   };
   const filler = ({ channel, share, visitor }: Visit): Filler => ({ channel, share, visitor });
-  const pageOf = async ({ channel, share }: OpenShare) => Pages.of(await pages.version(channel.bot_id, { channel }), share.page);
+  const pageOf = async ({ channel, share }: OpenShare) => {
+    const loaded = await pages.version(channel.bot_id, { channel });
+    // Which pages a bot has is nothing that a stranger is told.
+    if (!Object.hasOwn(loaded.bot.document.pages ?? {}, share.page)) throw new Refused('no-shared-page', {});
+    return Pages.of(loaded, share.page);
+  };
   const assertMayEnter = async ({ share, channel }: OpenShare, password: string | undefined, req: Request): Promise<void> => {
     if (share.access === 'signed-in') {
       await findPerson(req).catch(() => {
