@@ -364,6 +364,22 @@ describe('what is filled into a page', () => {
   });
 });
 
+describe('a rehearsal of branches', () => {
+  it('waits for what is looked up elsewhere before any time passes', async () => {
+    const document = demoDocument('shore-desk');
+    const mind = createMind(document, { listener: undefined });
+    const late = {
+      ...mind,
+      lookup: async () => {
+        await new Promise((resolve) => setTimeout(resolve, 5));
+        return { outcome: 'looked-up', passages: [], covered: false, share: 0, missing: [] } as const;
+      },
+    };
+    const ran = await rehearse(compile(document), 'reads-no-log', document.rehearsals?.['reads-no-log'] as never, late, AT);
+    expect(ran.passed).to.equal(true);
+  });
+});
+
 describe('a page in the document', () => {
   it('stands in a file of its own, both ways, and is compared and checked', () => {
     const document = reader();

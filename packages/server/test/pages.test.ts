@@ -49,7 +49,7 @@ describe('shared pages', () => {
     ]);
     // The quick one was there while the slow one was being written, and what is made from that still waited.
     expect(seen.some((s) => s.startsWith('rmw'))).to.equal(true);
-    expect(written.length).to.be.greaterThan(1);
+    expect(written.length).to.be.greaterThan(0);
     expect(JSON.stringify(valueOf(result, 'reply')).startsWith(JSON.stringify(written[0] ?? '?').slice(0, -1))).to.equal(true);
     expect(result.tokens).to.be.greaterThan(0);
     expect(result.price).to.be.greaterThan(0);

@@ -99,7 +99,7 @@ describe('a shared page in a browser', () => {
     await page.getByText('What you filled in is kept.').waitFor();
     await page.unroute('**/results');
     await page.getByRole('button', { name: 'Try again' }).click();
-    await ready('Rows');
+    await ready('Note');
     await page.getByLabel('Your words').fill('Something else.');
     await page.getByText('You have changed what you filled in.').waitFor();
   });
@@ -123,7 +123,7 @@ describe('a shared page in a browser', () => {
       .getByLabel('Your words')
       .fill('<img src=x onerror="document.title=1"> [a](javascript:alert(1)) <script>document.title=2</script>.');
     await page.getByRole('button', { name: 'Go' }).click();
-    await ready('Rows');
+    await ready('Note');
     expect(await page.title()).to.equal('Helper');
     expect(await page.locator('a[href^="javascript"]').count()).to.equal(0);
     expect(await output('Summary').innerText()).to.contain('<img src=x');
@@ -134,7 +134,7 @@ describe('a shared page in a browser', () => {
     await page.goto(share.link);
     await page.getByLabel('Your words').fill('It rained all day. The ramp was wet.');
     await page.getByRole('button', { name: 'Go' }).click();
-    await ready('Rows');
+    await ready('Note');
     await page.getByLabel('Your question').fill('the ramp');
     await page.keyboard.press('Enter');
     await page.getByText('You asked the ramp.').waitFor();
@@ -185,7 +185,7 @@ describe('a shared page in a browser', () => {
       expect(await overflows()).to.equal(false);
       await page.getByLabel('Your words').fill(`It rained all day. ${'x'.repeat(300)}`);
       await page.getByRole('button', { name: 'Go' }).click();
-      await ready('Rows');
+      await ready('Note');
       await page.getByLabel('Your question').waitFor();
       expect(await axeFindings(page)).to.deep.equal([]);
       expect(await overflows()).to.equal(false);

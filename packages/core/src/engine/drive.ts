@@ -56,7 +56,7 @@ export interface Port {
   /** Notes what came of an effect for good; it is handed on only afterwards. */
   readonly note?: (request: Effect, result: Result, seq: number) => Promise<void>;
   /** Nothing else has come: what comes when time passes; undefined where it passes by itself. */
-  readonly idle?: () => Completed | undefined;
+  readonly idle?: (open: readonly Effect[]) => Completed | undefined;
   /** Resolves when somebody stops the turn. */
   readonly stopped?: Promise<void>;
   /** Nobody waits for anything any more. What is under way runs to its end and is noted. */
@@ -177,7 +177,7 @@ class UnderWay {
 
   #takeReady(): Completed | undefined {
     if (this.#failure) throw this.#failure.error;
-    return this.#ready.shift() ?? this.#port.idle?.();
+    return this.#ready.shift() ?? this.#port.idle?.(this.open());
   }
 
   /** The next result. Throws what went wrong while doing or noting one. */

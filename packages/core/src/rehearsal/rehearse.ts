@@ -197,6 +197,8 @@ async function runTurn(
       return new Promise(() => undefined);
     },
   };
-  const { result } = await drive(beginTurn(bot, session, event), { performers, idle: () => timers.shift() });
+  // Time passes only when nothing else can come: what is looked up elsewhere comes before it.
+  const idle = (open: readonly Effect[]) => (open.every((e) => e.type === 'timer') ? timers.shift() : undefined);
+  const { result } = await drive(beginTurn(bot, session, event), { performers, idle });
   return { session: result.session, sheet: result.sheet, memoryChanges: result.memoryChanges, used };
 }
