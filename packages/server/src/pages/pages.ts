@@ -193,9 +193,17 @@ export class Pages {
     return resultView(await this.viewed(row));
   }
 
-  /** The run of a result that is under way. */
-  async running(row: store.ResultRow): Promise<string | undefined> {
-    return (await store.runsOf(this.#parts.db, [row.id])).find((r) => r.kept === null)?.id;
+  /** Several results; those whose page is in no version any more are left out. */
+  async views(rows: readonly store.ResultRow[]): Promise<PageResult[]> {
+    const views = await Promise.all(
+      rows.map((row) =>
+        this.view(row).catch((error: unknown) => {
+          if (error instanceof Refused) return undefined;
+          throw error;
+        }),
+      ),
+    );
+    return views.filter((v) => v !== undefined);
   }
 
   /** Keeps a result as it is under a link of its own. Refused while nothing of it is there. */

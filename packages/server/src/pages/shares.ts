@@ -4,7 +4,7 @@ import { newId, type Clock } from '../base/clock.js';
 import { dayIn } from '../base/day.js';
 import { Refused } from '../base/refused.js';
 import type { BotLoader } from '../bots/loader.js';
-import { formPage, NEW_SHARE, readShare, type ShareSettings } from '../channels/form-page/form-page.js';
+import { formPage, isTakenBack, NEW_SHARE, readShare, type ShareSettings } from '../channels/form-page/form-page.js';
 import * as channels from '../store/channels.js';
 import type { Db } from '../store/database.js';
 import { spentOn } from '../store/pages.js';
@@ -61,7 +61,7 @@ export class Shares {
   /** The links of a bot's pages. */
   async list(botId: string, zone: string): Promise<PageShare[]> {
     const rows = (await channels.listChannels(this.#parts.db, botId)).filter((c) => c.kind === formPage.kind);
-    const open = rows.filter((c) => readShare(c.settings).ended !== true);
+    const open = rows.filter((c) => !isTakenBack(c));
     return Promise.all(open.map((c) => this.#view(c, zone)));
   }
 

@@ -39,3 +39,8 @@ export const NEW_SHARE: Omit<ShareSettings, 'page'> = {
   copies: false,
   limits: { visitor: null, day: null, budget: null },
 };
+
+/** True for the channel of a page whose link was taken back for good. */
+export function isTakenBack({ kind, settings: stored }: { readonly kind: string; readonly settings: string | null }): boolean {
+  return kind === formPage.kind && readShare(stored).ended === true;
+}

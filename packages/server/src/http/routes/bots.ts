@@ -6,6 +6,7 @@ import { acceptDocument } from '../../bots/documents.js';
 import { channelOwner, connectionOwner } from '../../outside/secrets.js';
 import { listBots, setDeleted } from '../../store/bots.js';
 import { connectionAddresses, setConnectionAddress, setStandIn, standIns } from '../../store/connections.js';
+import { isTakenBack } from '../../channels/form-page/form-page.js';
 import * as channels from '../../store/channels.js';
 import type { BotParts } from '../../bots/bots.js';
 import type { Example } from '../../start/examples.js';
@@ -92,7 +93,8 @@ export function botHandlers(parts: BotRouteParts): Handlers {
     },
     listChannels: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
-      return { items: (await channels.listChannels(db, bot.id)).map((c) => channelView(c, publicUrl)), next: null };
+      const rows = (await channels.listChannels(db, bot.id)).filter((c) => !isTakenBack(c));
+      return { items: rows.map((c) => channelView(c, publicUrl)), next: null };
     },
     updateChannel: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);

@@ -146,7 +146,7 @@ function makerHandlers(parts: PageParts): Handlers {
         (r) => r,
         (r) => r.id,
       );
-      return { items: await Promise.all(items.map((r) => pages.view(r))), next };
+      return { items: await pages.views(items), next };
     },
     exportResults: async ({ person, params, res }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -308,7 +308,7 @@ function visitorHandlers(parts: PageParts): Handlers {
         (r) => r,
         (r) => r.id,
       );
-      return { items: await Promise.all(items.map((r) => pages.view(r))), next };
+      return { items: await pages.views(items), next };
     },
     getOwnResult: async ({ params, req }) => pages.view((await own(params.link, params.result, req)).row),
     followOwnResult: async ({ params, req, res }) => {
@@ -411,7 +411,11 @@ async function sendExport(parts: PageParts, page: string, rows: readonly store.R
     readonly made: ReadonlyMap<string, string>;
   }[] = [];
   for (const row of rows) {
-    const viewed = await pages.viewed(row);
+    const viewed = await pages.viewed(row).catch((error: unknown) => {
+      if (error instanceof Refused) return undefined;
+      throw error;
+    });
+    if (!viewed) continue;
     const view = resultView(viewed);
     const told = new Map(inputWords(viewed.document, viewed.page, store.pageValues.read(row.inputs)));
     const document = resultDocument(viewed, { inputs: false });
