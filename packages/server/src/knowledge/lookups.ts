@@ -58,7 +58,7 @@ const LOAD_BYTES = 24_000_000;
 /** Where all of a file is read, it has so many passages at most, each of so many characters: small ones where it is short. */
 const MOST_OF_ALL = 50;
 const SMALLEST = 250;
-const LARGEST = 4000;
+const LARGEST = 2500;
 
 /** Contents that are remembered as stored: more than the documents of a bot. */
 const MOST_REMEMBERED = 20_000;

@@ -63,7 +63,8 @@ export function fire({ turns, clock }: { readonly turns: Turns; readonly clock: 
       flow,
       given,
       ...(name === null ? {} : { start: name }),
-      ...broughtWith(given),
+      // What other services send is no file that somebody brought here.
+      ...(by === 'page' || by === 'hand' ? broughtWith(given) : {}),
       ...brings,
     },
     begins: { id, botId, channelId: null, source: by, visitorId: null, releaseId, state, visitorName: null, at },

@@ -13,7 +13,8 @@ export class MakingWatch {
     this.#tell = tell;
   }
 
-  begins(place: string, { flow, node }: Pick<Step, 'flow' | 'node'>): void {
+  observe(place: string, phase: 'begins' | 'ends', { flow, node }: Pick<Step, 'flow' | 'node'>): void {
+    if (phase === 'ends') return;
     this.#nodes.set(place, { flow, node });
     this.#tell({ flow, node });
   }

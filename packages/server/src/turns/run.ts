@@ -103,14 +103,11 @@ export function createRunner(parts: RunnerParts): RunTurn {
     const { loaded, session, event, eventId, journal, mind, onWords, version } = input;
     const watch = new StopWatch(clock);
     const reach = createReach(db, secrets, loaded.botId, loaded.bot.document);
-    const making = new MakingWatch(loaded.bot.document, input.onMade);
+    const making = isOfPage(event, session) ? new MakingWatch(loaded.bot.document, input.onMade) : undefined;
     const turn = beginTurn(loaded.bot, session, event, {
-      observe: (place, phase, step) => {
-        watch.observe(place, phase);
-        if (phase === 'begins') making.begins(place, step);
-      },
+      observe: making ? (place, phase, step) => (watch.observe(place, phase), making.observe(place, phase, step)) : watch.observe,
       rests: (asked) => asked,
-      ...(isOfPage(event, session) ? { wrote: making.wrote } : {}),
+      ...(making ? { wrote: making.wrote } : {}),
     });
     const { performers, end } = createPerformers({
       clock,
@@ -129,7 +126,7 @@ export function createRunner(parts: RunnerParts): RunTurn {
       stop: input.stop,
       // What an agent writes is shown as far as it has been checked.
       onWords: (text) => onWords(turn.shows(text)),
-      ...(isOfPage(event, session) ? { wordsOf: making.wordsOf } : {}),
+      ...(making ? { wordsOf: making.wordsOf } : {}),
       turnId: eventId,
       table: (effect) =>
         tables.perform(effect, {
