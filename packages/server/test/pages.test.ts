@@ -5,9 +5,11 @@ import { createConnection } from 'mysql2/promise';
 import PDFDocument from 'pdfkit';
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import type { PageResult } from '@primrose/contract';
+import { openDatabase } from '../src/store/database.js';
+import { failWaiting, runsOf } from '../src/store/pages.js';
 import { finished, pageBot, PageVisitor, sharedPage, type SharedBot } from './support/page-bot.js';
 import { problemOf } from './support/problem.js';
-import { ownDatabase, startTestService, theService, type TestService } from './support/service.js';
+import { DATABASE_URL, ownDatabase, startTestService, theService, type TestService } from './support/service.js';
 
 const RAIN = { words: 'It rained all day. The ramp was wet.' };
 const stateOf = (result: PageResult, output: string) => result.outputs.find((o) => o.output === output)?.state;
@@ -419,6 +421,18 @@ describe('shared pages', () => {
     }
     const refuses = await service.client.call('proposePage', { params: { bot: bot.id }, body: { words, profile: 'nobody' } });
     expect([refuses.by, refuses.notes[0]?.includes('no model profile "nobody"')]).to.deep.equal(['rules', true]);
+  });
+
+  it('tell why a run that waited could not begin any more', async () => {
+    const visitor = await visitorOf(await shared());
+    const { id } = await visitor.follow((await visitor.fill(RAIN)).id);
+    const db = openDatabase(DATABASE_URL, 2);
+    try {
+      for (const run of await runsOf(db, [id])) await failWaiting(db, run.id, 'The page was taken away.');
+    } finally {
+      await db.destroy();
+    }
+    expect(await visitor.result(id)).to.include({ state: 'failed', reason: 'The page was taken away.' });
   });
 
   it('go with their bot, and are nobody else’s', async () => {

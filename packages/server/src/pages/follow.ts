@@ -2,6 +2,7 @@ import type { Response } from 'express';
 import type { PageResult } from '@primrose/contract';
 import { sleep, type Clock } from '../base/clock.js';
 import { beginEventStream } from '../base/event-stream.js';
+import { Refused } from '../base/refused.js';
 import type { Limits } from '../start/limits.js';
 import type { Db } from '../store/database.js';
 import { findResult, runsOf, waitingPlace, type ResultRow } from '../store/pages.js';
@@ -23,8 +24,9 @@ const LOOK_MS = 1000;
 /** Words that are being written are shown so often at most. */
 const SHOW_MS = 120;
 const ALIVE_MS = 15_000;
-/** How often somebody who waits for their turn is told their place. */
+/** How often somebody who waits for their turn is told their place; the first look is soon, since most pages begin at once. */
 const WAITING_MS = 1500;
+const SOON_MS = 200;
 
 /**
  * Streams a result until it is over, or the client goes away: all of it each time that something of it has changed, also what is
@@ -72,6 +74,9 @@ export async function followResult(parts: FollowParts, row: ResultRow, res: Resp
       unfollow();
       if (res.writableNeedDrain) await new Promise<void>((resolve) => res.once('drain', resolve).once('close', resolve));
     }
+  } catch (error: unknown) {
+    // What was begun to be sent cannot become an error any more: whoever follows comes again and is told then.
+    if (!(error instanceof Refused)) throw error;
   } finally {
     unlisten();
     unfollow();
@@ -82,8 +87,8 @@ export async function followResult(parts: FollowParts, row: ResultRow, res: Resp
 
 /** Waits until the place of a result that waits is another one, or it has begun: many wait where one works, so each look is small. */
 async function waited({ db, clock }: FollowParts, row: ResultRow, res: Response, place: number | null): Promise<void> {
-  while (!res.destroyed) {
-    const { done, wake } = sleep(clock, WAITING_MS);
+  for (let ms = SOON_MS; !res.destroyed; ms = WAITING_MS) {
+    const { done, wake } = sleep(clock, ms);
     res.once('close', wake);
     await done;
     res.off('close', wake);

@@ -83,9 +83,9 @@ export class PageQueue {
     const loaded = result && (await this.#version(result));
     const page =
       loaded && Object.hasOwn(loaded.bot.document.pages ?? {}, run.page) ? loaded.bot.document.pages?.[run.page] : undefined;
-    if (!result || !loaded || !page) return store.failWaiting(db, run.id, { '': GONE });
+    if (!result || !loaded || !page) return store.failWaiting(db, run.id, GONE);
     const { document } = loaded.bot;
-    if (!Object.hasOwn(document.flows, page.flow)) return store.failWaiting(db, run.id, { '': FLOW_GONE });
+    if (!Object.hasOwn(document.flows, page.flow)) return store.failWaiting(db, run.id, FLOW_GONE);
     const inputs = store.pageValues.read(result.inputs);
     const earlier = (await store.runsOf(db, [result.id])).filter((r) => r.id < run.id);
     const given: Values = run.part === null ? pageInputs(document, page, inputs).values : valuesNow(result, earlier);

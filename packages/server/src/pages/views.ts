@@ -29,7 +29,7 @@ import {
 import type { PageOutput, PageOutputVersion, PageResult, ShownPage, ShownPart } from '@primrose/contract';
 import type { RanPage } from '../store/pages.js';
 import { withoutTexts } from './sent.js';
-import { pageValues, reasonsColumn, type ResultRow } from '../store/pages.js';
+import { NEVER_BEGAN, pageValues, reasonsColumn, type ResultRow } from '../store/pages.js';
 
 const BUTTON: Readonly<Record<string, string>> = { en: 'Go', de: 'Los', es: 'Adelante', fr: 'C’est parti' };
 const MOST_CHOICES = 200;
@@ -113,7 +113,10 @@ function choicesOf(document: BotDocument, { of }: InputPart, type: TypeDeclarati
 export function pageRun(row: RanPage): PageRun {
   const kept = row.kept === null ? {} : pageValues.read(row.kept);
   const reasons = row.reasons === null ? {} : reasonsColumn.read(row.reasons);
-  return { id: row.id, part: row.part, at: row.at.toISOString(), state: stateOf(row), reason: row.reason, kept, reasons };
+  const never = reasons[NEVER_BEGAN];
+  const at = row.at.toISOString();
+  if (never !== undefined) return { id: row.id, part: row.part, at, state: 'failed', reason: never, kept, reasons: {} };
+  return { id: row.id, part: row.part, at, state: stateOf(row), reason: row.reason, kept, reasons };
 }
 
 function stateOf({ waits, outcome, kept }: RanPage): PageRun['state'] {

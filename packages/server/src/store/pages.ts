@@ -283,11 +283,14 @@ export async function setChat(db: Db, id: string, chatId: string, runs: number):
   await db('page_results').where({ id }).update({ chat_id: chatId, chat_runs: runs });
 }
 
+/** Under this name stands why a run never began: no output is called so. */
+export const NEVER_BEGAN = '';
+
 /** A run that cannot be begun any more is over before it was. */
-export async function failWaiting(db: Db, id: string, reasons: Readonly<Record<string, string>>): Promise<void> {
+export async function failWaiting(db: Db, id: string, reason: string): Promise<void> {
   await db('page_runs')
     .where({ id })
-    .update({ waits: 0, kept: pageValues.write({}), reasons: reasonsColumn.write(reasons) });
+    .update({ waits: 0, kept: pageValues.write({}), reasons: reasonsColumn.write({ [NEVER_BEGAN]: reason }) });
 }
 
 export interface FrozenRow {
