@@ -308,6 +308,11 @@ describe('shared pages', () => {
     await service.client.call('endFrozen', { params: { bot: page.bot, frozen: gone } });
     expect((await open(bare)).status).to.equal(404);
     expect((await open(whole)).status).to.equal(200);
+    const more = await Promise.all(
+      Array.from({ length: 21 }, () => visitor.ask('POST', `/results/${id}/frozen`, { inputs: false })),
+    );
+    expect(more.filter((m) => m.status === 201 || m.status === 200)).to.have.length(19);
+    expect(more.find((m) => m.status === 429)?.body['detail']).to.contain('kept under 20 links');
   });
 
   it('are asked about in a chat that knows what came of them', async () => {
@@ -421,6 +426,14 @@ describe('shared pages', () => {
     }
     const refuses = await service.client.call('proposePage', { params: { bot: bot.id }, body: { words, profile: 'nobody' } });
     expect([refuses.by, refuses.notes[0]?.includes('no model profile "nobody"')]).to.deep.equal(['rules', true]);
+  });
+
+  it('make an output anew once, however many ask for it at the same moment', async () => {
+    const visitor = await visitorOf(await shared());
+    const { id } = await visitor.follow((await visitor.fill(RAIN)).id);
+    const asked = await Promise.all(Array.from({ length: 4 }, () => visitor.ask('POST', `/results/${id}/outputs/reply`)));
+    expect(asked.filter((a) => a.status < 300)).to.have.length(1);
+    expect((await visitor.follow(id)).runs).to.have.length(2);
   });
 
   it('tell why a run that waited could not begin any more', async () => {

@@ -32,6 +32,11 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     'too-many',
     'Parts of this result were made anew 60 times, which is all. Fill the page in again for a new one.',
   ],
+  'frozen-enough': [
+    { most: 20 },
+    'too-many',
+    "This result is kept under 20 links, which is all. Use one of them, or ask the page's owner to take some back.",
+  ],
   'no-output': [{ output: 'x' }, 'not-found', 'Nothing on this page makes "x" any more. Fill the page in again.'],
   'no-result': [{}, 'not-found', 'There is no such result, or it is not kept any more.'],
   'nothing-to-freeze': [{}, 'invalid-input', 'Nothing has come of this yet. Wait until an output is there.'],

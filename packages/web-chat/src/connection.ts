@@ -1,4 +1,5 @@
 import type { ChatLine, ProblemDetails } from '@primrose/contract';
+import { eventsOf } from './event-stream.js';
 
 export interface Opened {
   readonly key: string;
@@ -135,29 +136,19 @@ export class Connection {
 
   /** Reads server-sent events until the stream ends; true when the conversation was ended. */
   async #read(body: ReadableStream<Uint8Array<ArrayBuffer>>, heard: Heard): Promise<boolean> {
-    const reader = body.pipeThrough(new TextDecoderStream()).getReader();
-    let rest = '';
-    for (;;) {
-      const { value, done } = await reader.read();
-      if (done) return false;
-      const blocks = (rest + value).split('\n\n');
-      rest = blocks.pop() ?? '';
-      for (const block of blocks) {
-        const field = (name: string) =>
-          block
-            .split('\n')
-            .find((l) => l.startsWith(`${name}: `))
-            ?.slice(name.length + 2);
-        if (field('event') === 'over') return true;
-        if (field('event') === 'elsewhere') await looked();
-        if (field('event') === 'typing') heard.typing();
-        const text = () => (JSON.parse(field('data') ?? '{}') as { text?: string }).text ?? '';
-        if (field('event') === 'words') heard.words(text());
-        if (field('event') === 'doing') heard.doing(text());
-        if (field('event') !== 'line') continue;
-        this.#lastId = field('id') ?? this.#lastId;
-        heard.line(JSON.parse(field('data') ?? '{}') as ChatLine);
-      }
+    for await (const event of eventsOf(body)) {
+      const type = event.get('event');
+      const data = event.get('data') ?? '{}';
+      const text = () => (JSON.parse(data) as { text?: string }).text ?? '';
+      if (type === 'over') return true;
+      if (type === 'elsewhere') await looked();
+      if (type === 'typing') heard.typing();
+      if (type === 'words') heard.words(text());
+      if (type === 'doing') heard.doing(text());
+      if (type !== 'line') continue;
+      this.#lastId = event.get('id') ?? this.#lastId;
+      heard.line(JSON.parse(data) as ChatLine);
     }
+    return false;
   }
 }

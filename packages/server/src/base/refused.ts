@@ -58,6 +58,7 @@ export interface Refusals {
   'page-crowded': { readonly waiting: number };
   'page-under-way': Nothing;
   'page-runs-enough': { readonly most: number };
+  'frozen-enough': { readonly most: number };
   'no-output': { readonly output: string };
   'no-result': Nothing;
   'nothing-to-freeze': Nothing;

@@ -218,6 +218,11 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'too-many',
     says: ({ most }) => `Parts of this result were made anew ${most} times, which is all. Fill the page in again for a new one.`,
   },
+  'frozen-enough': {
+    as: 'too-many',
+    says: ({ most }) =>
+      `This result is kept under ${most} links, which is all. Use one of them, or ask the page's owner to take some back.`,
+  },
   'no-output': {
     as: 'not-found',
     says: ({ output }) => `Nothing on this page makes "${output}" any more. Fill the page in again.`,

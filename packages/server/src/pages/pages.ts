@@ -59,8 +59,6 @@ export interface FoundPage {
 export const heldColumn = ownColumn<FrozenResult>('held', 'page', 'outputs');
 
 const CHAT_MS = 50_000;
-/** So many runs a result has at most: each may hold half a million letters. */
-const MOST_RUNS = 60;
 
 /** Fills pages in, tells what came of it, makes single outputs anew. */
 export class Pages {
@@ -138,9 +136,6 @@ export class Pages {
     const { loaded, page } = await this.#found(row);
     const { document } = loaded.bot;
     if (makingOf(document, page.flow, output)?.begin === undefined) throw new Refused('no-output', { output });
-    const runs = await store.runsOf(db, [row.id]);
-    if (runs.some((r) => r.waits === 1 || r.outcome === 'running')) throw new Refused('page-under-way', {});
-    if (runs.length >= MOST_RUNS) throw new Refused('page-runs-enough', { most: MOST_RUNS });
     const run = {
       id: newId(clock),
       result_id: row.id,
@@ -163,20 +158,19 @@ export class Pages {
     return { channelId: filler.channel.id, botId, day, visitor: filler.visitor, limits };
   }
 
-  async #found(row: store.ResultRow): Promise<FoundPage> {
+  async #found(row: store.ResultRow): Promise<FoundPage & { readonly channel: ServingChannel | undefined }> {
     const channel = row.channel_id === null ? undefined : await channelById(this.#parts.db, row.channel_id);
     const loaded = await this.version(row.bot_id, channel ? { channel } : { stage: row.stage });
-    return Pages.of(loaded, row.page);
+    return { ...Pages.of(loaded, row.page), channel };
   }
 
   /** A result with all that is needed to show it. */
   async viewed(row: store.ResultRow): Promise<Viewed> {
     const { db, progress } = this.#parts;
-    const { loaded, page } = await this.#found(row);
+    const { loaded, page, channel } = await this.#found(row);
     const runs = await store.runsOf(db, [row.id]);
     const waits = runs.find((r) => r.waits === 1);
     const running = runs.find((r) => r.waits === 0 && r.outcome === 'running');
-    const channel = row.channel_id === null ? undefined : await channelById(db, row.channel_id);
     return {
       document: loaded.bot.document,
       page,
@@ -309,15 +303,13 @@ function filesOf(row: store.ResultRow) {
   return files === undefined ? {} : { files };
 }
 
-export function senderOf(filler: Filler): string {
+function senderOf(filler: Filler | { readonly person: string }): string {
   return 'channel' in filler ? `${filler.channel.id} ${filler.visitor}` : `person ${filler.person}`;
 }
 
 /** Whose a file is that is sent for an input. */
 export function ownerOf(botId: string, filler: Filler | { readonly person: string }): string {
-  return hashed(
-    `page file ${botId} ${'channel' in filler ? `${filler.channel.id} ${filler.visitor}` : `person ${filler.person}`}`,
-  );
+  return hashed(`page file ${botId} ${senderOf(filler)}`);
 }
 
 export function hashed(text: string): string {

@@ -71,8 +71,18 @@ export async function insertResult(db: Db, result: NewResult, run: NewPageRun, t
   });
 }
 
+/** So many runs a result has at most: each may hold half a million letters. */
+const MOST_RUNS = 60;
+/** So many links are kept of a result at most. */
+const MOST_FROZEN = 20;
+
+/** Stores a run more of a result. Refused while one of it is under way, and where it has had enough: those who come at once see one another. */
 export async function insertPageRun(db: Db, run: NewPageRun, taken: Taken): Promise<void> {
   await db.transaction(async (tx) => {
+    await tx('page_results').where({ id: run.result_id }).forUpdate().select('id');
+    const runs = await runsOf(tx, [run.result_id]);
+    if (runs.some((r) => r.waits === 1 || r.outcome === 'running')) throw new Refused('page-under-way', {});
+    if (runs.length >= MOST_RUNS) throw new Refused('page-runs-enough', { most: MOST_RUNS });
     await take(tx, run, taken);
     await tx('page_runs').insert({ ...run, waits: true });
   });
@@ -304,8 +314,17 @@ export interface FrozenRow {
   readonly at: Date;
 }
 
+/** Keeps a result under a link. Refused where so many links of it are kept as may be. */
 export async function insertFrozen(db: Db, row: Omit<FrozenRow, 'with_inputs'> & { with_inputs: boolean }): Promise<void> {
-  await db('page_frozen').insert(row);
+  await db.transaction(async (tx) => {
+    await tx('page_results').where({ id: row.result_id }).forUpdate().select('id');
+    const counted: { count?: number | string } | undefined = await tx('page_frozen')
+      .where({ result_id: row.result_id })
+      .count('* as count')
+      .first();
+    if (Number(counted?.count ?? 0) >= MOST_FROZEN) throw new Refused('frozen-enough', { most: MOST_FROZEN });
+    await tx('page_frozen').insert(row);
+  });
 }
 
 export async function frozenByLink(db: Db, link: string): Promise<FrozenRow | undefined> {

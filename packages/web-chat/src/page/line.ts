@@ -1,5 +1,6 @@
 import type { FrozenResult, GalleryItem, PageResult, ProblemDetails, ShownPage } from '@primrose/contract';
 import type { ChatLine } from '@primrose/contract';
+import { eventsOf } from '../event-stream.js';
 
 export type Values = Record<string, unknown>;
 
@@ -198,19 +199,11 @@ export async function keepFile(address: string, headers: Record<string, string> 
   setTimeout(() => URL.revokeObjectURL(url), 10_000);
 }
 
-/** Reads server-sent events; true once the result is over. */
+/** Shows a result as often as it comes; true once it is over. */
 async function read(body: ReadableStream<Uint8Array<ArrayBuffer>>, show: (result: PageResult) => void): Promise<boolean> {
-  const reader = body.pipeThrough(new TextDecoderStream()).getReader();
-  let rest = '';
-  for (;;) {
-    const { value, done } = await reader.read();
-    if (done) return false;
-    const blocks = (rest + value).split('\n\n');
-    rest = blocks.pop() ?? '';
-    for (const block of blocks) {
-      if (block.startsWith('event: over')) return true;
-      const data = /^data: (.*)$/m.exec(block)?.[1];
-      if (block.startsWith('event: result') && data !== undefined) show(JSON.parse(data) as PageResult);
-    }
+  for await (const event of eventsOf(body)) {
+    if (event.get('event') === 'over') return true;
+    if (event.get('event') === 'result') show(JSON.parse(event.get('data') ?? 'null') as PageResult);
   }
+  return false;
 }
