@@ -228,12 +228,16 @@ export class Pages {
     });
   }
 
-  /** Asks about a result in a conversation that knows what was filled in and what came of it. */
+  /** Asks about a result in a conversation that knows what was filled in and what came of it. Refused where its page's day is spent. */
   async ask(
     row: store.ResultRow,
     said: { readonly id: string; readonly text: string },
+    filler: Filler,
   ): Promise<{ lines: ChatLine[]; waits: boolean }> {
     const { db, clock, turns } = this.#parts;
+    const { loaded } = await this.#found(row);
+    const day = this.#day(row.bot_id, loaded.bot.document, filler);
+    if (day) await store.mayBeSpent(db, day);
     const runs = await store.runsOf(db, [row.id]);
     const anew = row.chat_id === null || row.chat_runs !== runs.length;
     const chatId = anew ? await this.#beginChat(row, runs) : (row.chat_id ?? '');

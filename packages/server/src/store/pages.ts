@@ -186,6 +186,28 @@ export function spentMore(
   ];
 }
 
+/** Adds what a turn of a chat about a result has cost to its page's day. */
+export function spentInChat(
+  { channelId, botId, day }: Pick<CountedDay, 'channelId' | 'botId' | 'day'>,
+  { tokens, price }: { readonly tokens: number; readonly price: number },
+): Statement[] {
+  if (tokens === 0 && price === 0) return [];
+  return [
+    {
+      sql: `INSERT INTO page_days (channel_id, day, visitor, bot_id, runs, tokens, price) VALUES (?, ?, '', ?, 0, ?, ?)
+        ON DUPLICATE KEY UPDATE tokens = tokens + VALUES(tokens), price = price + VALUES(price)`,
+      values: [channelId, day, botId, tokens, price],
+    },
+  ];
+}
+
+/** Refused where what a page may cost on a day is spent. */
+export async function mayBeSpent(db: Db, { channelId, day, limits: { budget } }: CountedDay): Promise<void> {
+  if (budget === null) return;
+  const { all } = await spentOn(db, channelId, day, '');
+  if (all.price >= budget) throw new Refused('page-enough', { of: 'budget', most: budget });
+}
+
 /** A run waits no longer: in the transaction that begins it. */
 export function beginsPageRun(id: string): Statement {
   return { sql: 'UPDATE page_runs SET waits = 0 WHERE id = ?', values: [id] };

@@ -1,9 +1,10 @@
 import { manyOf, missedIn, pageOutcome, runResult, spentIn, SUM_AFTER, type MemoryChange, type Session } from '@primrose/core';
 import { newId, type Clock } from '../base/clock.js';
+import { formPage } from '../channels/form-page/form-page.js';
 import * as columns from '../store/columns.js';
 import { addSpending } from '../store/spending.js';
 import { insertMissed } from '../store/missed.js';
-import { endPageRun, spentMore } from '../store/pages.js';
+import { endPageRun, spentInChat, spentMore } from '../store/pages.js';
 import { endRun } from '../store/runs.js';
 import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
@@ -152,18 +153,22 @@ function missedOf({ conversationId, next, loaded, ran }: TurnToCommit, at: Date)
   return [insertMissed({ ...missed, id: next.event_id, botId: loaded.botId, conversationId, language: session.language, at })];
 }
 
-/** What a run came to, where the turn is one of a run. */
+/** What a run came to, where the turn is one of a run; of a chat about a result, what it cost its page. */
 function runEnd({ conversationId, next, loaded, ran }: TurnToCommit, at: Date): Statement[] {
   const { sheet } = ran.result;
   const begun = sheet.heard.type === 'go-on' ? columns.stateColumn.read(next.state).resting?.event : sheet.heard;
-  if (begun?.type !== 'fired') return [];
   const { document } = loaded.bot;
+  const spent = () => ({ ...spentIn(sheet.effects, document.models), day: dayOfTurn(loaded, sheet.heard) });
+  if (begun?.type !== 'fired') {
+    if (next.channel_kind !== formPage.kind || next.channel_id === null) return [];
+    const { day, ...sum } = spent();
+    return spentInChat({ channelId: next.channel_id, botId: loaded.botId, day }, sum);
+  }
   const came = runResult(document, begun.flow, ran.result);
   const over = came.outcome === 'running' ? [] : [endRun(conversationId, came, at)];
   if (begun.page === undefined) return over;
-  const spent = { ...spentIn(sheet.effects, document.models), day: dayOfTurn(loaded, sheet.heard) };
-  if (over.length === 0) return spentMore(conversationId, spent);
-  return [...over, ...endPageRun(conversationId, { ...pageOutcome(document, begun.flow, begun.part, ran.result), ...spent })];
+  if (over.length === 0) return spentMore(conversationId, spent());
+  return [...over, ...endPageRun(conversationId, { ...pageOutcome(document, begun.flow, begun.part, ran.result), ...spent() })];
 }
 
 /** What a turn that rests goes on with: before anything that came in meanwhile, as it is a part of the same event. */

@@ -173,7 +173,10 @@ function makerHandlers(parts: PageParts): Handlers {
       await pages.freeze(await ownResult(person.id, params.bot, params.result), body.inputs, link);
       return { link: `${publicUrl}/results/${link}` };
     },
-    askAboutResult: async ({ person, params, body }) => pages.ask(await ownResult(person.id, params.bot, params.result), body),
+    askAboutResult: async ({ person, params, body }) => {
+      const row = await ownResult(person.id, params.bot, params.result);
+      return pages.ask(row, body, { person: person.id, stage: row.stage });
+    },
     readAboutResult: async ({ person, params }) => pages.chat(await ownResult(person.id, params.bot, params.result)),
     listFrozen: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -337,7 +340,7 @@ function visitorHandlers(parts: PageParts): Handlers {
     askResult: async ({ params, body, req }) => {
       const { row, visited } = await own(params.link, params.result, req);
       count(visited);
-      return pages.ask(row, body);
+      return pages.ask(row, body, filler(visited));
     },
     readResultChat: async ({ params, req }) => pages.chat((await own(params.link, params.result, req)).row),
   };
