@@ -332,6 +332,28 @@ describe('shared pages', () => {
     expect((await other.ask('POST', `/results/${id}/chat`, { id: 'x', text: 'x' })).status).to.equal(404);
   });
 
+  it('count what their chats cost, and end these too when the day is spent', async () => {
+    const document = pageBot({ models: service.models });
+    const { about, 'write-summary': summed } = document.flows;
+    const think = { ...summed?.nodes['make'], exits: { done: 'tell', failed: 'tell' } };
+    const ask = { ...about?.nodes['ask'], exits: { answered: 'think', 'gave-up': 'tell' } };
+    const chat = { ...about, takes: { words: 'text?', summary: 'text?', found: 'text?' } };
+    const flows = { ...document.flows, about: { ...chat, nodes: { ...about?.nodes, think, ask } } };
+    const page = await sharedPage(service, { ...document, flows } as never);
+    const visitor = await visitorOf(page);
+    const { id } = await visitor.follow((await visitor.fill(RAIN)).id);
+    const before = (await change(page, {})).today;
+    const said = (text: string) => visitor.ask('POST', `/results/${id}/chat`, { id: text, text });
+    expect((await said('ramp')).status).to.be.lessThan(300);
+    const { today } = await change(page, { limits: { budget: before.price } });
+    expect(today.runs).to.equal(before.runs);
+    expect(today.price).to.be.greaterThan(before.price);
+    expect(today.tokens).to.be.greaterThan(before.tokens);
+    const refused = await said('rain');
+    expect(refused.status).to.equal(429);
+    expect(refused.body['detail']).to.equal('What this page may cost a day is spent. Come back tomorrow.');
+  });
+
   it('stand in Runs with who and what they cost, can be run again, and go out as CSV', async () => {
     const page = await shared();
     const visitor = await visitorOf(page);
