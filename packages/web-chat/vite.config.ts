@@ -10,6 +10,10 @@ export default defineConfig({
     emptyOutDir: true,
     target: 'es2022',
     assetsInlineLimit: 0,
-    rollupOptions: { input: [at('index.html'), at('page.html')] },
+    rollupOptions: {
+      input: { index: at('index.html'), page: at('page.html'), back: at('back.html'), embed: at('src/embed.ts') },
+      // Pages of others name the script, so its address never changes.
+      output: { entryFileNames: (chunk) => (chunk.name === 'embed' ? 'embed.js' : 'assets/[name]-[hash].js') },
+    },
   },
 });

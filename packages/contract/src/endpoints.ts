@@ -10,6 +10,7 @@ import { simulatingEndpoints } from './simulating.js';
 import { startEndpoints } from './starts.js';
 import { tableEndpoints } from './tables.js';
 import { understandingEndpoints } from './understanding.js';
+import { webChatEndpoints } from './web-chat.js';
 
 const person = z.object({ id: z.string(), name: z.string() });
 // What the core's own schemas describe, as the core hands it out: not to be changed.
@@ -474,79 +475,7 @@ export const endpoints = {
     reply: s.list(s.turnRecord),
   }),
 
-  openChat: endpoint({
-    method: 'POST',
-    path: '/api/chat/:channel/open',
-    about: 'Open a conversation, or come back to the one of this visitor key',
-    access: 'anybody',
-    params: s.chatParams,
-    body: z.object({ key: s.visitorKey.optional(), language: z.string().max(20).optional() }),
-    reply: z.object({ key: z.string(), name: z.string(), language: z.string(), lines: z.array(s.chatLine) }),
-    problems: ['no-release', 'channel-off', 'too-many'],
-  }),
-  sayChat: endpoint({
-    method: 'POST',
-    path: '/api/chat/:channel/messages',
-    about: 'Say something; a repeat of the same id is accepted once',
-    access: 'visitor',
-    params: s.chatParams,
-    body: s.said,
-    reply: z.object({ accepted: z.boolean(), repeat: z.boolean() }),
-    status: 202,
-    problems: ['visitor-unknown', 'channel-off', 'too-many'],
-  }),
-  sendChatFile: endpoint({
-    method: 'POST',
-    path: '/api/chat/:channel/files',
-    about:
-      'Send a picture, a text, a PDF, DOCX, XLSX or EPUB, at most 4 MB; its content says what it is. It is said with the next message that names its address in "files"',
-    access: 'visitor',
-    params: s.chatParams,
-    query: z.object({ name: z.string().max(200).optional() }),
-    upload: ['image/*', 'text/*', 'application/*'],
-    uploadMost: 4_100_000,
-    reply: z.object({ address: z.string(), name: z.string(), type: z.string(), size: z.number() }),
-    status: 201,
-    problems: ['visitor-unknown', 'channel-off', 'too-many', 'too-large', 'invalid-input'],
-  }),
-  getFile: endpoint({
-    method: 'GET',
-    path: '/files/:file/:token',
-    about: 'A picture or a file that a visitor sent or a bot drew, for whoever has its address',
-    access: 'anybody',
-    params: z.object({ file: z.string().max(40), token: z.string().max(40) }),
-    download: ['image/*', 'text/*', 'application/pdf'],
-    problems: ['not-found'],
-  }),
-  stopChat: endpoint({
-    method: 'POST',
-    path: '/api/chat/:channel/stop',
-    about: 'Stop the turn that thinks: models are asked no further; what was done stays done',
-    access: 'visitor',
-    params: s.chatParams,
-    reply: z.object({ accepted: z.boolean() }),
-    status: 202,
-    problems: ['visitor-unknown', 'channel-off', 'too-many'],
-  }),
-  startOverChat: endpoint({
-    method: 'POST',
-    path: '/api/chat/:channel/start-over',
-    about: 'End the conversation and open a new one',
-    access: 'visitor',
-    params: s.chatParams,
-    reply: z.object({ accepted: z.boolean() }),
-    status: 202,
-    problems: ['visitor-unknown', 'no-release', 'channel-off'],
-  }),
-  streamChat: endpoint({
-    method: 'GET',
-    path: '/api/chat/:channel/stream',
-    about: 'Lines as they come, as server-sent events with the line number as id; Last-Event-ID resumes',
-    access: 'visitor',
-    params: s.chatParams,
-    stream: true,
-    problems: ['visitor-unknown'],
-  }),
+  ...webChatEndpoints,
 } as const;
 
 export type Endpoints = typeof endpoints;

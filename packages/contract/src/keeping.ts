@@ -49,9 +49,13 @@ export type AsideEvent = z.infer<typeof asideEvent>;
 /** A visitor of a bot, as far as anything is kept of them. */
 export const visitor = z.object({
   id: z.string(),
-  /** By a key of web chat, or as a sender on a messenger. */
-  by: z.enum(['key', 'sender', 'person']),
+  /** By a key of web chat, as a sender on a messenger, as somebody who has signed in at a web chat; or a person whom somebody vouches for. */
+  by: z.enum(['key', 'sender', 'signed-in', 'person']),
   name: z.string().nullable(),
+  /** Of a person: the e-mail address that somebody vouches for. */
+  email: z.string().nullable(),
+  /** By what they are taken for the visitor under whom they are known. */
+  linkedBy: z.enum(['sign-in', 'staff']).nullable(),
   firstAt: moment,
   conversations: z.number().int(),
   /** How many variables are kept of them. */
@@ -75,7 +79,11 @@ const keptConversation = z.object({
 /** Everything that is kept of one visitor; what was said stands in the conversations. */
 export const keptVisitor = visitor.extend({
   /** The other visitors that are the same person: they write on another channel, or with another browser. */
-  same: z.array(z.object({ id: z.string(), by: visitor.shape.by, name: z.string().nullable() })),
+  same: z.array(
+    z.object({ id: z.string(), by: visitor.shape.by, name: z.string().nullable(), person: z.string().nullable() }),
+  ),
+  /** Sign-ins of theirs that are valid now. */
+  signIns: z.number().int(),
   values: z.record(z.string(), jsonValue),
   items: z.array(keptConversation),
   webhooks: z.number().int(),
@@ -175,6 +183,14 @@ export const keepingEndpoints = {
     access: 'person',
     params: visitorParams,
     body: z.object({ visitor: z.string().max(80) }),
+    reply: keptVisitor,
+  }),
+  endSignIns: endpoint({
+    method: 'DELETE',
+    path: '/api/bots/:bot/visitors/:visitor/sign-ins',
+    about: 'Sign a person out everywhere: tokens that were issued before now count no more',
+    access: 'person',
+    params: visitorParams,
     reply: keptVisitor,
   }),
   partVisitor: endpoint({

@@ -3,6 +3,7 @@ export const API_PROBLEMS = {
   'not-signed-in': { status: 401, title: 'Not signed in' },
   'link-used': { status: 401, title: 'The sign-in link is not valid any more' },
   'wrong-password': { status: 401, title: 'This is not the password' },
+  'sign-in-failed': { status: 401, title: 'The sign-in did not come about' },
   'visitor-unknown': { status: 401, title: 'This visitor is not known' },
   'cross-site': { status: 403, title: 'The request came from another site' },
   'not-found': { status: 404, title: 'There is no such thing' },

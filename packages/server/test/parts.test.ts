@@ -6,7 +6,7 @@ import { hashSecret, newId, newSecret } from '../src/base/clock.js';
 import { handClock } from './support/clock.js';
 import { readConfig } from '../src/start/config.js';
 import { loadExamples } from '../src/start/examples.js';
-import { RateLimit } from '../src/http/limits.js';
+import { RateLimit } from '../src/base/rate-limit.js';
 import { HttpProblem } from '../src/http/problem.js';
 import { mayCall } from '../src/outside/agent.js';
 import { createHttpActions } from '../src/outside/http-action.js';

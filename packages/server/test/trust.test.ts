@@ -5,7 +5,7 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { FileContent } from '@primrose/contract';
 import { systemClock } from '../src/base/clock.js';
-import { addressKey } from '../src/http/limits.js';
+import { addressKey } from '../src/base/rate-limit.js';
 import { redact } from '../src/outside/redact.js';
 import { Sweeper } from '../src/retention/sweeper.js';
 import { readLimits, USUAL_LIMITS } from '../src/start/limits.js';

@@ -1,12 +1,5 @@
-import type { ChatLine, ProblemDetails } from '@primrose/contract';
+import type { ChatLine, OpenedChat, PastChat, ProblemDetails } from '@primrose/contract';
 import { eventsOf } from './event-stream.js';
-
-export interface Opened {
-  readonly key: string;
-  readonly name: string;
-  readonly language: string;
-  readonly lines: readonly ChatLine[];
-}
 
 export interface Outgoing {
   readonly id: string;
@@ -24,15 +17,19 @@ export interface Heard {
   readonly words: (text: string) => void;
   /** What the bot is doing meanwhile, in words. */
   readonly doing: (text: string) => void;
+  /** Somebody of the staff is writing. */
+  readonly staff: (name: string) => void;
   readonly state: (connected: boolean) => void;
 }
 
 /** The service answered, but not with what was asked for; the message is fit to be shown. */
 export class ChatProblem extends Error {
   readonly status: number;
-  constructor(status: number, detail: string) {
+  readonly code: string;
+  constructor(status: number, detail: string, code = '') {
     super(detail);
     this.status = status;
+    this.code = code;
   }
 }
 
@@ -55,10 +52,18 @@ export class Connection {
     this.#key = key;
   }
 
-  async open(language: string): Promise<Opened> {
-    const opened = (await this.#post('/open', { language, ...(this.#key === undefined ? {} : { key: this.#key }) })) as Opened;
+  /** Opens the chat, or comes back to it; with a token as whom the page says that its user is. */
+  async open(language: string, token: string | null): Promise<OpenedChat> {
+    const known = this.#key === undefined ? {} : { key: this.#key };
+    const opened = (await this.#post('/open', { language, ...known, ...(token === null ? {} : { token }) })) as OpenedChat;
     this.#key = opened.key;
     return opened;
+  }
+
+  /** Forgets who speaks: whoever opens the chat next is a stranger, or known by the key given. */
+  forget(key?: string): void {
+    this.#key = key;
+    this.#lastId = '';
   }
 
   async say(message: Outgoing): Promise<void> {
@@ -87,19 +92,58 @@ export class Connection {
     await this.#post('/start-over');
   }
 
-  async #post(path: string, body?: unknown): Promise<unknown> {
+  /** Says what the visitor thinks of a line, or with 0 of the whole conversation. */
+  async rate(line: number, helpful: boolean | null, words?: string): Promise<void> {
+    await this.#post('/feedback', { line, helpful, ...(words === undefined ? {} : { words }) });
+  }
+
+  async past(): Promise<readonly PastChat[]> {
+    return ((await this.#ask('GET', '/history')) as { items: PastChat[] }).items;
+  }
+
+  async pastLines(id: string): Promise<readonly ChatLine[]> {
+    return ((await this.#ask('GET', `/history/${encodeURIComponent(id)}`)) as { lines: ChatLine[] }).lines;
+  }
+
+  async typing(): Promise<void> {
+    await this.#post('/typing').catch(() => undefined);
+  }
+
+  async mailCode(email: string): Promise<void> {
+    await this.#post('/sign-in/mail', { email });
+  }
+
+  async tryCode(code: string): Promise<void> {
+    await this.#post('/sign-in/code', { code });
+  }
+
+  /** The address at which to sign in with the identity service. */
+  async serviceAddress(): Promise<string> {
+    return ((await this.#post('/sign-in/service')) as { address: string }).address;
+  }
+
+  async finish(grant: string): Promise<void> {
+    await this.#post('/sign-in/finish', { grant });
+  }
+
+  async signOut(): Promise<void> {
+    await this.#post('/sign-out');
+  }
+
+  #post(path: string, body?: unknown): Promise<unknown> {
+    return this.#ask('POST', path, body);
+  }
+
+  async #ask(method: 'GET' | 'POST', path: string, body?: unknown): Promise<unknown> {
     const response = await fetch(this.#base + path, {
-      method: 'POST',
+      method,
       headers: this.#headers(),
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
     const answer: unknown = await response.json().catch(() => ({}));
-    if (!response.ok)
-      throw new ChatProblem(
-        response.status,
-        (answer as Partial<ProblemDetails>).detail ?? 'This chat cannot be reached just now.',
-      );
-    return answer;
+    if (response.ok) return answer;
+    const { detail = 'This chat cannot be reached just now.', code = '' } = answer as Partial<ProblemDetails>;
+    throw new ChatProblem(response.status, detail, code);
   }
 
   #headers(): Record<string, string> {
@@ -145,6 +189,7 @@ export class Connection {
       if (type === 'typing') heard.typing();
       if (type === 'words') heard.words(text());
       if (type === 'doing') heard.doing(text());
+      if (type === 'staff-typing') heard.staff(text());
       if (type !== 'line') continue;
       this.#lastId = event.get('id') ?? this.#lastId;
       heard.line(JSON.parse(data) as ChatLine);

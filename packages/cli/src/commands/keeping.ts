@@ -146,7 +146,7 @@ export async function cmdVisitors(
   print(table([['SINCE', 'NAME', 'BY', '', '', '', 'ID'], ...rows]));
 }
 
-const BY = { key: 'web chat', sender: 'messenger', person: 'signed in' } as const;
+const BY = { key: 'web chat', sender: 'messenger', 'signed-in': 'web chat, signed in', person: 'a person' } as const;
 
 export interface VisitorOptions {
   readonly erase?: boolean;

@@ -112,6 +112,7 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'message-cut': (f) => `A message of ${sizeWords(f['size'])} was cut to ${t(f['most'])}.`,
   'node-gone': (f) => `The node "${t(f['node'])}" is no longer in the flow, so the flow began again with its values kept.`,
   'table-failed': (f) => `The table ${t(f['table'])} was not changed or read: ${t(f['reason'])}.`,
+  'no-sign-in': () => 'Nobody can sign in on this channel. Set up a way on its page, under Who is speaking.',
   'notice-failed': (f) => `The notice to ${t(f['to']) || 'nobody'} was not sent: ${t(f['reason'])}.`,
   'action-failed': (f) => `${t(f['action'])} failed: ${t(f['reason'])}.`,
   'unknown-intent': (f) => `There is no intent "${t(f['name'])}".${meant(f) || ' Add it on the Understanding page.'}`,

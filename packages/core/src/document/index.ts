@@ -108,3 +108,4 @@ export {
 export { FACTS_LAST, MOST_FACT_KINDS, type FactKind, type MemoryDeclaration } from './memory.js';
 export { MAX_NESTING, sizeOf } from './size.js';
 export { applyChanges, fitsType } from './variables.js';
+export { historyOf, valuesTogether, withChanges, type DatedChange, type VariableHistory } from './variable-history.js';

@@ -193,6 +193,9 @@ export const rehearsal = z.strictObject({
     .strictObject({
       name: z.string().max(80).optional(),
       first_name: z.string().max(80).optional(),
+      email: z.string().max(254).optional(),
+      /** They have signed in, so that flows for signed-in visitors are open to them. */
+      signed_in: z.boolean().optional(),
       language: z.string().regex(LANGUAGE_PATTERN).optional(),
       zone: z.string().max(60).optional(),
       channel: z.string().max(40).optional(),

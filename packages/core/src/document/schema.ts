@@ -26,6 +26,8 @@ export const flow = z.strictObject({
   takes: z.record(name, typeDeclaration).optional(),
   gives: z.record(name, typeDeclaration).optional(),
   begin: id.optional(),
+  /** What it needs: a visitor who has signed in. Who has not is asked to first. */
+  needs: z.literal('sign-in').optional(),
   /** What visitors call it: "your booking". */
   called: text.optional(),
   /** Habits of conversation that are otherwise in it than in the bot. */

@@ -7,6 +7,7 @@ import { waitsAt, type AnyKind, type NodeKinds } from './kind.js';
 import { preparedFacts } from './facts.js';
 import { ENGINE_LIMITS, type EngineLimits } from './limits.js';
 import { nodeKinds } from './nodes/registry.js';
+import { SIGN_IN, SIGN_IN_FIRST } from './nodes/sign-in-name.js';
 import { flowTalk } from './talk/slots.js';
 import type { CompiledBot, Turn } from './turn.js';
 
@@ -91,14 +92,30 @@ function compileFlow(id: string, document: BotDocument, compiler: Compiler, kind
       to.startsWith('flow.') ? [[to.slice('flow.'.length), type] as const] : [],
     ),
   );
+  const begin = flow?.needs === SIGN_IN && flow.begin !== undefined ? asksFirst(id, flow.begin, nodes, compiler, kinds) : flow?.begin;
   return {
     id,
-    begin: flow?.begin,
+    begin,
     nodes,
     empty,
     listed: listedOf(document, [...written, ...declared], ''),
     talk: flowTalk(id, compiler, kinds),
   };
+}
+
+/** Puts a node before a flow that has its visitor sign in; the flow begins there. */
+function asksFirst(
+  flow: string,
+  begin: string,
+  nodes: Map<string, CompiledNode<Turn>>,
+  compiler: Compiler,
+  kinds: NodeKinds,
+): string {
+  const kind = kinds.get(SIGN_IN);
+  if (!kind) return begin;
+  const node: FlowNode = { kind: SIGN_IN, exits: { 'signed-in': begin } };
+  nodes.set(SIGN_IN_FIRST, compileNode(flow, SIGN_IN_FIRST, node, kind, compiler));
+  return SIGN_IN_FIRST;
 }
 
 /** Of declared variables those that hold values of a list entity, or lists of such values. */

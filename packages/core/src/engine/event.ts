@@ -32,7 +32,14 @@ export type StartAt = Immutable<z.infer<typeof startAt>>;
 const base = { at: moment, zone: z.string().optional() };
 
 /** What comes from somebody on a channel; their names as the channel tells them. */
-const spoken = { ...base, channel: z.string(), name: z.string().optional(), firstName: z.string().optional() };
+const spoken = {
+  ...base,
+  channel: z.string(),
+  name: z.string().optional(),
+  firstName: z.string().optional(),
+  email: z.string().optional(),
+  signedIn: z.boolean().optional().describe('somebody vouches for who speaks: they have signed in'),
+};
 
 /** What begins a run besides a conversation. */
 export const SOURCES = ['hook', 'schedule', 'row', 'mail', 'page', 'call', 'hand'] as const;
@@ -53,6 +60,7 @@ export const incomingEvent = z
       })
       .describe('somebody said or pressed something'),
     z.strictObject({ type: z.literal('hand-back'), ...spoken }).describe('staff gave the conversation back'),
+    z.strictObject({ type: z.literal('signed-in'), ...spoken }).describe('the visitor has signed in, outside what is said'),
     z
       .strictObject({ type: z.literal('start'), ...spoken, start: startAt, text: z.string().optional() })
       .describe('somebody tries the bot from a node on'),

@@ -7,7 +7,9 @@ import { takeMessage } from './talk/take.js';
 import type { Turn } from './turn.js';
 import type { Values, Walking } from './types.js';
 import { enter } from './enter.js';
-import { arrive, currentNode, restart, runAlone, settle } from './walk.js';
+import { SIGN_IN } from './nodes/sign-in-name.js';
+import type { Hearing } from './compiled.js';
+import { arrive, currentNode, restart, runAlone, settle, type CompiledNode } from './walk.js';
 
 /**
  * Gives the event to whoever it is for: staff while they answer, the node that waits, then an intent that may interrupt,
@@ -26,6 +28,8 @@ export function* hear(turn: Turn): Walking<void> {
       return yield* startAt(turn, incoming.start);
     case 'hand-back':
       return yield* handBack(turn);
+    case 'signed-in':
+      return yield* signedIn(turn);
     case 'open':
       turn.handBack();
       return startFlow(turn, bot.document.begins, {});
@@ -90,7 +94,22 @@ function* handBack(turn: Turn): Walking<void> {
   turn.waiting = null;
   turn.showFrame(turn.bot.flows.get(frame.flow));
   const node = currentNode(turn);
-  const hearing = node?.hear ? yield* arrive(node.hear(turn, turn.event, waiting)) : undefined;
+  yield* goesOn(turn, node, node?.hear?.(turn, turn.event, waiting));
+}
+
+/** The visitor has signed in beside the talk: the node that asked for it goes on; where none did, nothing is said. */
+function* signedIn(turn: Turn): Walking<void> {
+  const { waiting } = turn;
+  const node = currentNode(turn);
+  if (turn.handed || turn.over || waiting === null || node?.kind !== SIGN_IN || !node.hear) return;
+  turn.waiting = null;
+  turn.showFrame(turn.frame && turn.bot.flows.get(turn.frame.flow));
+  yield* goesOn(turn, node, node.hear(turn, turn.event, waiting));
+}
+
+/** A node that waited goes on by what it heard, or runs anew where that was nothing for it. */
+function* goesOn(turn: Turn, node: CompiledNode | undefined, heard: Hearing | Walking<Hearing> | undefined): Walking<void> {
+  const hearing = heard && (yield* arrive(heard));
   if (!node || !hearing || 'missed' in hearing) return yield* restart(turn);
   turn.nodeRuns++;
   const place = turn.record.open(node.flow, node.id, node.kind);

@@ -17,6 +17,7 @@ export { type ReadyTool } from './agent/tools.js';
 export { workItem, type CalledItem, type CallOutcome, type WorkItem } from './agent/work.js';
 export { wentWrong, workWords } from './agent/work-words.js';
 export { advance, beginTurn, wasIdle, openSession, waitingAt, type RunningTurn } from './advance.js';
+export { asksSignIn } from './asks-sign-in.js';
 export { compile } from './compile.js';
 export { Compiler } from './compiler.js';
 export {
@@ -61,6 +62,7 @@ export {
   type McpCall,
   type ModelCall,
   type NoticeCall,
+  type SignInCall,
   type TableCall,
   type Performed,
   type PerformedOf,
@@ -70,6 +72,7 @@ export {
 export { type McpEffect, type McpResult } from './effects/mcp.js';
 export { NOTHING_SPENT, spending, type Spending, type SpentEffect, type SpentResult } from './effects/spent.js';
 export { type NoticeEffect, type NoticeResult } from './effects/notice.js';
+export { PRACTICE_CODE, practiceSignIn, type SignInEffect, type SignInResult } from './effects/sign-in.js';
 export { TABLE_DOES, type TableDoes, type TableEffect, type TableResult } from './effects/table.js';
 export { type StepEffect, type StepResult } from './effects/step.js';
 export { type TimerEffect, type TimerResult } from './effects/timer.js';
@@ -123,6 +126,7 @@ export { type CompiledBot, type Turn } from './turn.js';
 export { type TurnOptions } from './turn-options.js';
 export {
   type EffectBatch,
+  type KnownAs,
   type Frame,
   type Observer,
   type OfferedChoice,

@@ -23,6 +23,8 @@ const shape = z.strictObject({
     .array(z.strictObject({ says: z.string(), opens: z.string() }))
     .optional()
     .describe('buttons that open a link; of notices only'),
+  ends: z.literal(true).optional().describe('the conversation ends with it'),
+  signIn: z.literal(true).optional().describe('the visitor is asked to sign in: a channel that can shows how'),
 });
 
 /** What the bot says: CommonMark, the same as blocks, and the buttons under it. */

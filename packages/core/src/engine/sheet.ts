@@ -117,6 +117,7 @@ export const TURN_PROBLEMS = [
   'action-failed',
   'table-failed',
   'notice-failed',
+  'no-sign-in',
   'no-way-on',
   'wrong-type',
   'too-deep',

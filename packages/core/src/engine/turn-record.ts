@@ -188,7 +188,7 @@ export class TurnRecord {
   }
 
   /** Says a text; an empty one without buttons is not sent, nor anything once the record is full. */
-  say(text: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
+  say(text: string, choices?: Message['choices'], cites?: readonly Citation[], signIn = false): void {
     if ((text.trim() === '' && !choices?.length) || this.full) return;
     // Its blocks hold the text once more.
     this.#extent.size += 2 * text.length + sizeOf(choices ?? null) + sizeOf(cites ?? null);
@@ -198,6 +198,7 @@ export class TurnRecord {
       ...(choices?.length ? { choices } : {}),
       ...(wait > 0 ? { wait } : {}),
       ...(cites?.length ? { cites } : {}),
+      ...(signIn ? { signIn } : {}),
     };
     const at = this.messages.push({ text, blocks: readMarkdown(text), ...more });
     if (this.#step) this.#step.said = { from: this.#step.said?.from ?? at - 1, to: at };

@@ -27,7 +27,7 @@ import type { Inside, TurnOptions } from './turn-options.js';
 import { TurnWords } from './turn-words.js';
 import { TurnMemory } from './turn-memory.js';
 import { TurnWork } from './turn-work.js';
-import type { Session, TurnResult, Values, Waiting } from './types.js';
+import type { KnownAs, Session, TurnResult, Values, Waiting } from './types.js';
 
 /** A bot whose nodes run on a turn. */
 export type CompiledBot = Compiled<Turn>;
@@ -139,6 +139,8 @@ export class Turn {
         language: session.language,
         name: spoken?.name ?? null,
         first_name: spoken?.firstName ?? null,
+        email: spoken?.email ?? null,
+        signed_in: spoken?.signedIn ?? false,
         pictures,
         files: files.map(({ name, type, size, address, text = null }) => ({ name, type, size, address, text })),
         intent: null,
@@ -321,6 +323,12 @@ export class Turn {
     this.handed = undefined;
   }
 
+  /** The visitor has signed in while this turn ran, or before what it goes on with. */
+  knownAs({ name, email }: KnownAs): void {
+    const first = name?.split(/\s+/)[0];
+    Object.assign(this.view.turn, { signed_in: true, name, first_name: first ?? null, email });
+  }
+
   /** Changes variables by hand before the next node runs; what is none of the bot's variables is left alone. */
   setByHand(values: Values): void {
     const known = Object.entries(values).filter(([target]) => TARGET_PATTERN.test(target));
@@ -446,13 +454,22 @@ export class Turn {
 
   /** Says a text; an empty one without buttons is not sent. One that is too long is cut, and the sheet says so. */
   say(words: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
+    this.#say(words, choices, cites, false);
+  }
+
+  /** Asks the visitor to sign in: a channel that can shows how. */
+  askSignIn(words: string): void {
+    this.#say(words, undefined, undefined, true);
+  }
+
+  #say(words: string, choices: Message['choices'], cites: readonly Citation[] | undefined, signIn: boolean): void {
     const { messageSize: most } = this.#limits;
     const { step } = this.record;
     const asks = step !== undefined && this.bot.flows.get(step.flow)?.nodes.get(step.node)?.waits === true;
     const text = this.talk.led(words, asks);
     if (text.length > most) this.problem('message-cut', { size: text.length, most });
     if (text.trim() !== '') this.view.turn['reply'] = text;
-    this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, choices, cites);
+    this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, choices, cites, signIn);
   }
 
   /** The day that is talked about: the last one among the values of the flow, or of the flow below; undefined where there is none. */

@@ -146,6 +146,12 @@ export interface Resting {
   readonly talk?: RestingTalk;
 }
 
+/** Who a visitor is known as: what the host page, a mailbox or an identity service says of them. */
+export interface KnownAs {
+  readonly name: string | null;
+  readonly email: string | null;
+}
+
 /** The state of a conversation or another run between turns: plain JSON, nothing else is remembered. */
 export interface Session {
   readonly language: string;

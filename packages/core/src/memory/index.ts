@@ -25,4 +25,5 @@ export {
 } from './memory.js';
 export { holdsSecrets, withoutSecrets } from './never.js';
 export { kindsMeant, statedFacts, type Stating } from './propose.js';
+export { isOfPerson, togetherMemory } from './together.js';
 export { wordsToForget } from './telling.js';

@@ -60,6 +60,8 @@ export function keepConversation(
   const visitor = {
     ...(heard?.name === undefined ? {} : { name: heard.name }),
     ...(heard?.firstName === undefined ? {} : { first_name: heard.firstName }),
+    ...(heard?.email === undefined ? {} : { email: heard.email }),
+    ...(heard?.signedIn === undefined ? {} : { signed_in: heard.signedIn }),
     ...(language === undefined || language === document.languages[0] ? {} : { language }),
     ...(heard?.zone === undefined ? {} : { zone: heard.zone }),
     ...(heard === undefined || heard.channel === 'simulator' ? {} : { channel: heard.channel }),

@@ -6,6 +6,7 @@ import { manyOf, memoryOf, PracticeMemories } from '../memory/index.js';
 import { PracticeTables } from '../tables/practice.js';
 import { beginTurn, openSession, waitingAt } from '../engine/advance.js';
 import { drive, everyPerformer, type Performers } from '../engine/drive.js';
+import { practiceSignIn } from '../engine/effects/sign-in.js';
 import { typeOf, type Completed, type Effect, type Result } from '../engine/effects/registry.js';
 import { choiceIn, type EventOf, type IncomingEvent, type VariableValues } from '../engine/event.js';
 import type { Mind } from '../engine/mind.js';
@@ -109,6 +110,8 @@ function eventIn(
     channel: visitor.channel ?? 'simulator',
     ...(visitor.name === undefined ? {} : { name: visitor.name }),
     ...(visitor.first_name === undefined ? {} : { firstName: visitor.first_name }),
+    ...(visitor.email === undefined ? {} : { email: visitor.email }),
+    ...(visitor.signed_in === undefined ? {} : { signedIn: visitor.signed_in }),
     ...(visitor.zone === undefined ? {} : { zone: visitor.zone }),
   };
   if (turn.starts) {
@@ -191,6 +194,7 @@ async function runTurn(
     recall: ({ key }) => ({ outcome: 'recalled', memory: memories.of(key) }),
     // Nothing is sent from a rehearsal; that it would be is what counts.
     notice: () => ({ outcome: 'queued', notice: 'rehearsed' }),
+    'sign-in': practiceSignIn,
     step: () => ({ outcome: 'go-on' }),
     timer: ({ path }) => {
       timers.push({ path, result: { outcome: 'elapsed' } });

@@ -11,6 +11,8 @@ export interface MissedText {
   readonly score: number;
   /** The knowledge base that did not answer it; null where it was not understood. */
   readonly base?: string | null;
+  /** What the visitor thought of the answer, where it was of no help. */
+  readonly thought?: string | null;
   readonly at: string;
 }
 

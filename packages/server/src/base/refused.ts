@@ -1,11 +1,26 @@
 import type { FieldError } from '@primrose/contract';
 import type { Clash, InputProblem } from '@primrose/core';
 
+/** Why a token of a host page is not believed. */
+export type TokenFault =
+  | 'malformed'
+  | 'algorithm'
+  | 'no-key'
+  | 'key-unclear'
+  | 'forged'
+  | 'expired'
+  | 'not-yet'
+  | 'too-long'
+  | 'nobody'
+  | 'issuer'
+  | 'withdrawn';
+
 type Nothing = Record<never, never>;
 
 /** Why something that was asked for is not done, and the facts that go with it. How it is worded, and as what, is the edge's affair. */
 export interface Refusals {
   'no-bot': Nothing;
+  'too-many': { readonly most: number; readonly seconds: number; readonly retryAfter: number };
   'no-release': { readonly number: number; readonly newest: number | null };
   'no-release-before': Nothing;
   'nothing-to-release': { readonly release: number | null };
@@ -36,6 +51,10 @@ export interface Refusals {
   'no-key': Nothing;
   'mapping-unusable': { readonly field: string; readonly message: string; readonly errors: readonly FieldError[] };
   'no-messenger': Nothing;
+  'no-web-chat': Nothing;
+  'web-chats-enough': { readonly most: number };
+  'no-such-line': Nothing;
+  'no-past-chat': Nothing;
   'event-gone': Nothing;
   'no-hook': Nothing;
   'no-handshake': Nothing;
@@ -75,6 +94,15 @@ export interface Refusals {
   'files-enough': Nothing;
   'no-such-file': Nothing;
   'visitor-unknown': Nothing;
+  'sign-in-over': Nothing;
+  'token-fault': { readonly fault: TokenFault };
+  'no-sign-in': { readonly by: 'mail' | 'service' };
+  'code-not-sent': { readonly why: 'too-many' | 'not-sent'; readonly reason: string };
+  'code-wrong': { readonly left: number };
+  'code-none': Nothing;
+  'service-fault': { readonly reason: string };
+  'token-key': { readonly reason: string };
+  'no-token-key': { readonly key: string };
   'no-conversation-yet': Nothing;
   'no-start': { readonly start: string };
   'inputs-missing': { readonly problems: readonly InputProblem[] };

@@ -1,5 +1,5 @@
 import { problemDetails, type ApiProblemCode, type FieldError, type ProblemDetails } from '@primrose/contract';
-import type { Refusals, Refused, RefusalCode } from '../base/refused.js';
+import type { Refusals, Refused, RefusalCode, TokenFault } from '../base/refused.js';
 
 /** What a refusal is in the API, how it is said, and what goes with it. */
 interface Worded<F> {
@@ -17,11 +17,61 @@ const PATCH_WORDS: Readonly<Record<string, string>> = {
 const mega = (bytes: number): string => String(Math.round(bytes / 100_000) / 10);
 const first = <T>(items: readonly T[]): T | undefined => items[0];
 
+/** What is wrong with a token, for whoever makes it. */
+const TOKEN_WORDS: Readonly<Record<TokenFault, string>> = {
+  malformed: 'The token is no JSON Web Token that can be read. Send header, claims and signature in base64url with dots between.',
+  algorithm: 'The token is signed in another way than its key is for. Sign it with HS256 or RS256, as the key was set up.',
+  'no-key': 'The token names a key that is not here, or not any more. Sign it with a key of this web chat and put its id into "kid".',
+  'key-unclear': 'Several keys could have signed the token. Put the id of the one that did into its header as "kid".',
+  forged: 'The signature of the token is not right. Sign it with the secret or the private key that belongs to its "kid".',
+  expired: 'The time of the token is over. Issue a new one for each page; a few minutes of "exp" are enough.',
+  'not-yet': 'The token is not valid yet ("nbf"). Compare the clocks of both machines.',
+  'too-long': 'The token is valid for more than a day. Issue one with a nearer "exp".',
+  nobody: 'The token does not say whom it is for. Put an id of the person that never changes into "sub".',
+  issuer: 'The token was issued by somebody else. Put the issuer that is set for this web chat into "iss".',
+  withdrawn: 'This person was signed out everywhere after the token was issued. Issue a new one, with "iat".',
+};
+
 const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
   'no-bot': {
     as: 'not-found',
     says: () => 'There is no such bot, or it was deleted. The list of bots shows what there is.',
   },
+  'too-many': {
+    as: 'too-many',
+    says: ({ most, seconds, retryAfter }) => `More than ${most} requests in ${seconds} s. Try again in ${retryAfter} s.`,
+    extra: ({ retryAfter }) => ({ retryAfter }),
+  },
+  'sign-in-over': { as: 'visitor-unknown', says: () => 'The time of this sign-in is over. Open the chat again, and sign in anew.' },
+  'token-fault': { as: 'sign-in-failed', says: ({ fault }) => TOKEN_WORDS[fault] },
+  'no-sign-in': {
+    as: 'sign-in-failed',
+    says: ({ by }) =>
+      by === 'mail'
+        ? 'Nobody signs in by mail here. Whoever runs the bot can switch it on, on the page of the channel.'
+        : 'No identity service is set here. Whoever runs the bot can name one, on the page of the channel.',
+  },
+  'code-not-sent': {
+    as: 'sign-in-failed',
+    says: ({ why, reason }) =>
+      why === 'too-many'
+        ? 'Too many codes were asked for. Use the last one that came, or try again in an hour.'
+        : `The code could not be sent: ${reason}. Check the address, or try again later.`,
+  },
+  'code-wrong': {
+    as: 'sign-in-failed',
+    says: ({ left }) =>
+      left > 0
+        ? `This is not the code. Look at the newest mail and try again; ${left === 1 ? 'one try is' : `${left} tries are`} left.`
+        : 'This is not the code, and it cannot be tried any more. Have another one sent.',
+  },
+  'code-none': { as: 'sign-in-failed', says: () => 'This code is not valid any more. Have another one sent.' },
+  'service-fault': {
+    as: 'sign-in-failed',
+    says: ({ reason }) => `The identity service could not be asked: ${reason}. Try again, or sign in another way.`,
+  },
+  'token-key': { as: 'invalid-input', says: ({ reason }) => `The key cannot be used: ${reason}.` },
+  'no-token-key': { as: 'not-found', says: ({ key }) => `This web chat has no key "${key}".` },
   'no-release': {
     as: 'not-found',
     says: ({ number, newest }) =>
@@ -144,6 +194,13 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     extra: ({ errors }) => ({ errors }),
   },
   'no-messenger': { as: 'not-found', says: () => 'This bot has no such messenger.' },
+  'no-web-chat': { as: 'not-found', says: () => 'This bot has no such web chat. The list of its channels shows what there is.' },
+  'web-chats-enough': {
+    as: 'invalid-input',
+    says: ({ most }) => `A bot has at most ${most} web chats. Use one of those, or copy the bot.`,
+  },
+  'no-such-line': { as: 'not-found', says: () => 'Nothing of the bot’s stands under this number here. Name a line that it said.' },
+  'no-past-chat': { as: 'not-found', says: () => 'There is no such conversation of yours. It may have been erased.' },
   'event-gone': { as: 'not-found', says: () => 'This event is not kept any more. Send it again, then keep it.' },
   'no-hook': {
     as: 'not-found',

@@ -16,7 +16,7 @@ import { hashSecret, newId, type Clock } from '../base/clock.js';
 import { Recent } from '../base/recent.js';
 import { Refused, type RefusalCode, type Refusals } from '../base/refused.js';
 import { fieldErrors } from '../bots/documents.js';
-import { addressKey, RateLimit } from '../http/limits.js';
+import { addressKey, RateLimit } from '../base/rate-limit.js';
 import { startOwner, type Secrets } from '../outside/secrets.js';
 import { jsonColumn } from '../store/columns.js';
 import type { Db } from '../store/database.js';

@@ -9,9 +9,10 @@ import { messengerHandlers } from '../channels/hook-messenger/routes.js';
 import { Outbox } from '../channels/outbox.js';
 import { pushes } from '../channels/registry.js';
 import { webChatHandlers } from '../channels/web-chat/routes.js';
+import { createChatPage, webChatSettingHandlers } from '../channels/web-chat/setting.js';
 import { Drafts } from '../drafts/drafts.js';
 import { DraftWatch } from '../drafts/watch.js';
-import { createApp, serviceHandlers } from '../http/app.js';
+import { createApp, createBackPage, serviceHandlers } from '../http/app.js';
 import { createPersonFinder } from '../http/auth.js';
 import { accountHandlers } from '../http/routes/account.js';
 import { botHandlers } from '../http/routes/bots.js';
@@ -56,6 +57,11 @@ import { Carrying } from '../tables/carry.js';
 import { Tables } from '../tables/tables.js';
 import { openDatabase } from '../store/database.js';
 import { migrate } from '../store/migrate.js';
+import { SignInCodes } from '../visitors/codes.js';
+import { IdentityServices } from '../visitors/identity-service.js';
+import { createInTalk } from '../visitors/in-talk.js';
+import { createMailer } from '../visitors/mail.js';
+import { SignIns } from '../visitors/sign-ins.js';
 import { LeaseGuard } from '../turns/lease-guard.js';
 import { createRunner } from '../turns/run.js';
 import { Turns } from '../turns/turns.js';
@@ -166,7 +172,10 @@ export async function startService(config: Config, version: string): Promise<Ser
   });
   const drawing = createDrawing(config.privateAddresses);
   const notices = new Notices({ db, clock, secrets, log, process, allowed: config.privateAddresses });
-  const run = createRunner({ db, clock, secrets, tables, notices, files, drawing: drawing.ask, ...outside });
+  const mailer = createMailer(config.mail);
+  const codes = new SignInCodes({ db, clock, mailer });
+  const signIn = createInTalk({ db, clock, codes, mail: config.mail.url !== undefined });
+  const run = createRunner({ db, clock, secrets, tables, notices, files, signIn, drawing: drawing.ask, ...outside });
   const turns = new Turns({
     db,
     clock,
@@ -182,6 +191,8 @@ export async function startService(config: Config, version: string): Promise<Ser
     tries: limits.turnTries,
     process,
   });
+  const services = new IdentityServices({ clock, allowed: config.privateAddresses });
+  const signIns = new SignIns({ db, clock, loader, secrets, turns, wakes, codes, services, publicUrl, key });
   const runner = new Runs({ db, clock, loader, turns, wakes });
   const timed = new Timed({ db, clock, log, runs: runner });
   const carrying = new Carrying({ db, clock, log, documentOf });
@@ -212,15 +223,20 @@ export async function startService(config: Config, version: string): Promise<Ser
   const bots = { db, clock, drafts, contents };
   const reading = new FileReading(clock, limits);
   const findPerson = createPersonFinder(db, clock);
+  const chatPages = at('../../../web-chat/dist/site');
   const app = createApp({
     log,
     secureCookies,
     trustedProxies: config.trustedProxies,
     findPerson,
-    pages: { console: at('../../../console/dist/site'), chat: at('../../../web-chat/dist/site') },
+    pages: { console: at('../../../console/dist/site'), chat: chatPages },
+    chatPage: createChatPage(db),
     handlers: [
       // Those that visitors use come first.
-      webChatHandlers({ db, clock, log, wakes, streams, turns, stops, files, loader, limits: limits }),
+      webChatHandlers({
+        ...{ db, clock, log, wakes, streams, turns, stops, files, loader, signIns, publicUrl, limits },
+        sendBack: createBackPage(chatPages),
+      }),
       fileHandlers({ files }),
       messengerHandlers({ db, clock, secrets, loader, turns, outbox, files, publicUrl, limits: limits }),
       pageHandlers({
@@ -238,6 +254,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       releaseHandlers({ ...bots, rehearsing, secrets, indexing }),
       talkHandlers({ db }),
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
+      webChatSettingHandlers({ db, clock, secrets, publicUrl }),
       conversationHandlers({ db, clock, turns, wakes, outbox }),
       keepingHandlers({ db, clock, turns }),
       visitorHandlers({ db, clock, loader }),
@@ -302,6 +319,8 @@ export async function startService(config: Config, version: string): Promise<Ser
       actions.close(),
       models.close(),
       mcp.close(),
+      services.close(),
+      mailer.close(),
       probe.close(),
     ]);
     await db.destroy();

@@ -20,6 +20,7 @@ export interface ServingChannel extends ChannelRow {
   readonly live_number: number | null;
   readonly bound_number: number | null;
   readonly bot_deleted: Date | null;
+  readonly bot_name: string;
 }
 
 function serving(db: Db) {
@@ -27,7 +28,7 @@ function serving(db: Db) {
     .join('bots as b', 'b.id', 'c.bot_id')
     .leftJoin('releases as r', 'r.id', 'c.release_id')
     .leftJoin('releases as l', 'l.id', 'b.live_release_id')
-    .select('c.*', 'b.deleted_at as bot_deleted', 'r.number as bound_number')
+    .select('c.*', 'b.deleted_at as bot_deleted', 'b.name as bot_name', 'r.number as bound_number')
     .select(db.raw('COALESCE(r.id, l.id) as live_id'), db.raw('COALESCE(r.number, l.number) as live_number'));
 }
 
@@ -47,23 +48,36 @@ export async function channelByAddress(db: Db, address: string, kind: ChannelRow
   return (await serving(db).where('c.address', address).where('c.kind', kind).first()) as ServingChannel | undefined;
 }
 
-/** The channel at an address with the visitor who has a key there; the visitor is null where nobody has it. */
+/** A channel with the visitor who has a key there: whoever has signed in with it, else whoever was given it; null where nobody has it. */
+export interface VisitedChannel extends ServingChannel {
+  readonly visitor_id: string | null;
+  readonly conversation_id: string | null;
+  /** Until when the key speaks for whoever has signed in with it; null where nobody has. */
+  readonly signed_until: Date | null;
+  readonly who: string | null;
+}
+
+/** The channel at an address with the visitor who has a key there. */
 export async function visitAt(
   db: Db,
   { address, kind }: { readonly address: string; readonly kind: string },
   keyHash: string,
-): Promise<(ServingChannel & { visitor_id: string | null; conversation_id: string | null }) | undefined> {
+): Promise<VisitedChannel | undefined> {
   const [row] = await statement(db, (hot) =>
-    hot.read<ServingChannel & { visitor_id: string | null; conversation_id: string | null }>(
-      `SELECT c.id, c.bot_id, c.kind, c.address, c.is_on, c.release_id, c.name, c.settings, b.deleted_at AS bot_deleted,
+    hot.read<VisitedChannel>(
+      `SELECT c.id, c.bot_id, c.kind, c.address, c.is_on, c.release_id, c.name, c.settings, b.deleted_at AS bot_deleted, b.name AS bot_name,
          r.number AS bound_number, COALESCE(r.id, l.id) AS live_id, COALESCE(r.number, l.number) AS live_number,
-         v.id AS visitor_id, v.conversation_id
+         COALESCE(i.id, v.id) AS visitor_id, IF(i.id IS NULL, v.conversation_id, i.conversation_id) AS conversation_id,
+         s.expires_at AS signed_until, p.who
        FROM channels c JOIN bots b ON b.id = c.bot_id
        LEFT JOIN releases r ON r.id = c.release_id
        LEFT JOIN releases l ON l.id = b.live_release_id
        LEFT JOIN visitors v ON v.bot_id = c.bot_id AND v.kind = 'key' AND v.key_hash = ?
+       LEFT JOIN sign_ins s ON s.channel_id = c.id AND s.key_hash = ?
+       LEFT JOIN visitors i ON i.id = s.visitor_id
+       LEFT JOIN visitors p ON p.id = i.person_id
        WHERE c.address = ? AND c.kind = ?`,
-      [keyHash, address, kind],
+      [keyHash, keyHash, address, kind],
     ),
   );
   return row;

@@ -3,6 +3,7 @@ import {
   type HookProfile,
   type Difference,
   type IncomingEvent,
+  type KnownAs,
   type Message,
   type PatchOperation,
   type Result,
@@ -10,6 +11,7 @@ import {
   type TurnSheet,
   type Value,
   type Values,
+  type VariableHistory,
 } from '@primrose/core';
 import type { RehearsalRun, TurnRecord } from '@primrose/contract';
 
@@ -54,6 +56,10 @@ const anything = (_value: unknown): _value is Value => true;
 export const stateColumn = column<Session>('state', having('frames', 'session', 'visitor', 'turns'));
 /** `visitors.variables`, `made_up_visitors.variables` and `simulated_turns.kept`. */
 export const variablesColumn = column<Values>('variables', having());
+/** `visitors.history`. */
+export const variableHistoryColumn = column<VariableHistory>('history', having());
+/** `visitors.who` of a person. */
+export const knownAsColumn = column<KnownAs>('who', having('name', 'email'));
 /** `events.event` and `simulated_turns.event`. */
 export const eventColumn = column<IncomingEvent>('event', having<IncomingEvent>('type', 'at'));
 /** `journal.result`. */

@@ -4,6 +4,7 @@ import type { Db } from './database.js';
 import { statement, transaction } from './hot.js';
 import type { LineRow } from './lines.js';
 import { move } from './move.js';
+import type { VisitorKind } from './persons.js';
 import { insertLines, takeStaffNumber, wantMore } from './turning.js';
 
 /** How many lines are read together. */
@@ -43,9 +44,6 @@ export interface TurnRow {
   readonly ms: number;
   readonly at: Date;
 }
-
-/** How a visitor is known: by a key of web chat, or as a sender on a messenger. What is one is never taken for the other. */
-export type VisitorKind = 'key' | 'sender';
 
 interface NewVisitor {
   readonly id: string;
@@ -286,4 +284,53 @@ export async function lookupSheets(db: Db, botId: string, most: number): Promise
 
 export async function turnOfEvent(db: Db, eventId: string): Promise<TurnRow | undefined> {
   return (await turns(db).where('t.event_id', eventId).first()) as TurnRow | undefined;
+}
+
+/** A line with the event in whose turn it was said, and its place among what that said. */
+export async function lineAt(
+  db: Db,
+  conversationId: string,
+  seq: number,
+): Promise<{ who: LineRow['who']; event_id: string; position: number } | undefined> {
+  return db('chat_lines').where({ conversation_id: conversationId, seq }).first('who', 'event_id', 'position');
+}
+
+/** The number of the release that a conversation stands on; null for the draft. */
+export async function releaseOfConversation(db: Db, id: string): Promise<number | null> {
+  const row: { number: number | null } | undefined = await db('conversations as c')
+    .leftJoin('releases as r', 'r.id', 'c.release_id')
+    .where('c.id', id)
+    .first('r.number');
+  return row?.number ?? null;
+}
+
+export interface SpokenConversation {
+  readonly id: string;
+  readonly opened_at: Date;
+  /** What the visitor said first. */
+  readonly said: string;
+  readonly lines: number;
+}
+
+/** Conversations of some visitors in which they have said something, the newest first, but one. */
+export async function spokenConversations(
+  db: Db,
+  botId: string,
+  visitorIds: readonly string[],
+  { but, limit }: { readonly but: string | null; readonly limit: number },
+): Promise<SpokenConversation[]> {
+  const lines = () => db('chat_lines as l').whereRaw('l.conversation_id = c.id');
+  const rows = db('conversations as c')
+    .where('c.bot_id', botId)
+    .whereIn('c.visitor_id', visitorIds)
+    .whereExists(lines().where('l.who', 'visitor').select(db.raw('1')))
+    .orderBy('c.id', 'desc')
+    .limit(limit)
+    .select('c.id', 'c.opened_at')
+    .select(
+      lines().where('l.who', 'visitor').orderBy('l.seq').limit(1).select('l.message').as('said'),
+      lines().count('*').as('lines'),
+    );
+  if (but !== null) void rows.whereNot('c.id', but);
+  return rows;
 }

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { changedMemory, EMPTY_MEMORY, joinedMemory, type Memory, type MemoryChange } from '@primrose/core';
+import { changedMemory, EMPTY_MEMORY, type Memory, type MemoryChange } from '@primrose/core';
 import { ownColumn } from './columns.js';
 import type { Db } from './database.js';
 import type { Hot, Waiting } from './hot.js';
@@ -63,30 +63,6 @@ export async function changeMemory(hot: Hot, place: MemoryPlace, { changes, many
     [...row, label, JSON.stringify(after), due ? 1 : 0, sums?.releaseId ?? null, at],
   );
   return after;
-}
-
-/** Makes one memory of those of two visitors who are the same person; only inside a transaction. */
-export async function joinMemories(
-  hot: Hot,
-  botId: string,
-  { head, joined, many, at }: { head: string; joined: string; many: (about: string) => boolean; at: Date },
-): Promise<void> {
-  const found = await hot.read<{ holder: string; memory: string }>(
-    `SELECT holder, memory FROM memories WHERE bot_id = ? AND realm = '' AND kind = 'visitor' AND holder IN (?, ?) ORDER BY holder FOR UPDATE`,
-    [botId, head, joined],
-  );
-  const of = (holder: string) => {
-    const row = found.find((r) => r.holder === holder);
-    return row ? memoryColumn.read(row.memory) : EMPTY_MEMORY;
-  };
-  if (!found.some((r) => r.holder === joined)) return;
-  const memory = JSON.stringify(joinedMemory(of(head), of(joined), many));
-  await hot.write("DELETE FROM memories WHERE bot_id = ? AND realm = '' AND kind = 'visitor' AND holder = ?", [botId, joined]);
-  await hot.write(
-    `INSERT INTO memories (bot_id, realm, kind, holder, label, memory, due, release_id, updated_at) VALUES (?, '', 'visitor', ?, NULL, ?, 0, NULL, ?)
-     ON DUPLICATE KEY UPDATE memory = VALUES(memory), updated_at = VALUES(updated_at)`,
-    [botId, head, memory, at],
-  );
 }
 
 export interface DueMemory {

@@ -2,6 +2,7 @@ import type { BotDocument } from '@primrose/core';
 import type { Knex } from 'knex';
 import { agents } from './agents-schema.js';
 import { knowledge } from './knowledge-schema.js';
+import { known } from './known-schema.js';
 import { pages } from './pages-schema.js';
 import { sources } from './sources-schema.js';
 import { memory } from './memory-schema.js';
@@ -471,6 +472,7 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
   '0011_knowledge': knowledge,
   '0012_sources': sources,
   '0013_pages': pages,
+  '0014_known': known,
 };
 
 /** What lists show of a bot, kept beside its document. */

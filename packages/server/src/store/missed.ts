@@ -5,6 +5,18 @@ import type { Statement } from './hot.js';
 /** Of one bot so many sayings are looked at, the newest; older ones wait until these are settled or go by themselves. */
 const MOST_OPEN = 2000;
 
+/** Notes that the answer to something was of no help, with what the visitor thought of it. What was settled is open again. */
+export async function noteThought(db: Db, missed: NewMissed, thought: string): Promise<void> {
+  const { sql, values } = insertMissed(missed);
+  await db.raw(sql, values as never);
+  await db('missed').where({ id: missed.id }).update({ thought, settled: null, settled_at: null });
+}
+
+/** What was of no help is of help after all. */
+export async function settleThought(db: Db, id: string, at: Date): Promise<void> {
+  await db('missed').where({ id }).whereNotNull('thought').update({ thought: null, settled: 'left', settled_at: at });
+}
+
 /** What became of something that was missed. */
 export const SETTLED = ['taught', 'outside', 'left'] as const;
 export type Settled = (typeof SETTLED)[number];
@@ -29,6 +41,8 @@ export function insertMissed({ id, botId, conversationId, text, language, intent
 
 export interface MissedRow extends MissedText {
   readonly conversation: string | null;
+  /** What the visitor thought of the answer, where it was of no help. */
+  readonly thought: string | null;
 }
 
 interface StoredMissed {
@@ -42,6 +56,7 @@ interface StoredMissed {
   readonly base: string | null;
   readonly at: Date;
   readonly settled: Settled | null;
+  readonly thought: string | null;
 }
 
 /** What was missed of a bot and is not settled yet, the newest first. */
@@ -50,8 +65,8 @@ export async function openMissed(db: Db, botId: string): Promise<MissedRow[]> {
     .where({ bot_id: botId, settled: null })
     .orderBy('id', 'desc')
     .limit(MOST_OPEN)
-    .select('id', 'conversation_id', 'text', 'language', 'intent', 'score', 'base', 'at');
-  return rows.map(({ id, conversation_id: conversation, text, language, intent, score, base, at }) => ({
+    .select('id', 'conversation_id', 'text', 'language', 'intent', 'score', 'base', 'at', 'thought');
+  return rows.map(({ id, conversation_id: conversation, text, language, intent, score, base, at, thought }) => ({
     id,
     conversation,
     text,
@@ -59,6 +74,7 @@ export async function openMissed(db: Db, botId: string): Promise<MissedRow[]> {
     intent,
     score: Math.round(score * 1000) / 1000,
     base,
+    thought,
     at: at.toISOString(),
   }));
 }

@@ -1,12 +1,10 @@
 import {
-  applyChanges,
   type IncomingEvent,
   type Message,
   type Result,
   type Session,
   type Source,
   type TurnSheet,
-  type VisitorChange,
 } from '@primrose/core';
 import * as columns from './columns.js';
 import type { LineRow } from './lines.js';
@@ -153,6 +151,8 @@ export interface NextTurn {
   readonly variables: string | null;
   /** What is kept about the visitor; null where nothing is. */
   readonly memory: string | null;
+  /** The visitor is the same person as others, so that what is kept is more than this. */
+  readonly linked: number | null;
   /** How much earlier tries of the turn have left in the journal. */
   readonly begun: number;
   /** How often somebody has begun with it, this time counted. */
@@ -164,14 +164,14 @@ export async function nextTurn(hot: Hot, conversationId: string): Promise<NextTu
   const [row] = await hot.read<NextTurn>(
     `SELECT c.bot_id, c.channel_id, ch.kind AS channel_kind, c.visitor_id, c.release_id, c.state, c.version, c.lease_owner, c.tries,
        c.due_at, e.id AS event_id, e.seq AS event_seq, e.part AS event_part, e.source AS event_source, e.event,
-       COALESCE(p.variables, v.variables) AS variables, m.memory,
+       v.variables, m.memory,
+       (v.person_id IS NOT NULL OR EXISTS (SELECT 1 FROM visitors o WHERE o.person_id = v.id)) AS linked,
        (SELECT COUNT(*) FROM journal j WHERE j.event_id = e.id) AS begun
      FROM conversations c
      JOIN events e ON e.conversation_id = c.id AND e.seq >= c.done_event AND (e.seq > c.done_event OR e.part > c.done_part)
      LEFT JOIN channels ch ON ch.id = c.channel_id
      LEFT JOIN visitors v ON v.id = c.visitor_id
-     LEFT JOIN visitors p ON p.id = v.person_id
-     LEFT JOIN memories m ON m.bot_id = c.bot_id AND m.realm = '' AND m.kind = 'visitor' AND m.holder = COALESCE(v.person_id, v.id)
+     LEFT JOIN memories m ON m.bot_id = c.bot_id AND m.realm = '' AND m.kind = 'visitor' AND m.holder = v.id
      WHERE c.id = ? ORDER BY e.seq, e.part LIMIT 1`,
     [conversationId],
   );
@@ -320,22 +320,6 @@ export function noteAside(row: {
     sql: `INSERT IGNORE INTO events_aside (event_id, bot_id, conversation_id, tries, reason, at) VALUES (?, ?, ?, ?, ?, ?)`,
     values: [row.eventId, row.botId, row.conversationId, row.tries, row.reason, row.at],
   };
-}
-
-/** The visitor under whom a visitor is known, themselves as a rule; nobody joins or parts them until the transaction is over. */
-export async function personOf(hot: Hot, visitorId: string): Promise<string> {
-  const [row] = await hot.read<{ person_id: string | null }>('SELECT person_id FROM visitors WHERE id = ? FOR UPDATE', [
-    visitorId,
-  ]);
-  return row?.person_id ?? visitorId;
-}
-
-/** Applies changes to the kept variables of a visitor, in the order in which they were made; only inside a transaction. */
-export async function changeVisitor(hot: Hot, id: string, changes: readonly VisitorChange[]): Promise<void> {
-  const [row] = await hot.read<{ variables: string }>('SELECT variables FROM visitors WHERE id = ? FOR UPDATE', [id]);
-  if (!row) return;
-  const variables = applyChanges(columns.variablesColumn.read(row.variables), changes);
-  await hot.write('UPDATE visitors SET variables = ? WHERE id = ?', [JSON.stringify(variables), id]);
 }
 
 export function insertTurn(row: {

@@ -1,17 +1,19 @@
-import { columnsOf, type Values } from '@primrose/core';
-import { variablesColumn } from './columns.js';
+import { columnsOf } from '@primrose/core';
 import type { Db } from './database.js';
 import { dropFilesOf } from './files.js';
-import { transaction, type Hot } from './hot.js';
-import { dropMemoryOfVisitor, joinMemories } from './memories.js';
+import { statement, transaction, type Hot } from './hot.js';
+import { dropMemoryOfVisitor } from './memories.js';
+import { membersOf, MOST_MEMBERS, type VisitorKind } from './persons.js';
 import { declaredColumn, deleteRows, REAL } from './tables.js';
 import { dropConversations } from './retention.js';
 
 export interface KeptVisitorRow {
   readonly id: string;
-  readonly kind: 'key' | 'sender' | 'person';
+  readonly kind: VisitorKind;
   /** The visitor under whom this one is known, where both are the same person. */
   readonly person_id: string | null;
+  readonly linked_by: 'sign-in' | 'staff' | null;
+  readonly who: string | null;
   readonly variables: string;
   readonly created_at: Date;
   readonly name: string | null;
@@ -26,20 +28,12 @@ function kept(db: Db, botId: string) {
     .leftJoin('memories as m', (join) => {
       join
         .on('m.bot_id', 'v.bot_id')
-        .on('m.holder', db.raw('COALESCE(v.person_id, v.id)'))
+        .on('m.holder', 'v.id')
         .on('m.kind', db.raw("'visitor'"))
         .on('m.realm', db.raw("''"));
     })
-    .leftJoin('visitors as p', 'p.id', 'v.person_id')
     .where('v.bot_id', botId)
-    .select(
-      'v.id',
-      'v.kind',
-      'v.person_id',
-      'v.created_at',
-      'm.memory',
-      db.raw('COALESCE(p.variables, v.variables) AS variables'),
-    )
+    .select('v.id', 'v.kind', 'v.person_id', 'v.linked_by', 'v.who', 'v.created_at', 'v.variables', 'm.memory')
     .select(
       of.clone().whereNotNull('visitor_name').orderBy('id', 'desc').limit(1).select('visitor_name').as('name'),
       of.clone().count('*').as('conversations'),
@@ -66,6 +60,11 @@ export async function listVisitors(
 
 export async function findVisitor(db: Db, botId: string, id: string): Promise<KeptVisitorRow | undefined> {
   return (await kept(db, botId).where('v.id', id).first()) as KeptVisitorRow | undefined;
+}
+
+/** A visitor with the digest of the key, or of the sender, that they are known by. */
+export async function visitorById(db: Db, botId: string, id: string): Promise<{ id: string; key_hash: string } | undefined> {
+  return db('visitors').where({ bot_id: botId, id }).first('id', 'key_hash');
 }
 
 export interface VisitorConversationRow {
@@ -102,17 +101,6 @@ export async function linesForExport(db: Db, conversationId: string, most: numbe
     .limit(most)
     .select('at', 'who', 'message');
   return rows;
-}
-
-/** Sets kept variables of a visitor; only inside a transaction. */
-export async function setVariables(hot: Hot, botId: string, id: string, values: Values): Promise<void> {
-  const [row] = await hot.read<{ variables: string }>('SELECT variables FROM visitors WHERE bot_id = ? AND id = ? FOR UPDATE', [
-    botId,
-    id,
-  ]);
-  if (!row) return;
-  const all = Object.entries({ ...variablesColumn.read(row.variables), ...values }).filter(([, v]) => v !== null);
-  await hot.write('UPDATE visitors SET variables = ? WHERE id = ?', [JSON.stringify(Object.fromEntries(all)), id]);
 }
 
 /** The sender that a visitor is on each messenger: webhooks bear it. */
@@ -164,54 +152,46 @@ export async function countRowsOf(db: Db, botId: string, visitorId: string): Pro
 }
 
 /** The visitors who are the same person as one of them, the one under whom they are known first; that one alone as a rule. */
-export async function samePerson(db: Db, botId: string, { id, person_id }: Pick<KeptVisitorRow, 'id' | 'person_id'>) {
-  const head = person_id ?? id;
-  const rows: { id: string }[] = await db('visitors')
-    .where({ bot_id: botId })
-    .where((q) => void q.where('id', head).orWhere('person_id', head))
-    .orderByRaw('id = ? DESC, id', [head])
-    .select('id');
-  return rows.map((r) => r.id);
+export async function samePerson(db: Db, botId: string, { id }: Pick<KeptVisitorRow, 'id'>): Promise<string[]> {
+  return (await statement(db, (hot) => membersOf(hot, botId, id))).map((m) => m.id);
 }
 
 /**
- * Makes two visitors one person: both are known under the first one from now on, by what was kept of either. Values that both have stay
- * as the first one has them. Only inside a transaction; false where they are one already.
+ * Says that two visitors are one person: each keeps what was said there, and together they are read. Only inside a transaction.
+ * 'same' where they are one already, 'many' where they would be too many.
  */
 export async function joinVisitors(
   hot: Hot,
-  { botId, one, other, many, at }: { botId: string; one: string; other: string; many: (about: string) => boolean; at: Date },
-): Promise<boolean> {
-  const rows = await hot.read<{ id: string; person_id: string | null }>(
-    'SELECT id, person_id FROM visitors WHERE bot_id = ? AND id IN (?, ?) ORDER BY id FOR UPDATE',
-    [botId, one, other],
-  );
-  const headOf = (id: string) => rows.find((r) => r.id === id)?.person_id ?? id;
-  const [head, joined] = [headOf(one), headOf(other)];
-  if (head === joined) return false;
-  const held = await hot.read<{ id: string; variables: string }>(
-    'SELECT id, variables FROM visitors WHERE bot_id = ? AND id IN (?, ?) ORDER BY id FOR UPDATE',
-    [botId, head, joined],
-  );
-  const valuesOf = (id: string) => {
-    const values = variablesColumn.read(held.find((r) => r.id === id)?.variables ?? '{}');
-    return Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null));
-  };
-  const variables = JSON.stringify({ ...valuesOf(joined), ...valuesOf(head) });
-  await hot.write('UPDATE visitors SET variables = ? WHERE id = ?', [variables, head]);
-  await hot.write("UPDATE visitors SET person_id = ?, variables = '{}' WHERE bot_id = ? AND id = ?", [head, botId, joined]);
-  await hot.write('UPDATE visitors SET person_id = ? WHERE bot_id = ? AND person_id = ?', [head, botId, joined]);
-  await joinMemories(hot, botId, { head, joined, many, at });
-  return true;
+  { botId, one, other, by }: { botId: string; one: string; other: string; by: 'sign-in' | 'staff' },
+): Promise<'joined' | 'same' | 'many'> {
+  const [mine, theirs] = [await membersOf(hot, botId, one, true), await membersOf(hot, botId, other, true)];
+  const [head, joined] = [mine[0]?.id, theirs[0]?.id];
+  if (head === joined || head === undefined || joined === undefined) return 'same';
+  if (mine.length + theirs.length > MOST_MEMBERS) return 'many';
+  await hot.write('UPDATE visitors SET person_id = ?, linked_by = ? WHERE bot_id = ? AND id = ? AND person_id IS NULL', [
+    head,
+    by,
+    botId,
+    joined,
+  ]);
+  return 'joined';
 }
 
-/** Takes a visitor for somebody else again, who is known under themselves from now on, by nothing. */
-export async function partVisitor(db: Db, botId: string, id: string): Promise<void> {
-  await db('visitors').where({ bot_id: botId, id }).update({ person_id: null });
+/**
+ * Takes a visitor for somebody else again, with those who are known under them. Who had signed in has to do so anew, and is
+ * another visitor then: what was said here stays here.
+ */
+export async function partVisitor(hot: Hot, botId: string, id: string): Promise<void> {
+  await hot.write('UPDATE visitors SET person_id = NULL, linked_by = NULL WHERE bot_id = ? AND id = ?', [botId, id]);
+  await hot.write("UPDATE visitors SET key_hash = SHA2(CONCAT(id, ' parted'), 256) WHERE bot_id = ? AND id = ? AND kind = 'signed-in'", [
+    botId,
+    id,
+  ]);
+  await hot.write('DELETE FROM sign_ins WHERE visitor_id = ?', [id]);
 }
 
 /** Erases a person with everything of them, on whatever channels they wrote. */
-export async function erasePerson(db: Db, botId: string, visitor: Pick<KeptVisitorRow, 'id' | 'person_id'>): Promise<void> {
+export async function erasePerson(db: Db, botId: string, visitor: Pick<KeptVisitorRow, 'id'>): Promise<void> {
   // The one under whom they are known goes last, so that whatever breaks off leaves nothing behind that nobody finds.
   for (const id of (await samePerson(db, botId, visitor)).reverse()) await eraseVisitor(db, botId, id);
 }
@@ -238,5 +218,7 @@ async function eraseVisitor(db: Db, botId: string, visitorId: string): Promise<v
     await transaction(db, (hot) => deleteRows(hot, { table, realm: REAL }, [row]));
   await dropMemoryOfVisitor(db, botId, visitorId);
   await dropFilesOf(db, botId, visitorId);
+  await db('identities').where({ bot_id: botId, person_id: visitorId }).delete();
+  await db('sign_ins').where({ visitor_id: visitorId }).delete();
   await db('visitors').where({ bot_id: botId, id: visitorId }).delete();
 }

@@ -10,6 +10,7 @@ import type { LineRow } from '../store/lines.js';
 import { isDuplicate, type Db } from '../store/database.js';
 import { transaction, type Hot, type Statement } from '../store/hot.js';
 import { changeMemory, REAL_MEMORY } from '../store/memories.js';
+import { changeMemoryOfVisitor, changeVariables } from '../store/persons.js';
 import { move, type Moved } from '../store/move.js';
 import * as store from '../store/turning.js';
 import type { LoadedBot } from '../bots/loader.js';
@@ -43,7 +44,9 @@ export async function commitTurn(db: Db, clock: Clock, turn: TurnToCommit): Prom
   const at = clock.now();
   const messages = ran.result.messages.slice(ran.said);
   const { due, last } = schedule(messages, at, ran.dueAt);
-  const lines = messages.map((message, i) => {
+  const ends = (i: number) => ran.result.session.over && i === messages.length - 1;
+  const lines = messages.map((said, i) => {
+    const message = ends(i) ? { ...said, ends: true as const } : said;
     return { position: ran.said + i, who: 'bot', message, dueAt: due[i] ?? null } as const;
   });
   const goOnId = newId(clock);
@@ -82,7 +85,7 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
     eventPart: next.event_part,
     rests,
     lines: lines.length,
-    state: withoutMemory(session),
+    state: next.visitor_id === null ? session : withoutVisitor(session),
     releaseBefore: next.release_id,
     releaseId,
     endedAt: session.over ? at : null,
@@ -99,36 +102,32 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
     ...(pushed ? [store.wantMore(conversationId)] : []),
   ];
   return transaction(db, async (hot) => {
-    const changes = visitorChanges.length + ran.result.memoryChanges.length > 0;
-    const person = next.visitor_id === null || !changes ? null : await store.personOf(hot, next.visitor_id);
-    if (person !== null && visitorChanges.length > 0) await store.changeVisitor(hot, person, visitorChanges);
-    await changeMemories(hot, turn, person, at);
+    if (next.visitor_id !== null && visitorChanges.length > 0)
+      await changeVariables(hot, { botId: loaded.botId, visitorId: next.visitor_id, at }, visitorChanges);
+    await changeMemories(hot, turn, at);
     return move(hot, { conversationId, gate, additions });
   });
 }
 
-/** What is kept about the visitor stands in a row of its own: the state of a conversation is only what the conversation holds. */
-function withoutMemory({ memory: _memory, ...session }: Session): Session {
-  return session;
+/** What is kept about the visitor stands in rows of its own: the state of a conversation is only what the conversation holds. */
+function withoutVisitor({ memory: _memory, ...session }: Session): Session {
+  return { ...session, visitor: {} };
 }
 
 /** What the turn changed of what is kept about its visitor and under keys, in the same order everywhere, so that nobody waits for each other. */
-async function changeMemories(
-  hot: Hot,
-  { conversationId, loaded, ran }: TurnToCommit,
-  person: string | null,
-  at: Date,
-): Promise<void> {
+async function changeMemories(hot: Hot, { conversationId, next, loaded, ran }: TurnToCommit, at: Date): Promise<void> {
   const { memoryChanges } = ran.result;
   const { document } = loaded.bot;
   const { by, after = SUM_AFTER } = document.memory ?? {};
   const keys = [...new Set(memoryChanges.map((c) => c.key))].sort((a, b) => (a ?? '').localeCompare(b ?? ''));
   for (const key of keys) {
-    if (key === null && person === null) continue;
-    const of = key === null ? { visitor: person ?? '' } : { key };
+    const visitorId = next.visitor_id;
+    if (key === null && visitorId === null) continue;
     const changes = memoryChanges.filter((c) => c.key === key).map((c) => saidIn(c.change, conversationId));
     const sums = by === undefined ? {} : { sums: { after, releaseId: loaded.releaseId } };
-    await changeMemory(hot, { botId: loaded.botId, realm: REAL_MEMORY, of }, { changes, many: manyOf(document), at, ...sums });
+    const write = { changes, many: manyOf(document), at, ...sums };
+    if (key === null) await changeMemoryOfVisitor(hot, { botId: loaded.botId, visitorId: visitorId ?? '' }, write);
+    else await changeMemory(hot, { botId: loaded.botId, realm: REAL_MEMORY, of: { key } }, write);
   }
 }
 

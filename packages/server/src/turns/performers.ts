@@ -19,6 +19,7 @@ export interface PerformerParts {
   readonly notice: Performers['notice'];
   readonly spent: Performers['spent'];
   readonly recall: Performers['recall'];
+  readonly signIn: Performers['sign-in'];
   /** Ends the asking of models and of tools that only read: somebody stopped the turn. */
   readonly stop: AbortSignal;
   /** Told what a model has written so far where its words may be shown at once. */
@@ -31,7 +32,7 @@ export interface PerformerParts {
 
 /** Who performs each type of effect of a turn for real. `end` lets no more time pass. */
 export function createPerformers(parts: PerformerParts): { readonly performers: Performers; readonly end: () => void } {
-  const { clock, action, model, draw, mcp, mind, reach, table, notice, spent, recall, stop, onWords, wordsOf, turnId } = parts;
+  const { clock, action, model, draw, mcp, mind, reach, table, notice, spent, recall, signIn, stop, onWords, wordsOf, turnId } = parts;
   const timers = new Set<() => void>();
   const performers = {
     ...mind,
@@ -43,6 +44,7 @@ export function createPerformers(parts: PerformerParts): { readonly performers: 
     notice,
     spent,
     recall,
+    'sign-in': signIn,
     timer: ({ ms }) => new Promise((resolve) => void timers.add(clock.after(ms, () => resolve({ outcome: 'elapsed' })))),
     step: () => {
       throw new Error('only a simulation runs step by step');

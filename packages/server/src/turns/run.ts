@@ -33,6 +33,7 @@ import type { Tables } from '../tables/tables.js';
 import { createPerformers } from './performers.js';
 import { schedule } from './schedule.js';
 import type { Made } from './wakes.js';
+import type { PerformSignIn } from '../visitors/in-talk.js';
 import { MakingWatch } from './making-watch.js';
 import { StopWatch, type Timing } from './stop-watch.js';
 
@@ -59,6 +60,8 @@ export interface RunInput {
   readonly conversationId: string;
   /** Who speaks; null where nobody in particular does. */
   readonly visitorId: string | null;
+  /** Null for a run that no conversation began. */
+  readonly channelId: string | null;
   readonly owner: string;
   readonly journal: readonly Noted[];
   readonly dueAt: Date | null;
@@ -89,6 +92,7 @@ export interface RunnerParts {
   readonly notices: Notices;
   readonly files: Files;
   readonly drawing: AskDrawing;
+  readonly signIn: PerformSignIn;
 }
 
 export type RunTurn = (input: RunInput) => Promise<RanTurn>;
@@ -98,7 +102,7 @@ export type RunTurn = (input: RunInput) => Promise<RanTurn>;
  * what was said before effects is stored together with the note. Throws LostLease when the conversation is not ours.
  */
 export function createRunner(parts: RunnerParts): RunTurn {
-  const { db, clock, secrets, action, model, mcp, tables, notices, files, drawing } = parts;
+  const { db, clock, secrets, action, model, mcp, tables, notices, files, drawing, signIn } = parts;
   return async (input) => {
     const { loaded, session, event, eventId, journal, mind, onWords, version } = input;
     const watch = new StopWatch(clock);
@@ -140,6 +144,10 @@ export function createRunner(parts: RunnerParts): RunTurn {
       notice: (effect) => {
         const { conversationId } = input;
         return notices.queue(effect, { botId: loaded.botId, origin: `${eventId}/${effect.path}`, conversationId });
+      },
+      signIn: (effect) => {
+        const { conversationId, channelId, visitorId } = input;
+        return signIn(effect, { botId: loaded.botId, conversationId, channelId, visitorId });
       },
       recall: async ({ key }) => {
         const place = { botId: loaded.botId, realm: REAL_MEMORY, of: { key } };

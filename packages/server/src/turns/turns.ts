@@ -1,5 +1,5 @@
 import type { Logger } from 'pino';
-import { wasIdle, openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
+import { manyOf, wasIdle, openSession, readMarkdown, type IncomingEvent, type Session } from '@primrose/core';
 import { sleep, type Clock } from '../base/clock.js';
 import * as columns from '../store/columns.js';
 import { memoryColumn } from '../store/memories.js';
@@ -10,6 +10,7 @@ import type { LineRow } from '../store/lines.js';
 import { isDatabaseTrouble, isNoRoom, type Db } from '../store/database.js';
 import { statement, transaction } from '../store/hot.js';
 import { move } from '../store/move.js';
+import { keptTogether, membersOf } from '../store/persons.js';
 import { endRun } from '../store/runs.js';
 import * as store from '../store/turning.js';
 import type { LookOf } from '../knowledge/lookups.js';
@@ -201,6 +202,7 @@ export class Turns {
         eventId: next.event_id,
         conversationId: id,
         visitorId: next.visitor_id,
+        channelId: next.channel_id,
         owner: this.#owner,
         journal,
         dueAt: next.due_at,
@@ -228,21 +230,25 @@ export class Turns {
   ): Promise<{ loaded: LoadedBot; session: Session }> {
     const { loader } = this.#parts;
     const state = columns.stateColumn.read(next.state);
-    const session =
-      next.variables === null
-        ? state
-        : {
-            ...state,
-            visitor: columns.variablesColumn.read(next.variables),
-            ...(next.memory === null ? {} : { memory: memoryColumn.read(next.memory) }),
-          };
-    if (begunWith !== undefined) return { loaded: await this.#version(next.bot_id, begunWith), session };
-    if (next.release_id === null) return { loaded: await loader.draft(next.bot_id), session };
+    const known = async (loaded: LoadedBot, session: Session) => ({ loaded, session: await this.#known(next, loaded, session) });
+    if (begunWith !== undefined) return known(await this.#version(next.bot_id, begunWith), state);
+    if (next.release_id === null) return known(await loader.draft(next.bot_id), state);
     const loaded = await loader.release(next.release_id);
-    if (!session.over && !wasIdle(session, loaded.bot.document, event.at)) return { loaded, session };
+    if (!state.over && !wasIdle(state, loaded.bot.document, event.at)) return known(loaded, state);
     const channel = next.channel_id === null ? undefined : await channelById(this.#parts.db, next.channel_id);
     const live = channel?.live_id ?? next.release_id;
-    return { loaded: live === next.release_id ? loaded : await loader.release(live), session: { ...session, over: true } };
+    return known(live === next.release_id ? loaded : await loader.release(live), { ...state, over: true });
+  }
+
+  /** A state with what is kept of its visitor: of all that are the same person, where they are known to be. */
+  async #known(next: store.NextTurn, loaded: LoadedBot, session: Session): Promise<Session> {
+    const { variables, memory, linked, visitor_id: visitorId } = next;
+    if (variables === null || visitorId === null) return session;
+    const own = { visitor: columns.variablesColumn.read(variables) };
+    if (linked !== 1) return { ...session, ...own, ...(memory === null ? {} : { memory: memoryColumn.read(memory) }) };
+    const members = await statement(this.#parts.db, (hot) => membersOf(hot, next.bot_id, visitorId));
+    const kept = keptTogether(members, manyOf(loaded.bot.document));
+    return { ...session, visitor: kept.values, memory: kept.memory };
   }
 
   #version(botId: string, version: string): Promise<LoadedBot> {

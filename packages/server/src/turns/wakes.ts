@@ -5,7 +5,12 @@ import type { LineRow } from '../store/lines.js';
 type Listener = (fresh: readonly LineRow[]) => void;
 
 /** A foretaste of what is coming: what a model has written so far, '' for nothing any more; or what is under way, in words. */
-export type Hint = { readonly words: string } | { readonly doing: string } | { readonly made: Made };
+export type Hint = { readonly words: string } | { readonly doing: string } | { readonly made: Made } | Typing;
+
+/** Somebody is writing: one of the staff, by name, or the visitor (null). */
+export interface Typing {
+  readonly typing: string | null;
+}
 
 /** What a node of a page's flow does, as it does it: it begins, a model writes, or a variable is there. */
 export interface Made {

@@ -7,6 +7,7 @@ import { mcp } from './mcp.js';
 import { model } from './model.js';
 import { notice } from './notice.js';
 import { recall } from './recall.js';
+import { signIn } from './sign-in.js';
 import { spent } from './spent.js';
 import { step } from './step.js';
 import { table } from './table.js';
@@ -14,7 +15,7 @@ import { timer } from './timer.js';
 import { understand } from './understand.js';
 
 /** All types of effect. Journal, samples, recorded results, the turn sheet and the API read them here. */
-export const effectTypes = { action, model, draw, lookup, table, notice, mcp, understand, recall, spent, timer, step } as const;
+export const effectTypes = { action, model, draw, lookup, table, notice, 'sign-in': signIn, mcp, understand, recall, spent, timer, step } as const;
 
 export type EffectName = keyof typeof effectTypes;
 export type EffectOf<T extends EffectName> = z.infer<(typeof effectTypes)[T]['request']>;
@@ -23,7 +24,7 @@ export type Effect = { [T in EffectName]: EffectOf<T> }[EffectName];
 export type Result = { [T in EffectName]: ResultOf<T> }[EffectName];
 
 /** The types whose effects stand in a turn sheet: those that say so of themselves. */
-export const SHOWN = ['action', 'model', 'draw', 'lookup', 'table', 'notice', 'mcp'] as const satisfies readonly EffectName[];
+export const SHOWN = ['action', 'model', 'draw', 'lookup', 'table', 'notice', 'sign-in', 'mcp'] as const satisfies readonly EffectName[];
 type ShownName = (typeof SHOWN)[number];
 
 /** An effect with what came of it, as the turn sheet holds it; both are of the same type. */
@@ -35,6 +36,7 @@ export type DrawCall = PerformedOf<'draw'>;
 export type LookupCall = PerformedOf<'lookup'>;
 export type TableCall = PerformedOf<'table'>;
 export type NoticeCall = PerformedOf<'notice'>;
+export type SignInCall = PerformedOf<'sign-in'>;
 export type McpCall = PerformedOf<'mcp'>;
 
 /** The result of an effect, with the effect's path. */

@@ -16,6 +16,7 @@ import { notice } from './notice.js';
 import { parallel } from './parallel.js';
 import { pause } from './pause.js';
 import { say } from './say.js';
+import { signIn } from './sign-in.js';
 import { set } from './set.js';
 import { table } from './table.js';
 
@@ -26,6 +27,7 @@ export const nodeKinds: ReadonlyMap<string, AnyKind> = new Map(
     ask,
     choice,
     listen,
+    signIn,
     branch,
     set,
     pause,

@@ -25,7 +25,7 @@ import { isTester } from '../../store/messenger.js';
 import { statement } from '../../store/hot.js';
 import { insertConversation, type NewConversation } from '../../store/turning.js';
 import { firstState, type Turns } from '../../turns/turns.js';
-import { addressKey, RateLimit } from '../../http/limits.js';
+import { addressKey, RateLimit } from '../../base/rate-limit.js';
 import type { Limits } from '../../start/limits.js';
 import { Counted, note } from '../events.js';
 import type { Outbox } from '../outbox.js';

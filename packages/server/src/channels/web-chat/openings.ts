@@ -14,7 +14,7 @@ const refuse = (): never => {
 };
 const NOTHING_OUTSIDE: Pick<
   Performers,
-  'action' | 'model' | 'draw' | 'mcp' | 'table' | 'notice' | 'recall' | 'spent' | 'timer' | 'step' | 'lookup'
+  'action' | 'model' | 'draw' | 'mcp' | 'table' | 'notice' | 'recall' | 'spent' | 'sign-in' | 'timer' | 'step' | 'lookup'
 > = {
   action: refuse,
   model: refuse,
@@ -25,6 +25,7 @@ const NOTHING_OUTSIDE: Pick<
   recall: refuse,
   lookup: refuse,
   spent: refuse,
+  'sign-in': refuse,
   timer: refuse,
   step: refuse,
 };

@@ -1,32 +1,37 @@
 import type { Request, Response } from 'express';
 import { hashSecret, newId, newSecret } from '../../base/clock.js';
-import { bearer } from '../../http/auth.js';
+import { addressKey, RateLimit } from '../../base/rate-limit.js';
+import { Refused } from '../../base/refused.js';
 import type { BotLoader } from '../../bots/loader.js';
 import type { Files } from '../../files/files.js';
-import { addressKey, RateLimit } from '../../http/limits.js';
-import { Refused } from '../../base/refused.js';
 import type { Handlers } from '../../http/route.js';
 import { lineView } from '../../http/views.js';
 import type { Limits } from '../../start/limits.js';
-import { channelByAddress, visitAt, type ServingChannel } from '../../store/channels.js';
+import type { ServingChannel } from '../../store/channels.js';
 import { stateColumn } from '../../store/columns.js';
 import * as store from '../../store/conversations.js';
+import { feedbackOf } from '../../store/feedback.js';
 import { claimFiles } from '../../store/files.js';
-import { dropOpening, findOpening, insertOpening, type OpeningRow } from '../../store/openings.js';
-import type { NewConversation } from '../../store/turning.js';
+import { insertOpening } from '../../store/openings.js';
+import { signOut } from '../../store/known.js';
 import type { TurnStops } from '../../turns/stops.js';
 import { firstState, type Turns } from '../../turns/turns.js';
+import { spokenAs, type SignIns } from '../../visitors/sign-ins.js';
 import { dueLines } from '../due.js';
-import { greeting, greetingOf, openEvent } from './openings.js';
+import { rate } from './feedback.js';
+import { greetingOf } from './openings.js';
+import { pastChat, pastChats } from './past.js';
 import { streamLines, type StreamParts } from './stream.js';
+import { liveRelease, Visits, type Visit } from './visits.js';
 import { webChat } from './web-chat.js';
 
 const MINUTE_MS = 60_000;
 const HOUR_MS = 3_600_000;
 /** Files that one address may send in an hour: keys of visitors are free, so a key is no bound. */
 const UPLOADS_AN_HOUR = 120;
-/** How long the first message of a visitor waits for the turn with which the bot opened the conversation. */
-const OPENING_MS = 10_000;
+/** Sign-ins that one address may try in an hour, and signs that somebody writes in a minute. */
+const SIGN_INS_AN_HOUR = 60;
+const TYPING_A_MINUTE = 40;
 
 /** What the visitor's side works with. */
 export interface WebChatParts extends StreamParts {
@@ -34,181 +39,79 @@ export interface WebChatParts extends StreamParts {
   readonly stops: TurnStops;
   readonly files: Files;
   readonly loader: BotLoader;
+  readonly signIns: SignIns;
   readonly limits: Limits;
-}
-
-/** A visitor at a channel, known by their key. Who has only opened a chat has an opening, and no conversation. */
-interface Visit {
-  readonly channel: ServingChannel;
-  readonly keyHash: string;
-  readonly visitorId: string;
-  readonly conversationId: string | null;
-  readonly opening: OpeningRow | undefined;
-}
-
-interface Beginning {
-  readonly id: string;
-  readonly visitorId: string;
-  readonly releaseId: string;
-  readonly language: string | undefined;
-  readonly at: Date;
-}
-
-/** The release that new conversations get, or the end of the request. */
-function liveRelease(channel: ServingChannel): string {
-  if (channel.live_id !== null) return channel.live_id;
-  throw new Refused('chat-unreleased', {});
+  /** Answers with the page to which an identity service sends a visitor back. */
+  readonly sendBack: (res: Response, came: { readonly grant: string } | { readonly refused: Refused }) => Promise<void>;
+  readonly publicUrl: string;
 }
 
 /** The visitor's side of web chat. A visitor is known by a key that nobody can guess, and reaches only their own lines. */
 export function webChatHandlers(parts: WebChatParts): Handlers {
-  const { db, clock, turns, loader, limits } = parts;
+  const { db, clock, turns, loader, limits, signIns, wakes } = parts;
   const opens = new RateLimit(clock, limits.opensAMinute, MINUTE_MS);
   const channelOpens = new RateLimit(clock, limits.channelOpensAMinute, MINUTE_MS);
   const messages = new RateLimit(clock, limits.messagesAMinute, MINUTE_MS);
   const channelMessages = new RateLimit(clock, limits.channelMessagesAMinute, MINUTE_MS);
   const uploads = new RateLimit(clock, UPLOADS_AN_HOUR, HOUR_MS);
+  const tries = new RateLimit(clock, SIGN_INS_AN_HOUR, HOUR_MS);
+  const typing = new RateLimit(clock, TYPING_A_MINUTE, MINUTE_MS);
+  const visits = new Visits({ db, clock, turns, loader });
 
   const countOpen = (channel: ServingChannel, req: Request): void => {
     opens.count(addressKey(req.ip));
     channelOpens.count(channel.id);
   };
-  const assertOpen = <T extends ServingChannel>(channel: T | undefined): T => {
-    if (!channel || channel.bot_deleted !== null) throw new Refused('no-chat', {});
-    if (channel.is_on !== 1) throw new Refused('chat-off', {});
-    return channel;
+  const counted = async (address: string, req: Request): Promise<Visit> => {
+    const visited = await visits.of(address, req);
+    messages.count(visited.visitorId);
+    channelMessages.count(visited.channel.id);
+    return visited;
   };
-  const serving = async (address: string): Promise<ServingChannel> =>
-    assertOpen(await channelByAddress(db, address, webChat.kind));
-  const visit = async (address: string, req: Request): Promise<Visit> => {
-    const key = bearer(req);
-    const keyHash = key === undefined ? '' : hashSecret(key);
-    const look = async () => assertOpen(await visitAt(db, { address, kind: webChat.kind }, keyHash));
-    let channel = await look();
-    const speaksFirst = channel.visitor_id === null || channel.conversation_id === null;
-    const opening = speaksFirst ? await findOpening(db, channel.id, keyHash) : undefined;
-    // Between the two looks the first words may have been stored, and the opening gone with that.
-    if (speaksFirst && !opening) channel = await look();
-    const { visitor_id: known, conversation_id: conversationId } = channel;
-    if (known !== null && conversationId !== null)
-      return { channel, keyHash, visitorId: known, conversationId, opening: undefined };
-    if (known === null && !opening) throw new Refused('visitor-unknown', {});
-    // Of a visitor who has not spoken nothing is stored; the id that they will have is that of their conversation.
-    return { channel, keyHash, visitorId: known ?? opening?.conversation_id ?? '', conversationId: null, opening };
-  };
-  /** Stores a conversation with the event that opens it; the bot's turn comes at once. */
-  const begin = async (channel: ServingChannel, { id, visitorId, releaseId, language, at }: Beginning) => {
-    const begins: NewConversation = {
-      id,
-      botId: channel.bot_id,
-      channelId: channel.id,
-      source: 'channel',
-      visitorId,
-      releaseId,
-      state: firstState(await loader.release(releaseId), language),
-      visitorName: null,
-      at,
-    };
-    return {
-      conversationId: id,
-      botId: channel.bot_id,
-      source: channel.id,
-      externalId: `open-${id}`,
-      event: openEvent(at),
-      begins,
-    };
-  };
-  const beginNow = async (channel: ServingChannel, visitorId: string, language: string | undefined): Promise<string> => {
-    const id = newId(clock);
-    const at = clock.now();
-    await turns.take(await begin(channel, { id, visitorId, releaseId: liveRelease(channel), language, at }));
-    await store.setVisitorConversation(db, visitorId, id);
-    return id;
-  };
-  /** First words that are on their way, by visitor: several at once begin one conversation. */
-  const beginning = new Map<string, Promise<string>>();
-  const speakFirst = (visited: Visit, opening: OpeningRow): Promise<string> => {
-    const { keyHash } = visited;
-    const under = beginning.get(keyHash) ?? storeOpening(visited, opening).finally(() => beginning.delete(keyHash));
-    beginning.set(keyHash, under);
-    return under;
-  };
-  /** Somebody speaks in a chat that was only opened: now it is stored, what the bot said first included. */
-  const storeOpening = async ({ channel, keyHash, visitorId }: Visit, opening: OpeningRow): Promise<string> => {
-    const { conversation_id: id, release_id: releaseId, at } = opening;
-    await store.ensureVisitor(db, { id: visitorId, botId: channel.bot_id, kind: 'key', keyHash, at });
-    const language = opening.language ?? undefined;
-    await turns.takeAndWait(await begin(channel, { id, visitorId, releaseId, language, at }), OPENING_MS);
-    await store.setVisitorConversation(db, visitorId, id);
-    await dropOpening(db, keyHash);
-    return id;
-  };
-  /** Opens a chat for somebody of whom nothing is known: one small row, where the bot's first words need nothing from outside. */
-  const openNew = async (channel: ServingChannel, language: string | undefined) => {
-    const key = newSecret();
-    const row: OpeningRow = {
-      key_hash: hashSecret(key),
-      channel_id: channel.id,
-      conversation_id: newId(clock),
-      release_id: liveRelease(channel),
-      language: language ?? null,
-      at: clock.now(),
-    };
-    const lines = await greeting(await loader.release(row.release_id), row);
-    if (lines) {
-      await insertOpening(db, row);
-      return { key, releaseId: row.release_id, language: undefined, lines };
-    }
-    const visitorId = newId(clock);
-    await store.ensureVisitor(db, { id: visitorId, botId: channel.bot_id, kind: 'key', keyHash: row.key_hash, at: row.at });
-    const id = await beginNow(channel, visitorId, language);
-    return { key, releaseId: row.release_id, language: undefined, lines: await store.linesAfter(db, id, 0) };
-  };
-  const current = async (id: string | null): Promise<store.ConversationRow | undefined> =>
-    id === null ? undefined : store.findConversation(db, id);
-  /** The chat of a key, as it stands; undefined where nothing is known of the key here. */
-  const present = async (channel: ServingChannel, key: string, wish: string | undefined) => {
-    const keyHash = hashSecret(key);
-    const visitor = await store.visitorByKey(db, channel.bot_id, 'key', keyHash);
-    const conversation = visitor && (await current(visitor.conversation_id));
-    if (conversation) {
-      const { language } = stateColumn.read(conversation.state);
-      return { key, releaseId: conversation.release_id, language, lines: await store.linesAfter(db, conversation.id, 0) };
-    }
-    if (visitor) {
-      // The conversation's time was over, and the visitor's was not.
-      const id = await beginNow(channel, visitor.id, wish);
-      return { key, releaseId: liveRelease(channel), language: undefined, lines: await store.linesAfter(db, id, 0) };
-    }
-    const opening = await findOpening(db, channel.id, keyHash);
-    if (!opening) return undefined;
-    return { key, releaseId: opening.release_id, language: undefined, lines: await greetingOf(loader, opening) };
+  const trying = async (address: string, req: Request): Promise<Visit> => {
+    tries.count(addressKey(req.ip));
+    return visits.of(address, req);
   };
   /** The words of a button that the bot has offered in a conversation, or the end of the request. */
   const wordsOf = async (conversationId: string, choice: string): Promise<string> => {
-    const says = await store.choiceWords(db, conversationId, choice);
-    if (says === undefined) throw new Refused('no-such-choice', { choice });
-    return says;
+    const words = await store.choiceWords(db, conversationId, choice);
+    if (words === undefined) throw new Refused('no-such-choice', { choice });
+    return words;
   };
-
+  /** A key that is known here and has just spoken for somebody by a token; a new one where none was sent. */
+  const byToken = async (channel: ServingChannel, key: string | undefined, token: string): Promise<string> => {
+    const known = key ?? newSecret();
+    const keyHash = hashSecret(known);
+    const there = key === undefined ? undefined : await visits.byKey(channel.address, keyHash).catch(() => undefined);
+    await signIns.byToken({ channel, keyHash, conversationId: there?.conversationId ?? null }, token);
+    return known;
+  };
   return {
     openChat: async ({ params, body, req }) => {
-      const channel = await serving(params.channel);
+      const channel = await visits.serving(params.channel);
       countOpen(channel, req);
-      const known = body.key === undefined ? undefined : await present(channel, body.key, body.language);
-      const { key, releaseId, language, lines } = known ?? (await openNew(channel, body.language));
-      const loaded = await loader.release(releaseId ?? liveRelease(channel));
-      const spoken = language ?? firstState(loaded, body.language).language;
-      const shown = dueLines(lines, clock.now()).due.map(lineView);
-      return { key, name: loaded.bot.document.name, language: spoken, lines: shown };
+      const key = body.token === undefined ? body.key : await byToken(channel, body.key, body.token);
+      const known = key === undefined ? undefined : await visits.present(channel, key, body.language);
+      const there = known ?? (await visits.openNew(channel, body.language));
+      const loaded = await loader.release(there.releaseId);
+      const spoken = there.language ?? firstState(loaded, body.language).language;
+      const shown = dueLines(there.lines, clock.now()).due.map(lineView);
+      const rated = there.conversationId === null ? [] : await feedbackOf(db, there.conversationId);
+      const { who } = await visits.byKey(channel.address, hashSecret(there.key));
+      return {
+        key: there.key,
+        name: loaded.bot.document.name,
+        language: spoken,
+        lines: shown,
+        who,
+        signedOut: key !== undefined && known === undefined,
+        rated: Object.fromEntries(rated.map((r) => [String(r.seq), Boolean(r.helpful)])),
+      };
     },
     sayChat: async ({ params, body, req }) => {
-      const visited = await visit(params.channel, req);
-      const { channel, visitorId, opening } = visited;
-      messages.count(visitorId);
-      channelMessages.count(channel.id);
-      const conversationId = visited.conversationId ?? (opening && (await speakFirst(visited, opening)));
-      if (conversationId === undefined) throw new Refused('no-conversation-yet', {});
+      const visited = await counted(params.channel, req);
+      const { channel, visitorId, who } = visited;
+      const conversationId = await visits.conversationOf(visited);
       const { id, choice } = body;
       const text = choice === undefined ? body.text : await wordsOf(conversationId, choice);
       const sent = await parts.files.sentBy(visited.keyHash, body.files ?? []);
@@ -218,9 +121,11 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
         channel: webChat.kind,
         ...(text === undefined ? {} : { text }),
         ...(choice === undefined ? {} : { choice }),
+        ...(who ? spokenAs(who) : {}),
         ...sent.said,
       } as const;
-      const externalId = hashSecret(`${visitorId} ${id}`);
+      // By the key and not by who has it: whoever signs in between two tries has said it once.
+      const externalId = hashSecret(`${visited.keyHash} ${id}`);
       const accepted = await turns.take({
         conversationId,
         botId: channel.bot_id,
@@ -233,53 +138,96 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       return { accepted: true, repeat: accepted.repeat };
     },
     sendChatFile: async ({ params, query, req }) => {
-      const { channel, keyHash, visitorId } = await visit(params.channel, req);
       uploads.count(addressKey(req.ip));
-      messages.count(visitorId);
-      channelMessages.count(channel.id);
+      const { channel, keyHash } = await counted(params.channel, req);
       const place = { botId: channel.bot_id, realm: '', visitorId: null, conversationId: null, owner: keyHash };
       const told = { name: query.name ?? 'file', declared: req.get('content-type') ?? '' };
       const { address, name, type, size } = await parts.files.keep(req.body as Buffer, told, place);
       return { address, name, type, size };
     },
+    rateChat: async ({ params, body, req }) => {
+      const { channel, conversationId } = await counted(params.channel, req);
+      if (conversationId === null) throw new Refused('no-such-line', {});
+      await rate(db, clock, { channel, conversationId, ...body });
+      return { accepted: true };
+    },
+    listPastChats: async ({ params, req }) => ({ items: await pastChats(db, await counted(params.channel, req)) }),
+    getPastChat: async ({ params, req }) => {
+      const lines = await pastChat(db, await counted(params.channel, req), params.conversation);
+      return { lines: lines.map(lineView) };
+    },
+    typeChat: async ({ params, req }) => {
+      const { visitorId, conversationId } = await visits.of(params.channel, req);
+      if (conversationId !== null && typing.allows(visitorId)) wakes.hint(conversationId, { typing: null });
+      return { accepted: conversationId !== null };
+    },
+    mailCode: async ({ params, body, req }) => {
+      const { channel, keyHash } = await trying(params.channel, req);
+      await signIns.sendCode(channel, keyHash, body.email, req.acceptsLanguages()[0] ?? 'en');
+      return { sent: true };
+    },
+    tryCode: async ({ params, body, req }) => ({ who: await signIns.byCode(await trying(params.channel, req), body.code) }),
+    beginServiceSignIn: async ({ params, req }) => ({ address: await signIns.begin(await trying(params.channel, req)) }),
+    finishServiceSignIn: async ({ params, body, req }) => ({
+      who: await signIns.byGrant(await trying(params.channel, req), body.grant),
+    }),
+    endServiceSignIn: async ({ req, res }) => {
+      tries.count(addressKey(req.ip));
+      const url = new URL(req.originalUrl, parts.publicUrl);
+      try {
+        const grant = await signIns.back((address) => visits.serving(address), url);
+        await parts.sendBack(res, { grant });
+      } catch (error) {
+        if (!(error instanceof Refused)) throw error;
+        await parts.sendBack(res, { refused: error });
+      }
+      return undefined;
+    },
+    signOutChat: async ({ params, req }) => {
+      const { channel, keyHash, conversationId } = await visits.of(params.channel, req);
+      await signOut(db, channel.id, keyHash);
+      if (conversationId !== null) wakes.wake(conversationId);
+      return { accepted: true };
+    },
     stopChat: async ({ params, req }) => {
-      const { visitorId, conversationId } = await visit(params.channel, req);
+      const { visitorId, conversationId } = await visits.of(params.channel, req);
       messages.count(visitorId);
       if (conversationId !== null) await parts.stops.stop(conversationId);
       return { accepted: conversationId !== null };
     },
     startOverChat: async ({ params, req }) => {
-      const { channel, keyHash, visitorId, conversationId, opening } = await visit(params.channel, req);
+      const visited = await visits.of(params.channel, req);
+      const { channel, keyHash, conversationId, opening } = visited;
       countOpen(channel, req);
       if (opening && conversationId === null) {
-        await insertOpening(db, {
-          ...opening,
-          key_hash: keyHash,
-          conversation_id: newId(clock),
-          release_id: liveRelease(channel),
-          at: clock.now(),
-        });
-        parts.wakes.wake(opening.conversation_id);
+        const releaseId = liveRelease(channel);
+        const anew = { key_hash: keyHash, conversation_id: newId(clock), release_id: releaseId, at: clock.now() };
+        await insertOpening(db, { ...opening, ...anew });
+        wakes.wake(opening.conversation_id);
         return { accepted: true };
       }
-      const conversation = await current(conversationId);
+      const conversation = conversationId === null ? undefined : await store.findConversation(db, conversationId);
       const state = conversation && stateColumn.read(conversation.state);
-      await beginNow(channel, visitorId, state?.language);
+      await visits.beginNow(channel, visited, state?.language);
       if (conversation) {
         await store.endConversation(db, conversation.id, clock.now());
-        parts.wakes.wake(conversation.id);
+        wakes.wake(conversation.id);
       }
       return { accepted: true };
     },
     streamChat: async ({ params, req, res }: { params: { channel: string }; req: Request; res: Response }) => {
-      const { channel, keyHash, visitorId, conversationId, opening } = await visit(params.channel, req);
+      const { channel, keyHash, conversationId, opening, until } = await visits.of(params.channel, req);
       const id = conversationId ?? opening?.conversation_id ?? '';
+      /** The key leads to another conversation now, or to none. */
       const left = async (): Promise<boolean> => {
-        const now = await findOpening(db, channel.id, keyHash);
-        return now !== undefined ? now.conversation_id !== id : store.isLeft(db, visitorId, id);
+        const now = await visits.byKey(channel.address, keyHash).catch((error: unknown) => {
+          if (error instanceof Refused && error.code !== 'chat-off') return undefined;
+          throw error;
+        });
+        return (now?.conversationId ?? now?.opening?.conversation_id) !== id;
       };
       const before = opening ? await greetingOf(loader, opening) : [];
-      await streamLines(parts, { visitor: keyHash, conversationId: id, before, left }, req, res);
+      await streamLines(parts, { visitor: keyHash, conversationId: id, before, left, until }, req, res);
       return undefined;
     },
   };

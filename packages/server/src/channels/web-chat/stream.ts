@@ -37,6 +37,8 @@ export interface Streamed {
   readonly before: readonly LineRow[];
   /** Tells whether the visitor has another conversation now. */
   readonly left: () => Promise<boolean>;
+  /** Until when the visitor's sign-in lasts; null where nobody has signed in. */
+  readonly until?: Date | null;
 }
 
 /** The open streams of each visitor, the oldest first. */
@@ -94,11 +96,14 @@ export async function streamLines(parts: StreamParts, streamed: Streamed, req: R
         (error: unknown) => log.debug({ err: error }, 'new lines could not be looked for'),
       );
   });
+  const { until } = streamed;
+  const endSignIn = until ? clock.after(Math.max(0, until.getTime() - clock.now().getTime()), () => go()) : () => undefined;
   streams.add(res);
   pump.onDue = go;
   go();
   await new Promise<void>((resolve) => res.on('close', resolve));
   endAlive();
+  endSignIn();
   pump.close();
   unlisten();
   silence();
@@ -151,6 +156,11 @@ class Pump {
   /** Shows words that are still being written, or what is under way, unless the client is slow: they are only a foretaste. */
   hint(hint: Hint): void {
     if ('made' in hint || !this.#open || this.#res.writableNeedDrain) return;
+    if ('typing' in hint) {
+      // That they write themselves is no news to them.
+      if (hint.typing !== null) this.#res.write(`event: staff-typing\ndata: ${JSON.stringify({ text: hint.typing })}\n\n`);
+      return;
+    }
     const [event, text] = 'words' in hint ? ['words', hint.words] : ['doing', hint.doing];
     this.#res.write(`event: ${event}\ndata: ${JSON.stringify({ text })}\n\n`);
   }

@@ -101,7 +101,7 @@ export function botHandlers(parts: BotRouteParts): Handlers {
       const channel = await channelOf(bot.id, params.channel);
       if (body.serves !== undefined) await bindChannel(db, bot, channel.id, body.serves);
       const { on, name, profile } = body;
-      if ((profile !== undefined || body.secrets !== undefined) && channelKind(channel.kind).settings === null)
+      if ((profile !== undefined || body.secrets !== undefined) && channelKind(channel.kind).sender === undefined)
         throw new HttpProblem('invalid-input', 'Only a messenger has a mapping and secrets.');
       if (profile !== undefined) assertUsable(profile);
       for (const [key, secret] of Object.entries(body.secrets ?? {})) await secrets.set(channelOwner(channel.id), key, secret);

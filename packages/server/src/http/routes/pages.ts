@@ -30,7 +30,7 @@ import type { BotLoader } from '../../bots/loader.js';
 import type { Limits } from '../../start/limits.js';
 import * as store from '../../store/pages.js';
 import { bearer } from '../auth.js';
-import { addressKey, RateLimit } from '../limits.js';
+import { addressKey, RateLimit } from '../../base/rate-limit.js';
 import { paged, PAGE, sendFile, type FindPerson, type Handlers } from '../route.js';
 
 export interface PageParts extends BotParts, Omit<FollowParts, 'view'> {

@@ -3,12 +3,13 @@ import { EMPTY_MEMORY, manyOf, wordsToForget, type Memory, type MemoryChange, ty
 import type { Clock } from '../../base/clock.js';
 import { ownBot } from '../../bots/bots.js';
 import type { BotLoader } from '../../bots/loader.js';
-import { messageColumn, variablesColumn } from '../../store/columns.js';
+import { knownAsColumn, messageColumn, variablesColumn } from '../../store/columns.js';
 import type { Db } from '../../store/database.js';
 import { countFilesOf } from '../../store/files.js';
-import { transaction } from '../../store/hot.js';
-import { changeMemory, eraseKey, keyedMemories, memoryColumn, REAL_MEMORY } from '../../store/memories.js';
-import { personOf } from '../../store/turning.js';
+import { statement, transaction } from '../../store/hot.js';
+import { eraseKey, keyedMemories, memoryColumn } from '../../store/memories.js';
+import { changeMemoryOfVisitor, changeVariables, keptTogether, membersOf, MOST_MEMBERS } from '../../store/persons.js';
+import { countSignIns } from '../../store/known.js';
 import * as store from '../../store/visitors.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
@@ -31,18 +32,25 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
     if (!row) throw new HttpProblem('not-found', 'Nothing is kept of such a visitor of this bot.');
     return { bot, row };
   };
+  const together = async (botId: string, id: string) => {
+    const members = await statement(db, (hot) => membersOf(hot, botId, id));
+    return { members, ...keptTogether(members, manyOf((await loader.draft(botId)).bot.document)) };
+  };
   const kept = async (botId: string, id: string): Promise<KeptVisitor> => {
     const row = await store.findVisitor(db, botId, id);
     if (!row) throw new HttpProblem('not-found', 'Nothing is kept of such a visitor of this bot.');
-    const same = await store.samePerson(db, botId, row);
+    const { members, values, memory } = await together(botId, id);
+    const same = members.map((m) => m.id);
     const conversations = await store.conversationsOfVisitors(db, botId, same);
-    const memory = memoryIn(row);
     const sum = async (of: (id: string) => Promise<number>) => (await Promise.all(same.map(of))).reduce((a, b) => a + b, 0);
     const others = await Promise.all(same.filter((s) => s !== id).map((s) => store.findVisitor(db, botId, s)));
     return {
       ...visitorView(row),
-      same: others.flatMap((o) => (o ? [{ id: o.id, by: o.kind, name: o.name }] : [])),
-      values: { ...variablesColumn.read(row.variables) },
+      facts: memory.facts.length,
+      variables: Object.keys(values).length,
+      signIns: await countSignIns(db, same, clock.now()),
+      same: others.flatMap((o) => (o ? [{ id: o.id, by: o.kind, name: nameOf(o), person: o.person_id }] : [])),
+      values,
       webhooks: await sum((s) => store.countWebhooksOf(db, s)),
       rows: await sum((s) => store.countRowsOf(db, botId, s)),
       files: await sum((s) => countFilesOf(db, botId, s)),
@@ -62,15 +70,13 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
   /** Changes what is known about a visitor, as turns do. */
   const change = async (botId: string, id: string, changes: readonly MemoryChange[]): Promise<KeptVisitor> => {
     const { document } = (await loader.draft(botId)).bot;
-    await transaction(db, async (hot) => {
-      const place = { botId, realm: REAL_MEMORY, of: { visitor: await personOf(hot, id) } };
-      return changeMemory(hot, place, { changes, many: manyOf(document), at: clock.now() });
-    });
+    const write = { changes, many: manyOf(document), at: clock.now() };
+    await transaction(db, (hot) => changeMemoryOfVisitor(hot, { botId, visitorId: id }, write));
     return kept(botId, id);
   };
   const ownFact = async (personId: string, params: { bot: string; visitor: string; fact: string }) => {
     const { bot, row } = await own(personId, params.bot, params.visitor);
-    const fact = memoryIn(row).facts.find((f) => f.id === params.fact);
+    const fact = (await together(bot.id, row.id)).memory.facts.find((f) => f.id === params.fact);
     if (!fact) throw new HttpProblem('not-found', 'Nothing like this is known of the visitor, or not any more.');
     return { bot, row, fact };
   };
@@ -88,14 +94,16 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
     changeVisitor: async ({ person, params, body }) => {
       const { bot, row } = await own(person.id, params.bot, params.visitor);
       const declared = Object.keys((await loader.draft(bot.id)).bot.document.variables?.visitor ?? {});
-      const there = Object.keys(variablesColumn.read(row.variables));
+      const there = Object.keys((await kept(bot.id, row.id)).values);
       const unknown = Object.keys(body.values).find((name) => !declared.includes(name) && !there.includes(name));
       if (unknown !== undefined)
         throw new HttpProblem(
           'invalid-input',
           `The bot keeps no variable "${unknown}" of visitors. It keeps: ${declared.join(', ') || 'none'}.`,
         );
-      await transaction(db, async (hot) => store.setVariables(hot, bot.id, await personOf(hot, row.id), body.values as Values));
+      const changes = Object.entries(body.values as Values).map(([name, value]) => ({ op: 'set' as const, name, value }));
+      const place = { botId: bot.id, visitorId: row.id, at: clock.now() };
+      await transaction(db, (hot) => changeVariables(hot, place, changes));
       return kept(bot.id, row.id);
     },
     eraseVisitor: async ({ person, params }) => {
@@ -107,9 +115,11 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
       const { bot, row } = await own(person.id, params.bot, params.visitor);
       const { row: other } = await own(person.id, params.bot, body.visitor);
       if (row.id === other.id) throw new HttpProblem('invalid-input', 'Name another visitor: this is the same one.');
-      const many = manyOf((await loader.draft(bot.id)).bot.document);
-      const at = clock.now();
-      await transaction(db, (hot) => store.joinVisitors(hot, { botId: bot.id, one: row.id, other: other.id, many, at }));
+      const joined = await transaction(db, (hot) =>
+        store.joinVisitors(hot, { botId: bot.id, one: row.id, other: other.id, by: 'staff' }),
+      );
+      if (joined === 'many')
+        throw new HttpProblem('invalid-input', `One person has at most ${MOST_MEMBERS} visitors. Part some of them first.`);
       return kept(bot.id, row.id);
     },
     partVisitor: async ({ person, params }) => {
@@ -119,7 +129,7 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
           'invalid-input',
           'This visitor is known under no other one. Where others are known under this one, part those.',
         );
-      await store.partVisitor(db, bot.id, row.id);
+      await transaction(db, (hot) => store.partVisitor(hot, bot.id, row.id));
       return kept(bot.id, row.id);
     },
     changeFact: async ({ person, params, body }) => {
@@ -150,7 +160,8 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
         const said = lines.map((l) => ({ at: l.at.toISOString(), who: l.who, text: messageColumn.read(l.message).text }));
         conversations.push({ id, channel, openedAt, lines: said });
       }
-      return { visitor, recalled: memoryIn(row).exchanges.map((e) => ({ ...e })), conversations, cut: left <= 0 };
+      const { memory } = await together(bot.id, row.id);
+      return { visitor, recalled: memory.exchanges.map((e) => ({ ...e })), conversations, cut: left <= 0 };
     },
     listMemories: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -178,11 +189,16 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
 
 const memoryIn = ({ memory }: store.KeptVisitorRow): Memory => (memory === null ? EMPTY_MEMORY : memoryColumn.read(memory));
 
+/** As people call a visitor: as whoever vouches for them says, or as they call themselves. */
+const nameOf = ({ who, name }: store.KeptVisitorRow): string | null => (who === null ? null : knownAsColumn.read(who).name) ?? name;
+
 function visitorView(row: store.KeptVisitorRow): Visitor {
   return {
     id: row.id,
     by: row.kind,
-    name: row.name,
+    name: nameOf(row),
+    email: row.who === null ? null : knownAsColumn.read(row.who).email,
+    linkedBy: row.linked_by,
     firstAt: row.created_at.toISOString(),
     conversations: Number(row.conversations),
     variables: Object.keys(variablesColumn.read(row.variables)).length,

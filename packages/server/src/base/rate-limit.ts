@@ -1,6 +1,6 @@
 import { isIP } from 'node:net';
-import { HttpProblem } from './problem.js';
-import type { Clock } from '../base/clock.js';
+import type { Clock } from './clock.js';
+import { Refused } from './refused.js';
 
 const MAX_KEYS = 50_000;
 /** Whoever comes when there are too many to be told apart is counted together with all others who do. */
@@ -46,11 +46,7 @@ export class RateLimit {
   refuse(): never {
     const now = this.#clock.now().getTime();
     const retryAfter = Math.max(1, Math.ceil(((Math.floor(now / this.#windowMs) + 1) * this.#windowMs - now) / 1000));
-    throw new HttpProblem(
-      'too-many',
-      `More than ${this.#most} requests in ${this.#windowMs / 1000} s. Try again in ${retryAfter} s.`,
-      { retryAfter },
-    );
+    throw new Refused('too-many', { most: this.#most, seconds: this.#windowMs / 1000, retryAfter });
   }
 }
 
