@@ -30,6 +30,10 @@ const STAND_INS = join(ROOT, 'packages', 'stand-ins', 'dist');
 const BOOKING_PORT = 4810;
 const MODEL_PORT = 4820;
 const MESSENGER_PORT = 4830;
+const SITE_PORT = 4840;
+const SMTP_PORT = 4850;
+const MAILBOX_PORT = 4851;
+const IDENTITY_PORT = 4860;
 /** What the stand-in messenger and the demo's channel agree on. */
 const MESSENGER_TOKEN = 'gull-token';
 const MESSENGER_CHECK = 'gull-check';
@@ -143,10 +147,12 @@ async function start(options, stops) {
     databaseUrl = database.url;
   }
   const demo = !options['no-demo'];
+  let standIn;
+  let smtp;
   const args = [];
   if (demo) {
-    say('Starting the stand-ins: booking office, model service, messenger…');
-    const standIn = async (name, port, more = []) => {
+    say('Starting the stand-ins: booking office, model service, messenger, mailbox, identity service…');
+    standIn = async (name, port, more = []) => {
       const program = join(STAND_INS, name, 'main.js');
       const started = await startProgram(program, ['--port', String(await freePort(port)), ...more], {});
       stops.push(() => stopProcess(started.child.pid));
@@ -155,7 +161,10 @@ async function start(options, stops) {
     options.office = await standIn('booking-office', BOOKING_PORT, ['--books', join(HOME, 'booking-office.json')]);
     const models = await standIn('model-service', MODEL_PORT);
     options.messenger = await standIn('messenger', MESSENGER_PORT);
-    args.push('--demo', '--stand-in', `booking-office=${options.office}`);
+    smtp = await freePort(SMTP_PORT);
+    options.mailbox = await standIn('mailbox', MAILBOX_PORT, ['--smtp', String(smtp)]);
+    const identity = await standIn('identity-service', IDENTITY_PORT);
+    args.push('--demo', '--stand-in', `booking-office=${options.office}`, '--stand-in', `identity-service=${identity}`);
     args.push('--stand-in', `model-service=${models}/v1`, '--stand-in', `messenger=${options.messenger}`);
   }
   const env = {
@@ -166,6 +175,9 @@ async function start(options, stops) {
     ...secretKey(),
     PRIMROSE_PROCESSES: String(options.processes),
     ...(demo ? { PRIMROSE_PRIVATE_ADDRESSES: process.env.PRIMROSE_PRIVATE_ADDRESSES ?? 'loopback' } : {}),
+    ...(demo && process.env.PRIMROSE_MAIL_URL === undefined
+      ? { PRIMROSE_MAIL_URL: `smtp://127.0.0.1:${smtp}`, PRIMROSE_MAIL_FROM: 'Harbour desk <desk@marrow-sound.example>' }
+      : {}),
   };
   say('Preparing the database…');
   const links = prepare(env, [...args, ...(options.json ? ['--token-name', 'start --json'] : [])]);
@@ -173,9 +185,18 @@ async function start(options, stops) {
   const service = await keepService(env);
   stops.push(service.stop);
   stops.push(() => rmSync(RUN_FILE, { force: true }));
+  if (demo && links.chat) options.site = await startSite(standIn, links.chat);
   if (links.hook) await connectMessenger(options.messenger, links.hook, 'front');
   if (links.shoreHook) await connectMessenger(options.messenger, links.shoreHook, 'shore');
   announce(options, links, (Date.now() - began) / 1000);
+}
+
+/** The ferry line's site, with the chat in its pages, on an origin of its own: under another name than the service's, it is another site to browsers. */
+async function startSite(standIn, chat) {
+  const { origin, pathname } = new URL(chat);
+  const address = pathname.split('/').at(-1);
+  const site = await standIn('host-site', SITE_PORT, ['--service', origin, '--chat', address]);
+  return site.replace('127.0.0.1', 'localhost');
 }
 
 /**
@@ -230,9 +251,9 @@ async function connectMessenger(messenger, address, desk) {
   if (!answer.ok) say(`The stand-in messenger is not connected: ${(await answer.json()).trouble}.`);
 }
 
-function announce({ json, office, messenger }, links, seconds) {
+function announce({ json, office, messenger, mailbox, site }, links, seconds) {
   if (json) {
-    process.stdout.write(`${JSON.stringify({ ready: true, ...links, ...(office ? { office, messenger } : {}) })}\n`);
+    process.stdout.write(`${JSON.stringify({ ready: true, ...links, ...(office ? { office, messenger, mailbox, site } : {}) })}\n`);
     return;
   }
   const lines = [
@@ -242,9 +263,11 @@ function announce({ json, office, messenger }, links, seconds) {
     `  Sign in      ${links.console}`,
     '               (works once, for a day; "npm start -- --link" prints another)',
     ...(links.chat ? [`  Web chat     ${links.chat}`] : []),
+    ...(site ? [`  Ferry site   ${site}  (a made-up page with the chat in it)`] : []),
     ...(links.pages ? [`  Pages        ${links.pages}`] : []),
     ...(office ? [`  Messenger    ${messenger}  (the stand-in's phones)`] : []),
     ...(office ? [`  Office       ${office}  (the stand-in's staff page)`] : []),
+    ...(mailbox ? [`  Mailbox      ${mailbox}  (mail that was sent; none went further)`] : []),
     `  API          ${links.api}/openapi.json`,
     '',
     '  Ctrl-C stops everything that was started here.',

@@ -50,10 +50,10 @@ export class Chat {
   #toldTyping = 0;
 
   constructor(parts: ChatParts) {
-    const { channel, look, host, keys, language } = parts;
+    const { channel, look, host, language } = parts;
     this.#parts = parts;
     this.#words = wordsFor(language);
-    this.#connection = new Connection(channel, keys.key);
+    this.#connection = new Connection(channel, undefined);
     const words = () => this.#words;
     this.#typing = new TypingSign({
       append: (sign) => this.#append(sign),
@@ -128,6 +128,7 @@ export class Chat {
   async run(token: string | null): Promise<void> {
     this.#token = token;
     const { host, keys } = this.#parts;
+    this.#connection.forget(keys.key);
     this.#translate(this.#parts.language);
     if (host.place === 'bubble' && !this.#bubble.open && keys.key === undefined && token === null)
       await new Promise<void>((resolve) => (this.#begins = resolve));
@@ -157,7 +158,7 @@ export class Chat {
     const opened = await this.#openAs(language);
     this.#opened = opened;
     // Who is known by the page's word is known for this page only.
-    if (this.#token === null) keys.keep(opened.key);
+    if (this.#token === null) keys.keep(opened.key, opened.who !== null);
     this.#translate(opened.language);
     this.#log.replaceChildren();
     this.#aside.hidden = true;

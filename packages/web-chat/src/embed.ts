@@ -64,10 +64,20 @@
       return null;
     }
   };
+  /** The page keeps the key of a visitor whom nobody knows, for browsers that close our own storage to the frame. */
+  const KEPT = `primrose-chat-${address}`;
+  const keeping = <T>(work: () => T): T | undefined => {
+    try {
+      return work();
+    } catch {
+      return undefined;
+    }
+  };
   const hello = async (): Promise<void> => {
     const held = await token();
     ready = true;
-    tell({ primrose: 'hello', token: held, signsIn: options['signIn'] !== undefined });
+    const kept = keeping(() => localStorage.getItem(KEPT));
+    tell({ primrose: 'hello', token: held, signsIn: options['signIn'] !== undefined, keeps: kept !== undefined, kept });
   };
 
   const RETRY_MS = [8000, 20_000, 60_000];
@@ -123,6 +133,10 @@
     if (data['primrose'] === 'unread' && options['unread'] !== undefined) {
       const count = Number(data['count']) || 0;
       document.title = count > 0 ? `(${count}) ${title}` : title;
+    }
+    if (data['primrose'] === 'keep') {
+      const { key } = data;
+      keeping(() => (typeof key === 'string' && key.length < 100 ? localStorage.setItem(KEPT, key) : localStorage.removeItem(KEPT)));
     }
     // What signing in means is the page's affair.
     if (data['primrose'] === 'sign-in') {

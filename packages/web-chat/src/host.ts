@@ -8,7 +8,14 @@ export type Place = 'page' | 'inline' | 'bubble';
 
 /** What the page tells the frame. */
 type FromHost =
-  | { readonly primrose: 'hello'; readonly token?: string | null; readonly signsIn?: boolean }
+  | {
+      readonly primrose: 'hello';
+      readonly token?: string | null;
+      readonly signsIn?: boolean;
+      /** The page can keep a key for the frame, and what it has kept. */
+      readonly keeps?: boolean;
+      readonly kept?: string | null;
+    }
   | { readonly primrose: 'token'; readonly token: string | null }
   | { readonly primrose: 'open' | 'close' };
 
@@ -17,7 +24,8 @@ type ToHost =
   | { readonly primrose: 'ready' }
   | { readonly primrose: 'size'; readonly open: boolean; readonly width: number; readonly height: number; readonly side: string }
   | { readonly primrose: 'unread'; readonly count: number }
-  | { readonly primrose: 'sign-in' };
+  | { readonly primrose: 'sign-in' }
+  | { readonly primrose: 'keep'; readonly key: string | null };
 
 export interface HostEvents {
   /** Who the page says that its user is; null for nobody any more. */
@@ -32,6 +40,9 @@ export class Host {
   readonly place: Place;
   /** The page can have its user sign in. */
   signsIn = false;
+  /** The page can keep a key for us, where our own storage is closed to us inside it; and what it has kept. */
+  keeps = false;
+  kept: string | undefined;
   readonly #window: Window | undefined;
 
   constructor() {
@@ -51,6 +62,8 @@ export class Host {
         if (data.primrose === 'hello') {
           clearTimeout(late);
           this.signsIn = data.signsIn === true;
+          this.keeps = data.keeps === true;
+          if (typeof data.kept === 'string') this.kept = data.kept;
           const token = typeof data.token === 'string' ? data.token : null;
           if (waits) resolve(token);
           else if (token !== null) events.token(token);

@@ -11,7 +11,7 @@ const channel = location.pathname.split('/').filter(Boolean).at(-1) ?? '';
 const look = dataOf<ChatLook>();
 const host = new Host();
 const language = new URLSearchParams(location.search).get('language') ?? navigator.language;
-const chat = new Chat({ channel, look, host, keys: new KeyStore(channel), language });
+const chat = new Chat({ channel, look, host, keys: new KeyStore(channel, host), language });
 const root = document.getElementById('chat');
 document.body.dataset['place'] = host.place;
 drawLook(look);

@@ -1,30 +1,45 @@
-/** What this browser keeps of a chat: the visitor's key. Kept for our own origin only; where nothing may be kept, nothing is. */
+import type { Host } from './host.js';
+
+/**
+ * What this browser keeps of a chat: the visitor's key. Where our own storage is closed to us inside a page of somebody else's, that page keeps it
+ * for us, as long as nobody has signed in by it; where it cannot either, nothing is kept.
+ */
 export class KeyStore {
   readonly #name: string;
-  /** False where the browser keeps nothing. */
-  readonly works: boolean;
+  readonly #host: Host;
+  readonly #own: boolean;
 
-  constructor(channel: string) {
+  constructor(channel: string, host: Host) {
     this.#name = `primrose-visitor-${channel}`;
-    this.works = this.#try(() => {
+    this.#host = host;
+    this.#own = this.#try(() => {
       const probe = `${this.#name}-probe`;
       localStorage.setItem(probe, '1');
       localStorage.removeItem(probe);
     });
   }
 
+  /** False where nothing is kept. */
+  get works(): boolean {
+    return this.#own || this.#host.keeps;
+  }
+
   get key(): string | undefined {
+    if (!this.#own) return this.#host.kept;
     let found: string | null = null;
     this.#try(() => (found = localStorage.getItem(this.#name)));
     return found ?? undefined;
   }
 
-  keep(key: string): void {
-    this.#try(() => localStorage.setItem(this.#name, key));
+  /** Keeps a key; `signedIn` where it speaks for somebody whom the page around us may not speak for. */
+  keep(key: string, signedIn: boolean): void {
+    if (this.#own) this.#try(() => localStorage.setItem(this.#name, key));
+    else this.#host.tell({ primrose: 'keep', key: signedIn ? null : key });
   }
 
   forget(): void {
-    this.#try(() => localStorage.removeItem(this.#name));
+    if (this.#own) this.#try(() => localStorage.removeItem(this.#name));
+    else this.#host.tell({ primrose: 'keep', key: null });
   }
 
   #try(work: () => void): boolean {

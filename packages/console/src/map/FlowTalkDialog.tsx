@@ -55,6 +55,14 @@ export function FlowTalkDialog({ flowId, onClose }: FlowTalkDialogProps) {
           </Form.Group>
         ))}
         <p className="note">The bot says it when it comes back: “Back to your booking:”.</p>
+        <Form.Check
+          id="flow-needs"
+          type="checkbox"
+          className="mb-2"
+          label="Only for visitors who have signed in; others are asked to first"
+          checked={flow.needs === 'sign-in'}
+          onChange={(e) => change({ needs: e.target.checked ? 'sign-in' : undefined })}
+        />
         <Habits value={flow.talk} from="in the bot" onChange={(talk) => change({ talk })} />
       </Modal.Body>
       <Modal.Footer>

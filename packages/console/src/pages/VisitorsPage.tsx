@@ -10,7 +10,7 @@ import { plainName, timeOfDay } from '../parts/words.js';
 import { ConversationTabs } from '../parts/Tabs.js';
 
 const count = (n: number, one: string): string => `${n} ${n === 1 ? one : `${one}s`}`;
-const BY = { key: 'web chat', sender: 'messenger', person: 'signed in' } as const;
+const BY = { key: 'web chat', sender: 'messenger', 'signed-in': 'web chat, signed in', person: 'a person' } as const;
 
 /** The visitors of whom something is kept; one of them with everything, to be corrected, forgotten, taken out and erased. */
 export default function VisitorsPage() {
@@ -221,12 +221,18 @@ function SamePerson({ visitor, change }: PartProps) {
       <h4 className="caps soft mt-3">The same person</h4>
       {visitor.same.map((s) => (
         <p key={s.id} className="mb-1">
-          <Link to={`/bots/${bot}/visitors/${s.id}`}>{s.name ?? 'without a name'}</Link> <span className="note">{BY[s.by]}</span>
+          <Link to={`/bots/${bot}/visitors/${s.id}`}>{s.name ?? 'without a name'}</Link>{' '}
+          <span className="note">{BY[s.by]}</span>
         </p>
       ))}
       {visitor.person !== null && (
         <button className="bare note" type="button" onClick={() => doing(call('partVisitor', { params }))}>
           this is nobody else
+        </button>
+      )}{' '}
+      {visitor.signIns > 0 && (
+        <button className="bare note" type="button" onClick={() => doing(call('endSignIns', { params }))}>
+          sign out everywhere ({visitor.signIns})
         </button>
       )}{' '}
       {!open && (

@@ -207,6 +207,7 @@ function Said({ messages }: Pick<TurnSheet, 'messages'>) {
 function Heard({ sheet: { heard, understood } }: { readonly sheet: TurnSheet }) {
   if (heard.type === 'open') return <p className="heard">The conversation was opened.</p>;
   if (heard.type === 'hand-back') return <p className="heard">Staff handed the conversation back.</p>;
+  if (heard.type === 'signed-in') return <p className="heard">{heard.name ?? heard.email ?? 'The visitor'} signed in.</p>;
   if (heard.type === 'start')
     return (
       <p className="heard">

@@ -15,7 +15,8 @@ import { channelOwner, Secrets } from '../outside/secrets.js';
 import { DEMO_FOLDER } from './service.js';
 import { formPage, NEW_SHARE, type ShareSettings } from '../channels/form-page/form-page.js';
 import { hookMessenger } from '../channels/hook-messenger/hook-messenger.js';
-import { webChat } from '../channels/web-chat/web-chat.js';
+import { secretOfKey, SERVICE_SECRET } from '../channels/web-chat/setting.js';
+import { readStoredChat, webChat, type StoredChat } from '../channels/web-chat/web-chat.js';
 import { findBot } from '../store/bots.js';
 import { setConnectionAddress, setStandIn } from '../store/connections.js';
 import { insertChannel, listChannels, updateChannel } from '../store/channels.js';
@@ -29,6 +30,10 @@ const DEMO_FACT = 'demo_bot';
 const DEMO_EXAMPLE = 'harbour-desk';
 const SHORE_FACT = 'demo_shore';
 const SHORE_EXAMPLE = 'shore-desk';
+const IDENTITY = 'identity-service';
+/** What the stand-in site, the stand-in identity service and the demo's web chat agree on; made up, and only good for these. */
+const SITE_KEY = { id: 'ferry-site', secret: 'ferry-site-and-harbour-desk-agree-on-this' } as const;
+const IDENTITY_CLIENT = { client: 'harbour-desk', secret: 'sound-account-secret', name: 'a Sound account' } as const;
 const MESSENGER = 'messenger';
 const MESSENGER_NAME = 'Gullpost';
 /** What the stand-in messenger and the demo's channel agree on; made up, and only good for the stand-in. */
@@ -118,7 +123,7 @@ async function ensureDemo(
   const id = fact?.value ?? (await loadDemo(db, ownerId, DEMO_EXAMPLE, DEMO_FACT));
   const shore: { value: string } | undefined = await db('facts').where({ name: SHORE_FACT }).first('value');
   const shoreId = shore?.value ?? (await loadDemo(db, ownerId, SHORE_EXAMPLE, SHORE_FACT));
-  const { [MESSENGER]: messenger, ...connections } = standIns;
+  const { [MESSENGER]: messenger, [IDENTITY]: identity, ...connections } = standIns;
   for (const botId of [id, shoreId])
     for (const [name, address] of Object.entries(connections)) {
       await setConnectionAddress(db, botId, name, address);
@@ -126,6 +131,7 @@ async function ensureDemo(
     }
   const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger, 'gullpost.yaml');
   const shoreHook = messenger === undefined ? undefined : await ensureMessenger(parts, shoreId, messenger, 'gullpost-room.yaml');
+  await ensureWebChat(parts, id, identity);
   await ensurePage(db, shoreId, 'log-reader', { gallery: 'private', copies: true });
   await ensurePage(db, id, 'day-trip-planner', { gallery: 'public', copies: true });
   const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);
@@ -139,6 +145,42 @@ async function ensureDemo(
     }
   );
 }
+
+/** Sets the demo's web chat up, once; afterwards only where its identity service is. */
+async function ensureWebChat(
+  { db, secrets }: { readonly db: Db; readonly secrets: Secrets },
+  botId: string,
+  identity: string | undefined,
+): Promise<void> {
+  const channel = (await listChannels(db, botId)).find((c) => c.kind === webChat.kind);
+  if (!channel || identity === undefined) return;
+  const { client, name } = IDENTITY_CLIENT;
+  const service = { issuer: identity, client, name };
+  const before = readStoredChat(channel.settings);
+  const settings: StoredChat =
+    channel.settings === null
+      ? {
+          ...before,
+          words: DEMO_WORDS,
+          signIn: { ...before.signIn, mail: true, service },
+          keys: [{ id: SITE_KEY.id, algorithm: 'HS256', publicKey: null, at: systemClock.now().toISOString() }],
+        }
+      : { ...before, signIn: { ...before.signIn, service: before.signIn.service && service } };
+  await secrets.set(channelOwner(channel.id), secretOfKey(SITE_KEY.id), SITE_KEY.secret);
+  await secrets.set(channelOwner(channel.id), SERVICE_SECRET, IDENTITY_CLIENT.secret);
+  await updateChannel(db, botId, channel.id, { settings: JSON.stringify(settings) });
+}
+
+const DEMO_WORDS: StoredChat['words'] = {
+  any: {
+    open: 'Ask Harbour desk',
+    starters: ['When does the next boat leave for Port Anselm?', 'May I bring my dog?', 'What have I booked?'],
+  },
+  de: {
+    open: 'Fragen Sie Harbour desk',
+    starters: ['Wann fährt das nächste Boot nach Port Anselm?', 'Darf mein Hund mit?', 'Was habe ich gebucht?'],
+  },
+};
 
 /** Shares a page of the demo, once. */
 async function ensurePage(db: Db, botId: string, page: string, shared: Pick<ShareSettings, 'gallery' | 'copies'>): Promise<void> {

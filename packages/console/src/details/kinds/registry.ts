@@ -17,6 +17,7 @@ import { ParallelEditor } from './parallel.js';
 import { PauseEditor } from './pause.js';
 import { SayEditor } from './say.js';
 import { SetEditor } from './set.js';
+import { SignInEditor } from './sign-in.js';
 import { TableEditor } from './table.js';
 import type { EditorProps } from './editor.js';
 
@@ -26,6 +27,7 @@ export const kindEditors: Readonly<Record<string, FunctionComponent<EditorProps>
   ask: AskEditor,
   choice: ChoiceEditor,
   listen: ListenEditor,
+  'sign-in': SignInEditor,
   branch: BranchEditor,
   set: SetEditor,
   pause: PauseEditor,
