@@ -1,6 +1,7 @@
 import { effectTypes, understood, type ModelEffect, type Understood } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
+import { inboxEndpoints } from './inbox.js';
 import { keepingEndpoints } from './keeping.js';
 import { knowingEndpoints } from './knowing.js';
 import { messagingEndpoints } from './messaging.js';
@@ -453,6 +454,7 @@ export const endpoints = {
   }),
 
   ...messagingEndpoints,
+  ...inboxEndpoints,
 
   ...simulatingEndpoints,
 

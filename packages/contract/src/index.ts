@@ -11,6 +11,15 @@ export {
 } from './client.js';
 export { endpoint, type Access, type BodyOf, type Endpoint, type ParamsOf, type QueryOf, type ReplyOf } from './endpoint.js';
 export { endpoints, type EndpointName, type Endpoints } from './endpoints.js';
+export {
+  INBOX_VIEWS,
+  type CannedWords,
+  type ConversationNote,
+  type InboxItem,
+  type InboxTalk,
+  type InboxView,
+  type StaffMember,
+} from './inbox.js';
 export type { MissedGroupView } from './understanding.js';
 export { requestBodies } from './bodies.js';
 export { openApiDocument } from './openapi.js';

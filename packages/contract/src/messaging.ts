@@ -3,6 +3,10 @@ import { endpoint } from './endpoint.js';
 import { asideEvent } from './keeping.js';
 import * as s from './shapes.js';
 
+/** What a visitor thought of a line, or with line 0 of the conversation as a whole. */
+const thought = z.object({ line: z.number().int(), helpful: z.boolean(), words: z.string().nullable(), at: z.iso.datetime() });
+const counted = z.object({ helpful: z.number().int(), unhelpful: z.number().int() });
+
 /** Messengers and what is said on any channel: a part of the API's list. */
 export const messagingEndpoints = {
   createChannel: endpoint({
@@ -77,10 +81,10 @@ export const messagingEndpoints = {
     method: 'GET',
     path: '/api/bots/:bot/conversations',
     about:
-      'Conversations of real visitors, the newest first; those that wait for staff come by state=handed, the longest waiting first',
+      'Conversations of real visitors, the newest first; by state=handed those that wait for staff, the longest waiting first; by state=unhelpful those with answers that were of no help, the worst first',
     access: 'person',
     params: s.botParams,
-    query: s.page.extend({ state: z.enum(['handed', 'all']).optional() }),
+    query: s.page.extend({ state: z.enum(['handed', 'unhelpful', 'all']).optional() }),
     reply: s.list(s.conversation).extend({ handed: z.number().int() }),
   }),
   getConversation: endpoint({
@@ -90,27 +94,21 @@ export const messagingEndpoints = {
     access: 'person',
     params: s.conversationParams,
     query: s.page,
-    reply: z.object({ conversation: s.conversation, lines: s.list(s.chatLine), aside: z.array(asideEvent) }),
+    reply: z.object({ conversation: s.conversation, lines: s.list(s.chatLine), aside: z.array(asideEvent), feedback: z.array(thought) }),
   }),
-  answerConversation: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/conversations/:conversation/answers',
-    about: 'Say something to the visitor as staff, in a conversation that was handed over',
+  getFeedback: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/feedback',
+    about: 'What visitors thought of answers, counted by release, by flow and by answer, the worst first; of the last 90 days',
     access: 'person',
-    params: s.conversationParams,
-    body: z.object({ id: z.string().regex(/^[A-Za-z0-9_-]{1,80}$/), text: z.string().trim().min(1).max(4000) }),
-    reply: s.chatLine,
-    status: 201,
-    problems: ['not-handed-over'],
-  }),
-  handBack: endpoint({
-    method: 'POST',
-    path: '/api/bots/:bot/conversations/:conversation/hand-back',
-    about: 'Give the conversation back to the bot, which tells the visitor',
-    access: 'person',
-    params: s.conversationParams,
-    reply: s.conversation,
-    problems: ['not-handed-over'],
+    params: s.botParams,
+    reply: z.object({
+      helpful: z.number().int(),
+      unhelpful: z.number().int(),
+      releases: z.array(counted.extend({ release: z.number().int().nullable() })),
+      flows: z.array(counted.extend({ flow: z.string() })),
+      answers: z.array(counted.extend({ flow: z.string(), node: z.string(), said: z.string(), words: z.array(z.string()) })),
+    }),
   }),
   checkHook: endpoint({
     method: 'GET',

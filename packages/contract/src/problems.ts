@@ -11,6 +11,8 @@ export const API_PROBLEMS = {
   'nothing-to-undo': { status: 409, title: 'There is nothing to undo or redo' },
   'nothing-to-release': { status: 409, title: 'Nothing changed since the last release' },
   'no-key': { status: 409, title: 'There is no key to keep secrets with' },
+  taken: { status: 409, title: 'Somebody else has taken this conversation' },
+  'answered-meanwhile': { status: 409, title: 'Somebody else has answered meanwhile' },
   'not-handed-over': { status: 409, title: 'The bot answers here itself' },
   'forged-signature': { status: 401, title: 'The signature is not right' },
   'not-aside': { status: 409, title: 'This is not put aside any more' },

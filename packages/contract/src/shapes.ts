@@ -194,6 +194,8 @@ export const conversation = z.object({
   handed: z.object({ reason: z.string(), at: moment }).nullable(),
   /** What the visitor said last. */
   said: z.string().nullable(),
+  /** How many answers the visitor found helpful, and how many not; the conversation as a whole counts as one. */
+  feedback: z.object({ helpful: z.number().int(), unhelpful: z.number().int() }),
 });
 export type Conversation = z.infer<typeof conversation>;
 

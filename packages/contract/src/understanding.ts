@@ -53,6 +53,8 @@ const measured = {
 };
 
 const missedText = z.object({
+  /** What the visitor thought of the answer, where it was of no help. */
+  thought: z.string().nullable().optional(),
   id: z.string(),
   text: z.string(),
   language: z.string(),

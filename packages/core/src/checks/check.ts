@@ -23,7 +23,7 @@ import { startProblems } from './starts.js';
 import { tableProblems } from './tables.js';
 
 const TURN_FACTS = ['text', 'reply', 'channel', 'language', 'name', 'first_name', 'email', 'signed_in', 'pictures', 'files', 'intent', 'failure'];
-const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone'];
+const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone', 'staffed'];
 
 interface Names {
   /** The declared types of what can be named. */

@@ -109,3 +109,4 @@ export { FACTS_LAST, MOST_FACT_KINDS, type FactKind, type MemoryDeclaration } fr
 export { MAX_NESTING, sizeOf } from './size.js';
 export { applyChanges, fitsType } from './variables.js';
 export { historyOf, valuesTogether, withChanges, type DatedChange, type VariableHistory } from './variable-history.js';
+export { HOURS_PATTERN, STAFF_DAYS, type Staff, type StaffDay } from './staff.js';

@@ -47,6 +47,7 @@ const SHARED_PARTS = [
   'knowledge',
   'tables',
   'memory',
+  'staff',
   'starts',
   'pages',
   'samples',

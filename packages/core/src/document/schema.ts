@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { memory } from './memory.js';
 import { page } from './pages.js';
 import { rehearsal, sample } from './rehearsals.js';
+import { staff } from './staff.js';
 import { start } from './starts.js';
 import { table } from './tables.js';
 import {
@@ -260,6 +261,8 @@ export const botDocument = z.strictObject({
   knowledge: z.record(id, knowledgeBase).optional(),
   tables: z.record(id, table).optional(),
   memory: memory.optional(),
+  /** When staff answer, and what is said when they do not. */
+  staff: staff.optional(),
   starts: z.record(id, start).optional(),
   pages: z.record(id, page).optional(),
   samples: z.record(id, sample).optional(),

@@ -22,6 +22,7 @@ const SHARED_PARTS = [
   'knowledge',
   'tables',
   'memory',
+  'staff',
 ] as const;
 
 /** What a document is compiled with: the kinds that its nodes may be of, and what its turns may come to. */

@@ -59,7 +59,9 @@ export const incomingEvent = z
         files: z.array(file).optional(),
       })
       .describe('somebody said or pressed something'),
-    z.strictObject({ type: z.literal('hand-back'), ...spoken }).describe('staff gave the conversation back'),
+    z
+      .strictObject({ type: z.literal('hand-back'), ...spoken, closes: z.literal(true).optional() })
+      .describe('staff gave the conversation back, or closed it'),
     z.strictObject({ type: z.literal('signed-in'), ...spoken }).describe('the visitor has signed in, outside what is said'),
     z
       .strictObject({ type: z.literal('start'), ...spoken, start: startAt, text: z.string().optional() })

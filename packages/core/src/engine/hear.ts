@@ -27,7 +27,7 @@ export function* hear(turn: Turn): Walking<void> {
     case 'start':
       return yield* startAt(turn, incoming.start);
     case 'hand-back':
-      return yield* handBack(turn);
+      return incoming.closes ? close(turn) : yield* handBack(turn);
     case 'signed-in':
       return yield* signedIn(turn);
     case 'open':
@@ -84,6 +84,13 @@ function startFlow(turn: Turn, flow: string, values: Values): void {
   turn.waiting = null;
   turn.over = false;
   enter(turn, flow, values);
+}
+
+/** Staff close the conversation: nothing of it goes on, and what is said next begins anew. */
+function close(turn: Turn): void {
+  turn.clear();
+  turn.handBack();
+  turn.over = true;
 }
 
 /** Staff hand the conversation back: the node that handed it over goes on. */

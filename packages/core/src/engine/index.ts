@@ -17,6 +17,8 @@ export { type ReadyTool } from './agent/tools.js';
 export { workItem, type CalledItem, type CallOutcome, type WorkItem } from './agent/work.js';
 export { wentWrong, workWords } from './agent/work-words.js';
 export { advance, beginTurn, wasIdle, openSession, waitingAt, type RunningTurn } from './advance.js';
+export { isStaffed } from './staffed.js';
+export { talkSummary, type TalkSummary } from './talk-summary.js';
 export { asksSignIn } from './asks-sign-in.js';
 export { compile } from './compile.js';
 export { Compiler } from './compiler.js';

@@ -193,8 +193,8 @@ export function recordedVariables({ flow, session, visitor }: VariableValues): V
 const WEEKDAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
 
 /** What expressions can name of the moment of a turn. */
-export function clockFacts(at: string, zone: string): Values {
+export function clockFacts(at: string, zone: string, staffed = true): Values {
   const { date, time } = localMoment(at, zone);
   const weekday = WEEKDAYS[new Date(`${date}T00:00:00Z`).getUTCDay()] ?? '';
-  return { now: at, today: date, tomorrow: addDays(date, 1), time, weekday, zone };
+  return { now: at, today: date, tomorrow: addDays(date, 1), time, weekday, zone, staffed };
 }

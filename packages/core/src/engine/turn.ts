@@ -20,6 +20,7 @@ import type { HandedOver, Heard, PassedOver, TurnProblem, TurnSheet } from './sh
 import type { Left } from './compiled.js';
 import { changedSomething, closed, dayTalkedOf, leftInto, opened, passBy, type OpenFrame } from './talk/trail.js';
 import { keptValues, TurnTalk } from './talk/turn-talk.js';
+import { isStaffed } from './staffed.js';
 import { TurnContexts } from './turn-contexts.js';
 import { TurnRecord, type Extent } from './turn-record.js';
 import { clockFacts, held, heldBy, recordedVariables, StateGauge, TurnVariables, type View } from './turn-variables.js';
@@ -148,7 +149,7 @@ export class Turn {
       },
       facts: this.memory.view(),
       context: { ...bot.emptyContexts, ...Object.fromEntries(this.#contexts.carried) },
-      clock: clockFacts(this.at, this.zone),
+      clock: clockFacts(this.at, this.zone, isStaffed(bot.document, this.at)),
     };
   }
 

@@ -51,6 +51,16 @@ export interface Refusals {
   'no-key': Nothing;
   'mapping-unusable': { readonly field: string; readonly message: string; readonly errors: readonly FieldError[] };
   'no-messenger': Nothing;
+  'no-talk': Nothing;
+  'not-handed-over': Nothing;
+  'handed-back-meanwhile': Nothing;
+  taken: { readonly by: string };
+  'answered-meanwhile': { readonly by: string };
+  'inbox-full': { readonly of: string };
+  'no-canned': Nothing;
+  'no-staff': Nothing;
+  'staff-name': { readonly name: string };
+  'no-notice-channel': { readonly channel: string; readonly able: readonly string[] };
   'no-web-chat': Nothing;
   'web-chats-enough': { readonly most: number };
   'no-such-line': Nothing;

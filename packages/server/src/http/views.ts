@@ -115,7 +115,25 @@ export function lineView(row: LineRow): ChatLine {
   };
 }
 
-export function conversationView(row: ListedConversation): Conversation {
+/** What lists show of a conversation. */
+type ShownConversation = Pick<
+  ListedConversation,
+  | 'id'
+  | 'channel_id'
+  | 'channel_kind'
+  | 'channel_name'
+  | 'visitor_name'
+  | 'opened_at'
+  | 'last_at'
+  | 'ended_at'
+  | 'release_number'
+  | 'turns'
+  | 'handed_at'
+  | 'handed_reason'
+  | 'said'
+> & { readonly helpful?: number | string | null; readonly unhelpful?: number | string | null };
+
+export function conversationView(row: ShownConversation): Conversation {
   const said = row.said === null ? null : plainText(columns.messageColumn.read(row.said).blocks);
   return {
     id: row.id,
@@ -128,6 +146,7 @@ export function conversationView(row: ListedConversation): Conversation {
     turns: row.turns ?? 0,
     handed: row.handed_at === null ? null : { reason: row.handed_reason ?? '', at: row.handed_at.toISOString() },
     said,
+    feedback: { helpful: Number(row.helpful ?? 0), unhelpful: Number(row.unhelpful ?? 0) },
   };
 }
 

@@ -194,6 +194,37 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     extra: ({ errors }) => ({ errors }),
   },
   'no-messenger': { as: 'not-found', says: () => 'This bot has no such messenger.' },
+  'no-talk': { as: 'not-found', says: () => 'This bot has no such conversation, or it was not handed over to you.' },
+  'not-handed-over': {
+    as: 'not-handed-over',
+    says: () => 'The bot answers in this conversation. Only one that was handed over can be answered here.',
+  },
+  'handed-back-meanwhile': {
+    as: 'not-handed-over',
+    says: () => 'The conversation was handed back or ended meanwhile; this was not said. Your words are still in the field.',
+  },
+  taken: {
+    as: 'taken',
+    says: ({ by }) => `${by} has taken this conversation, so nothing was done. Ask ${by}, or take it over first.`,
+  },
+  'answered-meanwhile': {
+    as: 'answered-meanwhile',
+    says: ({ by }) => `${by} has answered meanwhile; this was not said. Read it, and send your words again if they are still needed.`,
+  },
+  'inbox-full': { as: 'invalid-input', says: ({ of }) => `There are as many ${of} as there may be. Take some away first.` },
+  'no-canned': { as: 'not-found', says: () => 'There are no such canned words, or not any more.' },
+  'no-staff': { as: 'not-found', says: () => 'Nobody of the staff of this bot is called so, or not any more.' },
+  'staff-name': {
+    as: 'invalid-input',
+    says: ({ name }) => `Somebody of the staff is called ${name} already. Choose a name by which visitors can tell them apart.`,
+  },
+  'no-notice-channel': {
+    as: 'invalid-input',
+    says: ({ channel, able }) =>
+      able.length === 0
+        ? 'The bot has no channel that can send. Connect a messenger first.'
+        : `The bot has no channel "${channel}" that can send. There is: ${able.join(', ')}.`,
+  },
   'no-web-chat': { as: 'not-found', says: () => 'This bot has no such web chat. The list of its channels shows what there is.' },
   'web-chats-enough': {
     as: 'invalid-input',

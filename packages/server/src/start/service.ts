@@ -6,6 +6,7 @@ import { newId, sleep, systemClock } from '../base/clock.js';
 import { createBotLoader } from '../bots/loader.js';
 import { FileReading } from '../bots/reading.js';
 import { messengerHandlers } from '../channels/hook-messenger/routes.js';
+import { createHandOverNotice } from '../channels/hand-over-notice.js';
 import { Outbox } from '../channels/outbox.js';
 import { pushes } from '../channels/registry.js';
 import { webChatHandlers } from '../channels/web-chat/routes.js';
@@ -18,6 +19,7 @@ import { accountHandlers } from '../http/routes/account.js';
 import { botHandlers } from '../http/routes/bots.js';
 import { conversationHandlers } from '../http/routes/conversations.js';
 import { draftHandlers } from '../http/routes/drafts.js';
+import { inboxHandlers } from '../http/routes/inbox.js';
 import { keepingHandlers } from '../http/routes/keeping.js';
 import { visitorHandlers } from '../http/routes/visitors.js';
 import { fileHandlers } from '../http/routes/files.js';
@@ -65,6 +67,7 @@ import { SignIns } from '../visitors/sign-ins.js';
 import { LeaseGuard } from '../turns/lease-guard.js';
 import { createRunner } from '../turns/run.js';
 import { Turns } from '../turns/turns.js';
+import { TypingBoard } from '../turns/typing.js';
 import { Wakes } from '../turns/wakes.js';
 import { Contents } from '../knowledge/contents.js';
 import { Fetching } from '../knowledge/fetching.js';
@@ -184,6 +187,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     listeners,
     lookOf,
     deliveries,
+    handedOver: createHandOverNotice({ db, clock, publicUrl }),
     wakes,
     stops,
     log,
@@ -219,6 +223,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     ...outside,
   });
   const rehearsing = new Rehearsing({ clock, listeners, lookOf, limits: limits });
+  const typing = new TypingBoard(clock);
   const streams = new Set<Response>();
   const bots = { db, clock, drafts, contents };
   const reading = new FileReading(clock, limits);
@@ -234,7 +239,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     handlers: [
       // Those that visitors use come first.
       webChatHandlers({
-        ...{ db, clock, log, wakes, streams, turns, stops, files, loader, signIns, publicUrl, limits },
+        ...{ db, clock, log, wakes, streams, turns, stops, files, loader, signIns, publicUrl, typing, limits },
         sendBack: createBackPage(chatPages),
       }),
       fileHandlers({ files }),
@@ -255,9 +260,10 @@ export async function startService(config: Config, version: string): Promise<Ser
       talkHandlers({ db }),
       simulationHandlers({ ...bots, log, loader, simulations, rehearsing }),
       webChatSettingHandlers({ db, clock, secrets, publicUrl }),
-      conversationHandlers({ db, clock, turns, wakes, outbox }),
+      conversationHandlers({ db, clock }),
+      inboxHandlers({ db, clock, loader, turns, wakes, outbox, typing, publicUrl }),
       keepingHandlers({ db, clock, turns }),
-      visitorHandlers({ db, clock, loader }),
+      visitorHandlers({ db, clock, loader, wakes }),
       knowingHandlers({ ...bots, indexing, indexer, lookups, fetching }),
       tableHandlers({ ...bots, tables, files: reading }),
       understandingHandlers({ ...bots, listeners }),

@@ -1,11 +1,8 @@
-import type { Message } from '@primrose/core';
 import { messageColumn } from './columns.js';
 import type { Db } from './database.js';
-import { statement, transaction } from './hot.js';
+import { statement } from './hot.js';
 import type { LineRow } from './lines.js';
-import { move } from './move.js';
 import type { VisitorKind } from './persons.js';
-import { insertLines, takeStaffNumber, wantMore } from './turning.js';
 
 /** How many lines are read together. */
 export const LINES_AT_ONCE = 200;
@@ -101,7 +98,7 @@ export async function conversationOfBot(db: Db, botId: string, id: string): Prom
 export async function endConversation(db: Db, id: string, at: Date): Promise<void> {
   await db('conversations')
     .where({ id, ended_at: null })
-    .update({ ended_at: at, handed_at: null, last_seq: db.raw('last_seq + 1') });
+    .update({ ended_at: at, handed_at: null, staff_id: null, last_seq: db.raw('last_seq + 1') });
 }
 
 /** The event that a channel, or what fires runs, has delivered under its own id, if it has. */
@@ -152,6 +149,8 @@ export interface ListedConversation extends ConversationRow {
   readonly turns: number;
   readonly last_at: Date | null;
   readonly said: string | null;
+  readonly helpful: number | string;
+  readonly unhelpful: number | string;
 }
 
 function listed(db: Db, botId: string) {
@@ -165,21 +164,33 @@ function listed(db: Db, botId: string) {
       of('turns').max('number').as('turns'),
       of('chat_lines').orderBy('seq', 'desc').limit(1).select('at').as('last_at'),
       of('chat_lines').where('who', 'visitor').orderBy('seq', 'desc').limit(1).select('message').as('said'),
+      of('feedback').where('helpful', true).count('*').as('helpful'),
+      of('feedback').where('helpful', false).count('*').as('unhelpful'),
     );
 }
 
-/** Conversations with visitors, the newest first, or those handed over, the longest waiting first. `after` is the last id seen. */
+/**
+ * Conversations with visitors, the newest first; those handed over, the longest waiting first; or those that were of no help, the worst first. `after` is
+ * the last id seen, or of the others how many were.
+ */
 export async function listConversations(
   db: Db,
   botId: string,
-  { handed, limit, after }: { handed: boolean; limit: number; after: string | undefined },
+  { state, limit, after }: { state: 'handed' | 'unhelpful' | 'all'; limit: number; after: string | undefined },
 ): Promise<ListedConversation[]> {
   const rows = listed(db, botId).limit(limit);
-  if (handed)
+  const offset = after !== undefined && /^\d{1,9}$/.test(after) ? Number(after) : 0;
+  if (state === 'handed') return rows.whereNotNull('c.handed_at').orderBy('c.handed_at').offset(offset);
+  if (state === 'unhelpful')
     return rows
-      .whereNotNull('c.handed_at')
-      .orderBy('c.handed_at')
-      .offset(after !== undefined && /^\d{1,9}$/.test(after) ? Number(after) : 0);
+      .whereExists(
+        db('feedback').whereRaw('feedback.conversation_id = c.id').where('helpful', false).select(db.raw('1')),
+      )
+      .orderBy([
+        { column: 'unhelpful', order: 'desc' },
+        { column: 'c.id', order: 'desc' },
+      ])
+      .offset(offset);
   if (after !== undefined) void rows.where('c.id', '<', after);
   return rows.orderBy('c.id', 'desc');
 }
@@ -196,26 +207,6 @@ export async function countHanded(db: Db, botId: string): Promise<number> {
     .count('* as count')
     .first();
   return Number(row?.count ?? 0);
-}
-
-/**
- * Stores what staff say, numbered behind everything that stands there, and that it is to be sent; false where the
- * conversation is not handed over. A repeat of the same `eventId` is stored once.
- */
-export async function insertStaffLine(
-  db: Db,
-  row: { conversationId: string; eventId: string; externalId: string; message: Message; by: string; at: Date },
-): Promise<boolean> {
-  const { conversationId, eventId, externalId, message, by, at } = row;
-  const line = { position: 0, who: 'staff', externalId, message, dueAt: null, by } as const;
-  const moved = await transaction(db, (hot) =>
-    move(hot, {
-      conversationId,
-      gate: takeStaffNumber(conversationId),
-      additions: [insertLines(conversationId, eventId, [line], { at, again: true }), wantMore(conversationId)],
-    }),
-  );
-  return moved !== undefined;
 }
 
 export async function lineOfEvent(db: Db, eventId: string): Promise<LineRow | undefined> {
@@ -259,6 +250,23 @@ export async function listTurns(
     .whereBetween('t.number', [after + 1, last])
     .orderBy('t.number')) as TurnRow[];
   return { rows, more: sizes.length > count };
+}
+
+/** The sheets of the last turns of a conversation, in order, as many as fit into a page. */
+export async function fittingSheets(db: Db, conversationId: string, most: number): Promise<string[]> {
+  const sizes: { number: number; bytes: number }[] = await db('turns')
+    .where({ conversation_id: conversationId })
+    .orderBy('number', 'desc')
+    .limit(most)
+    .select('number', db.raw('LENGTH(sheet) AS bytes'));
+  const first = sizes[fitting(sizes) - 1]?.number ?? 0;
+  const found: { sheet: string }[] = await db('turns')
+    .where({ conversation_id: conversationId })
+    .where('number', '>=', first)
+    .orderBy('number')
+    .limit(most)
+    .select('sheet');
+  return found.map((r) => r.sheet);
 }
 
 /** The sheets of the newest turns of a bot's conversations in which something was looked up, the newest first. */

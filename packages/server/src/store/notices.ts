@@ -1,6 +1,6 @@
 import type { Message } from '@primrose/core';
 import type { Db } from './database.js';
-import { fairly, statement, type Waiting } from './hot.js';
+import { fairly, statement, type Statement, type Waiting } from './hot.js';
 
 export type NoticeState = 'waits' | 'sent' | 'failed';
 
@@ -31,14 +31,19 @@ export interface NewNotice {
   readonly at: Date;
 }
 
+/** Stores a notice, once under its origin. */
+export function noticeStatement(row: NewNotice): Statement {
+  return {
+    sql: `INSERT IGNORE INTO notices (id, origin, bot_id, channel_id, conversation_id, recipient, message, state, part, tries, at)
+       VALUES (?, ?, ?, ?, ?, ?, ?, 'waits', 0, 0, ?)`,
+    values: [row.id, row.origin, row.botId, row.channelId, row.conversationId, row.recipient, JSON.stringify(row.message), row.at],
+  };
+}
+
 /** Stores a notice; the id of the one that is stored under this origin, now or before. */
 export async function keepNotice(db: Db, row: NewNotice): Promise<string> {
   return statement(db, async (hot) => {
-    await hot.write(
-      `INSERT IGNORE INTO notices (id, origin, bot_id, channel_id, conversation_id, recipient, message, state, part, tries, at)
-       VALUES (?, ?, ?, ?, ?, ?, ?, 'waits', 0, 0, ?)`,
-      [row.id, row.origin, row.botId, row.channelId, row.conversationId, row.recipient, JSON.stringify(row.message), row.at],
-    );
+    await hot.run(noticeStatement(row));
     const [stored] = await hot.read<{ id: string }>('SELECT id FROM notices WHERE origin = ?', [row.origin]);
     if (!stored) throw new Error('a notice that was just stored is gone');
     return stored.id;

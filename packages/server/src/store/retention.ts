@@ -3,6 +3,7 @@ import { dropOldDays } from './pages.js';
 import type { Db } from './database.js';
 import { dropFilesIn, dropUnsaidFiles } from './files.js';
 import { dropPracticeMemories } from './memories.js';
+import { dropOldCodes } from './sign-in-codes.js';
 import { dropPractice } from './tables.js';
 
 /*
@@ -28,7 +29,17 @@ export async function setRetention(db: Db, botId: string, retention: string | nu
 }
 
 /** Tables whose rows belong to a conversation. */
-const OF_CONVERSATION = ['chat_lines', 'turns', 'deliveries', 'events_aside', 'channel_events', 'missed', 'files'] as const;
+const OF_CONVERSATION = [
+  'chat_lines',
+  'turns',
+  'deliveries',
+  'events_aside',
+  'channel_events',
+  'missed',
+  'files',
+  'feedback',
+  'conversation_notes',
+] as const;
 
 /** Takes conversations away with all that belongs to them. */
 export async function dropConversations(db: Db, ids: readonly string[]): Promise<number> {
@@ -122,6 +133,8 @@ export async function dropOldVisitors(db: Db, botId: string, before: Date): Prom
     .select('v.id');
   const ids = rows.map((r) => r.id);
   await db('memories').where({ bot_id: botId, kind: 'visitor' }).whereIn('holder', ids).delete();
+  await db('sign_ins').whereIn('visitor_id', ids).delete();
+  await db('identities').where({ bot_id: botId }).whereIn('person_id', ids).delete();
   return db('visitors').whereIn('id', ids).delete();
 }
 
@@ -222,6 +235,10 @@ const OF_BOT = [
   'page_runs',
   'page_results',
   'page_days',
+  'identities',
+  'sign_in_codes',
+  'canned_words',
+  'bot_staff',
 ] as const;
 
 /** Some rows of a bot's tables, with all by which they are found. */
@@ -254,7 +271,7 @@ export async function dropPartOfBot(db: Db, botId: string): Promise<number> {
   if (rows > 0) return rows;
   const channels: { id: string }[] = await db('channels').where({ bot_id: botId }).select('id');
   const ids = channels.map((c) => c.id);
-  for (const table of ['channel_events', 'channel_testers', 'openings'] as const) {
+  for (const table of ['channel_events', 'channel_testers', 'openings', 'sign_ins'] as const) {
     const gone = await db(table).whereIn('channel_id', ids).limit(ROWS_AT_ONCE).delete();
     if (gone > 0) return gone;
   }
@@ -290,5 +307,7 @@ export async function dropExpired(db: Db, before: Date, classifiersBefore: Date)
     .limit(1000)
     .delete();
   const days = await dropOldDays(db, classifiersBefore.toISOString().slice(0, 10));
-  return links + sessions + openings + files + classifiers + vectors + spending + contents + days;
+  const signIns = await db('sign_ins').where('expires_at', '<', before).limit(ROWS_AT_ONCE).delete();
+  const codes = await dropOldCodes(db, before);
+  return links + sessions + openings + files + classifiers + vectors + spending + contents + days + signIns + codes;
 }

@@ -232,14 +232,6 @@ export function takeNumbers(conversationId: string, owner: string, count: number
   };
 }
 
-/** Numbers a line of staff; matches no row where the conversation is not handed over. */
-export function takeStaffNumber(conversationId: string): Statement {
-  return {
-    sql: 'UPDATE conversations SET last_seq = last_seq + 1 WHERE id = ? AND handed_at IS NOT NULL AND ended_at IS NULL',
-    values: [conversationId],
-  };
-}
-
 /** The last event that is done after a turn. Where a part of its event is still to come, the event counts among those that wait. */
 export function lastDone({ eventSeq, rests }: { readonly eventSeq: number; readonly rests: boolean }): number {
   return rests ? eventSeq - 1 : eventSeq;
@@ -267,7 +259,7 @@ export function commitState(row: {
   return {
     sql: `UPDATE conversations SET
        last_seq = last_seq + ?,
-       state = ?, handed_at = ?, handed_reason = ?, version = version + 1, release_id = IF(release_id <=> ?, ?, release_id), ended_at = ?, due_at = ?,
+       state = ?, handed_at = ?, handed_reason = ?, staff_id = IF(handed_at IS NULL, NULL, staff_id), version = version + 1, release_id = IF(release_id <=> ?, ?, release_id), ended_at = ?, due_at = ?,
        done_event = ?, done_part = ?,
        waits_since = IF(last_event > ?, waits_since, NULL),
        tries = IF(last_event > ?, 1, 0),

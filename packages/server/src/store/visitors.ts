@@ -93,6 +93,16 @@ export async function conversationsOfVisitors(
     .select(db('chat_lines').whereRaw('chat_lines.conversation_id = c.id').count('*').as('lines'));
 }
 
+/** Conversations of a visitor that are not over; at most 20, the newest first. */
+export async function openConversationsOf(db: Db, visitorId: string): Promise<string[]> {
+  const rows: { id: string }[] = await db('conversations')
+    .where({ visitor_id: visitorId, ended_at: null })
+    .orderBy('id', 'desc')
+    .limit(20)
+    .select('id');
+  return rows.map((r) => r.id);
+}
+
 /** What was said in a conversation, so many lines of it. */
 export async function linesForExport(db: Db, conversationId: string, most: number) {
   const rows: { at: Date; who: string; message: string }[] = await db('chat_lines')

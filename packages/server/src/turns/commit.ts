@@ -25,6 +25,8 @@ export interface TurnToCommit {
   readonly ran: RanTurn;
   /** Its lines have to be sent out. */
   readonly pushed: boolean;
+  /** What has staff told, where the turn hands over. */
+  readonly told: readonly Statement[];
 }
 
 export interface TurnCommitted {
@@ -73,7 +75,7 @@ interface ToStore {
 }
 
 function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId }: ToStore): Promise<Moved | undefined> {
-  const { conversationId, owner, next, loaded, ran, pushed } = turn;
+  const { conversationId, owner, next, loaded, ran, pushed, told } = turn;
   const { rests, session, sheet, visitorChanges } = ran.result;
   const { releaseId, revision } = loaded;
   const eventId = next.event_id;
@@ -100,6 +102,7 @@ function storeTurn(db: Db, turn: TurnToCommit, { lines, at, dueAt, again, goOnId
     ...(ran.journaled ? [store.dropJournal(eventId)] : []),
     ...(rests ? [goOn(next, conversationId, goOnId, at)] : []),
     ...(pushed ? [store.wantMore(conversationId)] : []),
+    ...told,
   ];
   return transaction(db, async (hot) => {
     if (next.visitor_id !== null && visitorChanges.length > 0)

@@ -3,12 +3,13 @@ import { manyOf, wasIdle, openSession, readMarkdown, type IncomingEvent, type Se
 import { sleep, type Clock } from '../base/clock.js';
 import * as columns from '../store/columns.js';
 import { memoryColumn } from '../store/memories.js';
+import type { HandOverNotice } from '../channels/hand-over-notice.js';
 import { Keeper } from './keeper.js';
 import { channelById } from '../store/channels.js';
 import { turnOfEvent, type TurnRow } from '../store/conversations.js';
 import type { LineRow } from '../store/lines.js';
 import { isDatabaseTrouble, isNoRoom, type Db } from '../store/database.js';
-import { statement, transaction } from '../store/hot.js';
+import { statement, transaction, type Statement } from '../store/hot.js';
 import { move } from '../store/move.js';
 import { keptTogether, membersOf } from '../store/persons.js';
 import { endRun } from '../store/runs.js';
@@ -21,7 +22,7 @@ import { draftVersion, type BotLoader, type LoadedBot } from '../bots/loader.js'
 import { commitTurn } from './commit.js';
 import type { TurnStops } from './stops.js';
 import type { Wakes } from './wakes.js';
-import { LostLease, type RunTurn } from './run.js';
+import { LostLease, type RanTurn, type RunTurn } from './run.js';
 
 export interface TurnsParts {
   readonly db: Db;
@@ -35,6 +36,7 @@ export interface TurnsParts {
     readonly pushes: (channelKind: string | null) => boolean;
     readonly kick: (conversationId: string, channelId: string) => void;
   };
+  readonly handedOver: HandOverNotice;
   readonly wakes: Wakes;
   readonly stops: TurnStops;
   readonly log: Logger;
@@ -209,7 +211,8 @@ export class Turns {
         pushed,
         onSaid: () => wakes.wake(id),
       });
-      const done = await commitTurn(db, clock, { conversationId: id, owner: this.#owner, next, loaded, ran, pushed });
+      const told = await this.#told(id, next, session, ran);
+      const done = await commitTurn(db, clock, { conversationId: id, owner: this.#owner, next, loaded, ran, pushed, told });
       wakes.wake(id, [...this.#shows(next.event_id), ...done.lines]);
       if (pushed && next.channel_id !== null) deliveries.kick(id, next.channel_id);
       return done.more;
@@ -238,6 +241,13 @@ export class Turns {
     const channel = next.channel_id === null ? undefined : await channelById(this.#parts.db, next.channel_id);
     const live = channel?.live_id ?? next.release_id;
     return known(live === next.release_id ? loaded : await loader.release(live), { ...state, over: true });
+  }
+
+  /** What has staff told that somebody waits for them, where the turn has just handed over. */
+  async #told(conversationId: string, next: store.NextTurn, before: Session, { result }: RanTurn): Promise<Statement[]> {
+    const { handed } = result.session;
+    if (!handed || before.handed || next.channel_id === null) return [];
+    return this.#parts.handedOver({ botId: next.bot_id, conversationId, eventId: next.event_id, reason: handed.reason });
   }
 
   /** A state with what is kept of its visitor: of all that are the same person, where they are known to be. */

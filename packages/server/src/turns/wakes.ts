@@ -7,9 +7,9 @@ type Listener = (fresh: readonly LineRow[]) => void;
 /** A foretaste of what is coming: what a model has written so far, '' for nothing any more; or what is under way, in words. */
 export type Hint = { readonly words: string } | { readonly doing: string } | { readonly made: Made } | Typing;
 
-/** Somebody is writing: one of the staff, by name, or the visitor (null). */
+/** Somebody of the staff is writing, by name. */
 export interface Typing {
-  readonly typing: string | null;
+  readonly typing: string;
 }
 
 /** What a node of a page's flow does, as it does it: it begins, a model writes, or a variable is there. */

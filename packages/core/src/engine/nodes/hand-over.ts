@@ -12,6 +12,8 @@ const schema = z.strictObject({
   /** What the visitor is told now, and when the bot is back. */
   says: text,
   back: text.optional(),
+  /** What they are told now outside office hours; what the bot says of its staff where it is left out. */
+  away: text.optional(),
 });
 
 /** Gives the conversation to staff: the bot is silent until they hand it back. The visitor is told both times. */
@@ -28,6 +30,7 @@ export const handOver = defineKind<z.infer<typeof schema>>({
   uses: (node) => [
     ...wordUses(node.says, '/says'),
     ...wordUses(node.back, '/back'),
+    ...wordUses(node.away, '/away'),
     { field: '/reason', as: 'template', text: node.reason, prose: true },
   ],
   checks: (node) => (node.reason.trim() === '' ? [{ code: 'no-reason', severity: 'warning', field: '/reason', facts: {} }] : []),
@@ -35,9 +38,11 @@ export const handOver = defineKind<z.infer<typeof schema>>({
     const says = compiler.text('/says', node.says);
     const back = compiler.text('/back', node.back);
     const reason = compiler.template(node.reason);
+    const away = node.away ?? compiler.document.staff?.away;
+    const gone = away === undefined ? says : compiler.text('/away', away);
     return {
       run: (turn): Outcome => {
-        turn.say(turn.wording(says));
+        turn.say(turn.wording(turn.view.clock['staffed'] === false ? gone : says));
         turn.handOver(turn.text('/reason', reason));
         return { wait: { tries: 0 } };
       },

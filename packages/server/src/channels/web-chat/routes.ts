@@ -16,6 +16,7 @@ import { insertOpening } from '../../store/openings.js';
 import { signOut } from '../../store/known.js';
 import type { TurnStops } from '../../turns/stops.js';
 import { firstState, type Turns } from '../../turns/turns.js';
+import type { TypingBoard } from '../../turns/typing.js';
 import { spokenAs, type SignIns } from '../../visitors/sign-ins.js';
 import { dueLines } from '../due.js';
 import { rate } from './feedback.js';
@@ -40,6 +41,7 @@ export interface WebChatParts extends StreamParts {
   readonly files: Files;
   readonly loader: BotLoader;
   readonly signIns: SignIns;
+  readonly typing: TypingBoard;
   readonly limits: Limits;
   /** Answers with the page to which an identity service sends a visitor back. */
   readonly sendBack: (res: Response, came: { readonly grant: string } | { readonly refused: Refused }) => Promise<void>;
@@ -55,7 +57,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
   const channelMessages = new RateLimit(clock, limits.channelMessagesAMinute, MINUTE_MS);
   const uploads = new RateLimit(clock, UPLOADS_AN_HOUR, HOUR_MS);
   const tries = new RateLimit(clock, SIGN_INS_AN_HOUR, HOUR_MS);
-  const typing = new RateLimit(clock, TYPING_A_MINUTE, MINUTE_MS);
+  const writing = new RateLimit(clock, TYPING_A_MINUTE, MINUTE_MS);
   const visits = new Visits({ db, clock, turns, loader });
 
   const countOpen = (channel: ServingChannel, req: Request): void => {
@@ -126,6 +128,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       } as const;
       // By the key and not by who has it: whoever signs in between two tries has said it once.
       const externalId = hashSecret(`${visited.keyHash} ${id}`);
+      parts.typing.done(conversationId, null);
       const accepted = await turns.take({
         conversationId,
         botId: channel.bot_id,
@@ -158,7 +161,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
     },
     typeChat: async ({ params, req }) => {
       const { visitorId, conversationId } = await visits.of(params.channel, req);
-      if (conversationId !== null && typing.allows(visitorId)) wakes.hint(conversationId, { typing: null });
+      if (conversationId !== null && writing.allows(visitorId)) parts.typing.note(conversationId, null);
       return { accepted: conversationId !== null };
     },
     mailCode: async ({ params, body, req }) => {

@@ -157,8 +157,7 @@ class Pump {
   hint(hint: Hint): void {
     if ('made' in hint || !this.#open || this.#res.writableNeedDrain) return;
     if ('typing' in hint) {
-      // That they write themselves is no news to them.
-      if (hint.typing !== null) this.#res.write(`event: staff-typing\ndata: ${JSON.stringify({ text: hint.typing })}\n\n`);
+      this.#res.write(`event: staff-typing\ndata: ${JSON.stringify({ text: hint.typing })}\n\n`);
       return;
     }
     const [event, text] = 'words' in hint ? ['words', hint.words] : ['doing', hint.doing];

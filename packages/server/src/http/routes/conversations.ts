@@ -1,52 +1,41 @@
-import { escapeMarkdown, readMarkdown } from '@primrose/core';
+import { plainText } from '@primrose/core';
 import { ownBot } from '../../bots/bots.js';
-import { hashSecret, type Clock } from '../../base/clock.js';
+import type { Clock } from '../../base/clock.js';
 import * as store from '../../store/conversations.js';
-import type { Outbox } from '../../channels/outbox.js';
+import { messageColumn } from '../../store/columns.js';
 import type { Db } from '../../store/database.js';
-import type { Turns } from '../../turns/turns.js';
-import type { Wakes } from '../../turns/wakes.js';
 import { HttpProblem } from '../problem.js';
 import { firstNumber, paged, PAGE, type Handlers } from '../route.js';
+import { countedFeedback, feedbackOf } from '../../store/feedback.js';
 import { asideOfConversation } from '../../store/aside.js';
 import { asideView, conversationView, lineView } from '../views.js';
 
-/** How long a request waits for the bot to take a conversation back. */
-const BACK_WAIT_MS = 30_000;
+const DAY_MS = 86_400_000;
+/** What visitors thought is counted for so long, and so many flows and answers are told. */
+const COUNTED_DAYS = 90;
+const MOST_COUNTED = 50;
 
 interface ConversationParts {
   readonly db: Db;
   readonly clock: Clock;
-  readonly turns: Turns;
-  readonly wakes: Wakes;
-  readonly outbox: Outbox;
 }
 
-/** Conversations with visitors: read, answered by staff, handed back. */
-export function conversationHandlers({ db, clock, turns, wakes, outbox }: ConversationParts): Handlers {
+/** Conversations with visitors, to be read. */
+export function conversationHandlers({ db, clock }: ConversationParts): Handlers {
   const own = async (personId: string, botId: string, id: string) => {
     const bot = await ownBot(db, personId, botId);
     const row = await store.listedConversation(db, bot.id, id);
     if (!row) throw new HttpProblem('not-found', 'This bot has no such conversation.');
     return row;
   };
-  const handedOver = async (personId: string, botId: string, id: string) => {
-    const row = await own(personId, botId, id);
-    if (row.handed_at === null)
-      throw new HttpProblem(
-        'not-handed-over',
-        'The bot answers in this conversation. Only one that was handed over can be answered here.',
-      );
-    return row;
-  };
   return {
     listConversations: async ({ person, params, query }) => {
       const bot = await ownBot(db, person.id, params.bot);
       const limit = query.limit ?? PAGE;
-      const handed = query.state === 'handed';
-      const rows = await store.listConversations(db, bot.id, { handed, limit: limit + 1, after: query.after });
-      const from = handed ? firstNumber(query.after) : 0;
-      const list = paged(rows, limit, conversationView, (r) => (handed ? String(from + limit) : r.id));
+      const { state = 'all', after } = query;
+      const rows = await store.listConversations(db, bot.id, { state, limit: limit + 1, after });
+      const from = state === 'all' ? 0 : firstNumber(after);
+      const list = paged(rows, limit, conversationView, (r) => (state === 'all' ? r.id : String(from + limit)));
       return { ...list, handed: await store.countHanded(db, bot.id) };
     },
     getConversation: async ({ person, params, query }) => {
@@ -56,31 +45,39 @@ export function conversationHandlers({ db, clock, turns, wakes, outbox }: Conver
       return {
         conversation: conversationView(row),
         lines: { items: lines.map(lineView), next: more ? String(lines.at(-1)?.seq) : null },
+        feedback: (await feedbackOf(db, row.id)).map((f) => ({
+          line: f.seq,
+          helpful: Boolean(f.helpful),
+          words: f.words,
+          at: f.at.toISOString(),
+        })),
         aside: (await asideOfConversation(db, row.bot_id, row.id)).map(asideView),
       };
     },
-    answerConversation: async ({ person, params, body }) => {
-      const row = await handedOver(person.id, params.bot, params.conversation);
-      const text = escapeMarkdown(body.text);
-      const eventId = hashSecret(`staff ${row.id} ${body.id}`).slice(0, 36);
-      const message = { text, blocks: readMarkdown(text) };
-      const said = { conversationId: row.id, eventId, externalId: body.id, message, by: person.name, at: clock.now() };
-      if (!(await store.insertStaffLine(db, said)))
-        throw new HttpProblem('not-handed-over', 'The conversation was handed back or ended meanwhile; this was not said.');
-      wakes.wake(row.id);
-      outbox.kick(row.id, row.channel_id);
-      const line = await store.lineOfEvent(db, eventId);
-      if (!line) throw new Error('a line that was just stored is gone');
-      return lineView(line);
-    },
-    handBack: async ({ person, params }) => {
-      const row = await handedOver(person.id, params.bot, params.conversation);
-      const at = clock.now().toISOString();
-      const externalId = `back-${row.id}-${row.handed_at?.getTime()}`;
-      const event = { type: 'hand-back', at, channel: row.channel_kind } as const;
-      const incoming = { conversationId: row.id, botId: row.bot_id, source: row.channel_id, externalId, event };
-      await turns.takeAndWait(incoming, BACK_WAIT_MS);
-      return conversationView(await own(person.id, params.bot, row.id));
+    getFeedback: async ({ person, params }) => {
+      const bot = await ownBot(db, person.id, params.bot);
+      const rows = await countedFeedback(db, bot.id, new Date(clock.now().getTime() - COUNTED_DAYS * DAY_MS));
+      const sum = (of: typeof rows) => ({
+        helpful: of.reduce((n, r) => n + r.helpful, 0),
+        unhelpful: of.reduce((n, r) => n + r.unhelpful, 0),
+      });
+      const by = <K>(key: (row: (typeof rows)[number]) => K) => [...new Set(rows.map(key))].map((k) => [k, rows.filter((r) => key(r) === k)] as const);
+      const worst = <T extends { unhelpful: number; helpful: number }>(list: T[]): T[] =>
+        list.sort((a, b) => b.unhelpful - a.unhelpful || a.helpful - b.helpful).slice(0, MOST_COUNTED);
+      return {
+        ...sum(rows),
+        releases: by((r) => r.release).map(([release, of]) => ({ release, ...sum(of) })),
+        flows: worst(by((r) => r.flow).flatMap(([flow, of]) => (flow === null ? [] : [{ flow, ...sum(of) }]))),
+        answers: worst(
+          by((r) => `${r.flow} ${r.node}`).flatMap(([, of]) => {
+            const [one] = of;
+            if (!one || one.flow === null || one.node === null) return [];
+            const said = one.message === null ? '' : plainText(messageColumn.read(one.message).blocks).slice(0, 160);
+            const words = of.flatMap((r) => (r.words === null ? [] : r.words.split('\n'))).slice(0, 5);
+            return [{ flow: one.flow, node: one.node, said, words, ...sum(of) }];
+          }),
+        ),
+      };
     },
   };
 }

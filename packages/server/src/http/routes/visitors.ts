@@ -9,8 +9,9 @@ import { countFilesOf } from '../../store/files.js';
 import { statement, transaction } from '../../store/hot.js';
 import { eraseKey, keyedMemories, memoryColumn } from '../../store/memories.js';
 import { changeMemoryOfVisitor, changeVariables, keptTogether, membersOf, MOST_MEMBERS } from '../../store/persons.js';
-import { countSignIns } from '../../store/known.js';
+import { countSignIns, endSignIns } from '../../store/known.js';
 import * as store from '../../store/visitors.js';
+import type { Wakes } from '../../turns/wakes.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
 
@@ -18,6 +19,7 @@ interface VisitorsParts {
   readonly db: Db;
   readonly clock: Clock;
   readonly loader: BotLoader;
+  readonly wakes: Wakes;
 }
 
 /** Lines that go into one exported file. */
@@ -25,7 +27,7 @@ const MOST_LINES = 20_000;
 const MOST_KEYS = 200;
 
 /** What is kept of visitors and under keys: shown, corrected, forgotten, erased, and handed out. */
-export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers {
+export function visitorHandlers({ db, clock, loader, wakes }: VisitorsParts): Handlers {
   const own = async (personId: string, botId: string, id: string) => {
     const bot = await ownBot(db, personId, botId);
     const row = await store.findVisitor(db, bot.id, id);
@@ -73,6 +75,10 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
     const write = { changes, many: manyOf(document), at: clock.now() };
     await transaction(db, (hot) => changeMemoryOfVisitor(hot, { botId, visitorId: id }, write));
     return kept(botId, id);
+  };
+  /** Windows of a visitor look anew whose they are. */
+  const wake = async (visitorId: string): Promise<void> => {
+    for (const id of await store.openConversationsOf(db, visitorId)) wakes.wake(id);
   };
   const ownFact = async (personId: string, params: { bot: string; visitor: string; fact: string }) => {
     const { bot, row } = await own(personId, params.bot, params.visitor);
@@ -122,6 +128,17 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
         throw new HttpProblem('invalid-input', `One person has at most ${MOST_MEMBERS} visitors. Part some of them first.`);
       return kept(bot.id, row.id);
     },
+    endSignIns: async ({ person, params }) => {
+      const { bot, row } = await own(person.id, params.bot, params.visitor);
+      const { members } = await together(bot.id, row.id);
+      await endSignIns(
+        db,
+        members.map((m) => m.id),
+        clock.now(),
+      );
+      for (const { id } of members) await wake(id);
+      return kept(bot.id, row.id);
+    },
     partVisitor: async ({ person, params }) => {
       const { bot, row } = await own(person.id, params.bot, params.visitor);
       if (row.person_id === null)
@@ -130,6 +147,7 @@ export function visitorHandlers({ db, clock, loader }: VisitorsParts): Handlers 
           'This visitor is known under no other one. Where others are known under this one, part those.',
         );
       await transaction(db, (hot) => store.partVisitor(hot, bot.id, row.id));
+      await wake(row.id);
       return kept(bot.id, row.id);
     },
     changeFact: async ({ person, params, body }) => {
