@@ -47,8 +47,11 @@ const MissedPage = lazy(() => import('./pages/MissedPage.js'));
 const KnowledgePage = lazy(() => import('./pages/KnowledgePage.js'));
 const EvaluationPage = lazy(() => import('./pages/EvaluationPage.js'));
 const ModelsPage = lazy(() => import('./pages/ModelsPage.js'));
-const MessengerPage = lazy(() => import('./pages/MessengerPage.js'));
+const ChannelPage = lazy(() => import('./pages/ChannelPage.js'));
 const ConversationsPage = lazy(() => import('./pages/ConversationsPage.js'));
+const PeoplePage = lazy(() => import('./pages/PeoplePage.js'));
+const InboxPage = lazy(() => import('./pages/InboxPage.js'));
+const StaffInbox = lazy(() => import('./pages/StaffInbox.js'));
 const ConversationTurnPage = lazy(() => import('./pages/ConversationTurnPage.js'));
 const SettingsPage = lazy(() => import('./pages/SettingsPage.js'));
 const ReleasesPage = lazy(() => import('./pages/ReleasesPage.js'));
@@ -80,9 +83,11 @@ const router = createBrowserRouter([
       { path: 'evaluation/:base?', element: <EvaluationPage /> },
       { path: 'models', element: <ModelsPage /> },
       { path: 'channels', element: <ChannelsPage /> },
-      { path: 'channels/:channel', element: <MessengerPage /> },
+      { path: 'channels/:channel', element: <ChannelPage /> },
       { path: 'conversations/:conversation?', element: <ConversationsPage /> },
       { path: 'conversations/:conversation/turns/:number', element: <ConversationTurnPage /> },
+      { path: 'people', element: <PeoplePage /> },
+      { path: 'inbox/:conversation?', element: <InboxPage /> },
       { path: 'settings', element: <SettingsPage /> },
       { path: 'releases', element: <ReleasesPage /> },
       { path: 'history', element: <HistoryPage /> },
@@ -90,6 +95,7 @@ const router = createBrowserRouter([
       { path: 'visitors/:visitor?', element: <VisitorsPage /> },
     ],
   },
+  { path: '/inbox/:bot/:conversation?', element: <StaffInbox /> },
   { path: '*', element: <Navigate to="/" replace /> },
 ]);
 

@@ -28,7 +28,7 @@ describe('the types of effect', () => {
   it('bear their own names, and say of themselves whether they stand in a sheet', () => {
     for (const [name, type] of Object.entries(effectTypes)) expect(type.type).to.equal(name);
     const shown = Object.values(effectTypes).flatMap((t) => (t.shown ? [t.type] : []));
-    expect(shown).to.deep.equal(['action', 'model', 'draw', 'lookup', 'table', 'notice', 'mcp']);
+    expect(shown).to.deep.equal(['action', 'model', 'draw', 'lookup', 'table', 'notice', 'sign-in', 'mcp']);
   });
 
   it('fail with an answer that fits their own schema', () => {

@@ -415,6 +415,7 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
   ['rehearsal-node', { name: 'main/x', suggestion: null }, 'There is no node "main/x". Write it as flow/node.'],
   ['unknown-sample', { name: 'dogs', suggestion: 'dog' }, 'There is no sample "dogs". Did you mean dog?'],
   ['no-event', { name: 'booked' }, '"booked" is the result of a call, not something that comes in. Name a kept event.'],
+  ['no-sign-in', {}, 'Nobody can sign in on this channel. Set up a way on its page, under Who is speaking.'],
   ['no-way-on', { exit: 'done' }, 'The exit "done" leads nowhere, so the flow ended here.'],
   ['no-way-on', { flow: 'welcome' }, 'The flow "welcome" has no first node.'],
 ];

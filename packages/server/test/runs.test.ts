@@ -11,6 +11,7 @@ import { fire } from '../src/runs/fire.js';
 import { tablesAndNotices } from './support/outside.js';
 import { sheetColumn, stateColumn } from '../src/store/columns.js';
 import * as store from '../src/store/conversations.js';
+import { insertStaffLine } from '../src/store/inbox.js';
 import { openDatabase, type Db } from '../src/store/database.js';
 import { statement, type Hot } from '../src/store/hot.js';
 import * as messenger from '../src/store/messenger.js';
@@ -272,10 +273,10 @@ describe('turns that rest, and runs that no conversation began', () => {
       eventId: newId(clock),
       externalId: 's1',
       message: { text: 'x', blocks: [] },
-      by: 'Ada',
+      by: { id: newId(clock), name: 'Ada' },
       at: clock.now(),
     };
-    expect(await store.insertStaffLine(db, line)).to.equal(true);
+    expect(await insertStaffLine(db, line)).to.equal(true);
     // Whoever stored it may be gone now: the sweep of any process finds it.
     expect(await waits(id)).to.equal(true);
   });

@@ -12,6 +12,7 @@ import { migrate } from '../src/store/migrate.js';
 import { statement, transaction, type Hot } from '../src/store/hot.js';
 import * as messenger from '../src/store/messenger.js';
 import { move } from '../src/store/move.js';
+import { changeVariables } from '../src/store/persons.js';
 import * as turning from '../src/store/turning.js';
 import { accept } from '../src/turns/accept.js';
 import type { LoadedBot } from '../src/bots/loader.js';
@@ -180,7 +181,8 @@ describe('the steps of a turn on the database', () => {
     const line = { position: 0, who: 'bot', message: { text: 'x', blocks: [] }, dueAt: null } as const;
     const say = (owner: string) =>
       transaction(db, async (hot) => {
-        await turning.changeVisitor(hot, visitor, [{ op: 'add', name: 'said', value: 1 }]);
+        const place = { botId: id, visitorId: visitor, at: clock.now() };
+        await changeVariables(hot, place, [{ op: 'add', name: 'said', value: 1 }]);
         const gate = turning.takeNumbers(id, owner, 1, null);
         return move(hot, {
           conversationId: id,
@@ -206,7 +208,7 @@ describe('the steps of a turn on the database', () => {
     // The next try is made with a bot that acts no more: all that it says is stored with its commit.
     const ran = await run(await input(id, eventId, { loaded: plainly, journal: [] }));
     expect([ran.said, await lines(id)]).to.deep.equal([0, ['One moment…']]);
-    const turn = { conversationId: id, owner: 'me', next: taken, loaded: plainly, ran, pushed: false };
+    const turn = { conversationId: id, owner: 'me', next: taken, loaded: plainly, ran, pushed: false, told: [] };
     expect(await commitTurn(db, clock, turn)).to.deep.equal({ more: false, lines: [] });
     expect(await lines(id)).to.deep.equal(['One moment…', 'Then not.']);
     expect((await store.listTurns(db, id, ALL_TURNS)).rows).to.have.length(1);
@@ -305,7 +307,7 @@ describe('the steps of a turn on the database', () => {
     const { eventId } = await accept(db, clock, me, incoming(id, 'one'));
     const run = createRunner(runnerParts(() => Promise.resolve(booked)));
     const ran = await run(await input(id, eventId));
-    await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran, pushed: false });
+    await commitTurn(db, clock, { conversationId: id, owner: 'me', next: await next(id), loaded, ran, pushed: false, told: [] });
     const waits = (await store.linesAfter(db, id, 0)).map((l) => (l.due_at === null ? 0 : l.due_at.getTime() - l.at.getTime()));
     expect(waits).to.deep.equal([0, 30_000]);
     const due = async () =>
@@ -355,7 +357,7 @@ describe('the steps of a turn on the database', () => {
     const ran = await createRunner(runnerParts(() => Promise.resolve(booked)))(await input(id, eventId));
     const taken = await next(id);
     await ask((hot) => turning.takeLease(hot, id, claim('other', new Date(Date.now() + 10))));
-    const turn = { conversationId: id, owner: 'me', next: taken, loaded, ran, pushed: false };
+    const turn = { conversationId: id, owner: 'me', next: taken, loaded, ran, pushed: false, told: [] };
     expect(await commitTurn(db, clock, turn).catch((e: unknown) => e)).to.be.instanceOf(LostLease);
     expect((await store.listTurns(db, id, ALL_TURNS)).rows).to.deep.equal([]);
     expect((await next(id)).event_id).to.equal(eventId);
@@ -369,7 +371,7 @@ describe('the steps of a turn on the database', () => {
     await store.ensureVisitor(db, { id: visitor, botId: visitor, kind: 'key', keyHash, at: clock.now() });
     const change = (name: string) =>
       transaction(db, (hot) =>
-        turning.changeVisitor(hot, visitor, [
+        changeVariables(hot, { botId: visitor, visitorId: visitor, at: clock.now() }, [
           { op: 'set', name, value: name },
           { op: 'add', name: 'trips', value: 1 },
           { op: 'add', name: 'ports', value: name, list: true },

@@ -10,10 +10,16 @@ import './style.css';
 const channel = location.pathname.split('/').filter(Boolean).at(-1) ?? '';
 const look = dataOf<ChatLook>();
 const host = new Host();
-const language = new URLSearchParams(location.search).get('language') ?? navigator.language;
-const chat = new Chat({ channel, look, host, keys: new KeyStore(channel, host), language });
+const query = new URLSearchParams(location.search);
 const root = document.getElementById('chat');
 document.body.dataset['place'] = host.place;
-drawLook(look);
-if (root) chat.mount(root);
-void host.greet({ token: (token) => chat.identify(token), opens: (open) => chat.show(open) }).then((token) => chat.run(token));
+
+if (root && query.has('preview')) {
+  void import('./preview.js').then(({ preview }) => preview(root));
+} else if (root) {
+  const language = query.get('language') ?? navigator.language;
+  const chat = new Chat({ channel, look, host, keys: new KeyStore(channel, host), language });
+  drawLook(look);
+  chat.mount(root);
+  void host.greet({ token: (token) => chat.identify(token), opens: (open) => chat.show(open) }).then((token) => chat.run(token));
+}

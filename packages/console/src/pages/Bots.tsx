@@ -68,6 +68,7 @@ export function Bots() {
             ))}
           </ul>
         )}
+        <Inboxes />
         <Deleted bots={deleted.data?.items ?? []} restore={restore} />
       </main>
       {creating && <NewBot onClose={() => setCreating(false)} />}
@@ -82,6 +83,28 @@ export function Bots() {
         </Toast>
       </ToastContainer>
     </div>
+  );
+}
+
+/** Bots of others in whose inbox one answers. */
+function Inboxes() {
+  const found = useCall('listInboxes', {});
+  const items = found.data?.items ?? [];
+  if (items.length === 0) return null;
+  return (
+    <section aria-label="Inboxes">
+      <h3>Inboxes in which you answer</h3>
+      <ul className="rows">
+        {items.map((i) => (
+          <li key={i.bot}>
+            <Link className="name" to={`/inbox/${i.bot}`} dir="auto">
+              {i.name}
+            </Link>
+            <span className="note">{i.waiting === 0 ? 'nobody waits' : plural(i.waiting, 'waits', 'wait')}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

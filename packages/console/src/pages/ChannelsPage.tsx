@@ -14,6 +14,12 @@ export default function ChannelsPage() {
   const channels = useCall('listChannels', { params: { bot } });
   const [problem, setProblem] = useState<string>();
   const [connecting, setConnecting] = useState(false);
+  const addChat = () => {
+    const chats = (channels.data?.items ?? []).filter((c) => c.kind === 'web-chat').length;
+    call('createWebChat', { params: { bot }, body: { name: `Web chat ${chats + 1}` } })
+      .then(() => invalidate('listChannels'))
+      .catch((error: unknown) => setProblem(errorText(error)));
+  };
   const update = (channel: Channel, body: { serves?: 'live' | number; on?: boolean }) => {
     setProblem(undefined);
     call('updateChannel', { params: { bot, channel: channel.id }, body })
@@ -25,6 +31,9 @@ export default function ChannelsPage() {
       <header>
         <h2>Channels</h2>
         <span className="spring" />
+        <Button variant="outline-secondary" onClick={addChat}>
+          Another web chat
+        </Button>
         <Button variant="outline-secondary" onClick={() => setConnecting(true)}>
           Connect a messenger…
         </Button>
@@ -49,13 +58,14 @@ function ChannelRow({
 }) {
   const { bot } = useDraftHandle();
   const messenger = channel.kind === 'hook-messenger';
+  const hasPage = messenger || channel.kind === 'web-chat';
   const now =
     channel.live === null ? 'Nothing is released yet, so visitors cannot open it.' : `Visitors get Release ${channel.live} now.`;
   return (
     <li>
       <div>
         <p className="name">
-          {messenger ? <Link to={`/bots/${bot}/channels/${channel.id}`}>{channel.name}</Link> : channel.name}{' '}
+          {hasPage ? <Link to={`/bots/${bot}/channels/${channel.id}`}>{channel.name}</Link> : channel.name}{' '}
           {!channel.on && <span className="offnote">is switched off</span>}
         </p>
         <p>

@@ -1,11 +1,10 @@
 import type { ChatLine, Conversation, TurnRecord } from '@primrose/contract';
-import { useEffect, useState, type FormEvent } from 'react';
-import { Button } from 'react-bootstrap';
+import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
-import { call, errorText, invalidate, useCall, useTurns } from '../api.js';
+import { errorText, invalidate, useCall, useTurns } from '../api.js';
 import { useDraftHandle } from '../draft/context.js';
-import { Citations } from '../parts/Citations.js';
-import { Markdown } from '../parts/Markdown.js';
+import { FeedbackFigures } from '../parts/FeedbackFigures.js';
+import { ScriptLine } from '../parts/ScriptLine.js';
 import { timeOfDay } from '../parts/words.js';
 import { Strip } from '../turn/Strip.js';
 import { Alarm } from '../parts/Alarm.js';
@@ -13,18 +12,27 @@ import { ConversationTabs } from '../parts/Tabs.js';
 import { AsideLine } from './KeepingPage.js';
 
 const REFRESH_MS = 2500;
-const SPEAKERS = { visitor: 'Visitor', bot: 'Bot', staff: 'Staff', notice: '' } as const;
+const FILTERS = [
+  ['all', 'All'],
+  ['handed', 'Handed over'],
+  ['unhelpful', 'Not helpful'],
+] as const;
+const NONE = {
+  all: 'Nobody has talked to this bot yet.',
+  handed: 'Nobody waits for a person.',
+  unhelpful: 'Nobody has found an answer unhelpful.',
+} as const;
 
 /** Conversations with visitors: a list, and one of them as a play script with its turn sheets. */
 export default function ConversationsPage() {
   const { bot } = useDraftHandle();
   const { conversation } = useParams();
-  const [handedOnly, setHandedOnly] = useState(false);
+  const [state, setState] = useState<'all' | 'handed' | 'unhelpful'>('all');
   const [pages, setPages] = useState(1);
   const limit = Math.min(200, pages * 50);
   const list = useCall('listConversations', {
     params: { bot },
-    query: { limit, ...(handedOnly ? { state: 'handed' as const } : {}) },
+    query: { limit, state },
   });
   useEffect(() => {
     const timer = setInterval(() => invalidate('listConversations', 'getConversation', 'listTurns'), REFRESH_MS);
@@ -36,27 +44,22 @@ export default function ConversationsPage() {
       <aside className="list" aria-label="Which conversation">
         <ConversationTabs />
         <div className="filters">
-          <button
-            className="btn btn-outline-secondary btn-sm"
-            type="button"
-            aria-pressed={!handedOnly}
-            onClick={() => setHandedOnly(false)}
-          >
-            All
-          </button>
-          <button
-            className="btn btn-outline-secondary btn-sm"
-            type="button"
-            aria-pressed={handedOnly}
-            onClick={() => setHandedOnly(true)}
-          >
-            Handed over <b>{handed}</b>
-          </button>
+          {FILTERS.map(([id, label]) => (
+            <button
+              key={id}
+              className="btn btn-outline-secondary btn-sm"
+              type="button"
+              aria-pressed={state === id}
+              onClick={() => setState(id)}
+            >
+              {label} {id === 'handed' && <b>{handed}</b>}
+            </button>
+          ))}
         </div>
         {list.error && <Alarm>{errorText(list.error)}</Alarm>}
         {list.data?.items.length === 0 && (
           <p className="empty" style={{ padding: '24px 16px' }}>
-            {handedOnly ? 'Nobody waits for a person.' : 'Nobody has talked to this bot yet.'}
+            {NONE[state]}
           </p>
         )}
         <nav aria-label="Conversations">
@@ -74,6 +77,7 @@ export default function ConversationsPage() {
         {conversation === undefined ? (
           <div className="empty" style={{ padding: 32 }}>
             <p>Choose a conversation to read it.</p>
+            <FeedbackFigures bot={bot} />
           </div>
         ) : (
           <Talk key={conversation} id={conversation} />
@@ -97,6 +101,7 @@ function Row({ conversation: c, current }: { readonly conversation: Conversation
       <span className="meta">
         {c.channel.name}, {turnsText(c.turns)}
         {c.visitor !== null && `, ${c.visitor}`} {c.handed && <b className="o">handed over</b>}
+        {c.feedback.unhelpful > 0 && <b className="plum">{c.feedback.unhelpful} not helpful</b>}
       </span>
     </Link>
   );
@@ -109,7 +114,7 @@ function Talk({ id }: { readonly id: string }) {
   const turns = useTurns(bot, id);
   if (talk.error) return <Alarm>{errorText(talk.error)}</Alarm>;
   if (!talk.data) return null;
-  const { conversation: c, lines, aside } = talk.data;
+  const { conversation: c, lines, aside, feedback } = talk.data;
   return (
     <article className="talk" aria-label="The conversation">
       <header>
@@ -127,8 +132,13 @@ function Talk({ id }: { readonly id: string }) {
       {aside.map((a) => (
         <AsideLine key={a.event} aside={a} />
       ))}
-      <Script lines={lines.items} turns={turns.data ?? []} id={id} />
-      {c.handed && <Answer conversation={c} />}
+      <Script lines={lines.items} turns={turns.data ?? []} id={id} thoughts={feedback} />
+      <Thought of={feedback.find((t) => t.line === 0)} whole />
+      {c.handed && (
+        <p className="handed">
+          Staff answer here: <Link to={`/bots/${bot}/inbox/${c.id}`}>open it in the inbox</Link>.
+        </p>
+      )}
     </article>
   );
 }
@@ -137,10 +147,11 @@ interface ScriptProps {
   readonly lines: readonly ChatLine[];
   readonly turns: readonly TurnRecord[];
   readonly id: string;
+  readonly thoughts: readonly ThoughtOf[];
 }
 
 /** The lines in order; under the lines that a turn said stands its strip. */
-function Script({ lines, turns, id }: ScriptProps) {
+function Script({ lines, turns, id, thoughts }: ScriptProps) {
   const { bot } = useDraftHandle();
   // A turn's lines are as many as its messages, in the order of the turns; what staff and visitors say stands between.
   const rows: ({ line: ChatLine } | { turn: TurnRecord })[] = [];
@@ -164,7 +175,9 @@ function Script({ lines, turns, id }: ScriptProps) {
     <div className="script">
       {rows.map((row, i) =>
         'line' in row ? (
-          <Line key={i} line={row.line} />
+          <ScriptLine key={i} line={row.line}>
+            <Thought of={thoughts.find((t) => t.line === row.line.seq)} />
+          </ScriptLine>
         ) : (
           <div key={i}>
             <Strip turn={row.turn} shown={false} to={`/bots/${bot}/conversations/${id}/turns/${row.turn.number}`} />
@@ -179,65 +192,16 @@ function Script({ lines, turns, id }: ScriptProps) {
   );
 }
 
-function Line({ line }: { readonly line: ChatLine }) {
-  return (
-    <div className={`line ${line.who}`}>
-      <b>{line.by ?? SPEAKERS[line.who]}</b>
-      <div dir="auto">
-        <Markdown blocks={line.message.blocks} />
-        <Citations cites={line.message.cites} />
-        {line.message.choices && <span className="note">{line.message.choices.map((c) => c.says).join(' · ')}</span>}
-        {line.failed !== undefined && <p className="plum">Not delivered: {line.failed}</p>}
-      </div>
-    </div>
-  );
-}
+type ThoughtOf = { readonly line: number; readonly helpful: boolean; readonly words: string | null };
 
-/** Where staff answer, and hand the conversation back. */
-function Answer({ conversation: c }: { readonly conversation: Conversation }) {
-  const { bot } = useDraftHandle();
-  const [text, setText] = useState('');
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<string>();
-  const params = { bot, conversation: c.id };
-  const run = (work: Promise<unknown>) => {
-    setBusy(true);
-    work
-      .then(() => {
-        setProblem(undefined);
-        setText('');
-      })
-      .catch((error: unknown) => setProblem(errorText(error)))
-      .finally(() => {
-        setBusy(false);
-        invalidate('getConversation', 'listConversations', 'listTurns');
-      });
-  };
-  const send = (event: FormEvent) => {
-    event.preventDefault();
-    if (text.trim() !== '') run(call('answerConversation', { params, body: { id: crypto.randomUUID(), text } }));
-  };
+/** What the visitor thought of a line, or of the whole. */
+function Thought({ of, whole = false }: { readonly of: ThoughtOf | undefined; readonly whole?: boolean }) {
+  if (!of) return null;
+  const said = of.helpful ? 'helped' : 'did not help';
   return (
-    <form className="answer" onSubmit={send}>
-      <textarea
-        className="form-control"
-        rows={2}
-        aria-label="Answer as staff"
-        placeholder="Answer as staff; the bot is silent"
-        value={text}
-        onChange={(e) => setText(e.target.value)}
-      />
-      <Button type="submit" disabled={busy || text.trim() === ''}>
-        Answer
-      </Button>
-      <Button variant="outline-secondary" disabled={busy} onClick={() => run(call('handBack', { params }))}>
-        Hand back to the bot
-      </Button>
-      {problem !== undefined && (
-        <p className="plum" role="alert">
-          {problem}
-        </p>
-      )}
-    </form>
+    <p className={`thought ${of.helpful ? '' : 'plum'}`} dir="auto">
+      {whole ? `The visitor says that the conversation ${said}` : `The visitor: this ${said}`}
+      {of.words !== null && `, “${of.words}”`}
+    </p>
   );
 }

@@ -27,6 +27,7 @@ const SETTINGS = [
   ['releases', 'Releases'],
   ['history', 'History'],
   ['retention', 'Limits and retention'],
+  ['people', 'People'],
 ] as const;
 export const SettingsTabs = () => <Tabs label="Settings" pages={SETTINGS} />;
 
@@ -52,6 +53,7 @@ export const ActionTabs = () => <Tabs label="Connections, tables and starts" pag
 
 const CONVERSATIONS = [
   ['conversations', 'Conversations'],
+  ['inbox', 'Inbox'],
   ['runs', 'Runs'],
   ['visitors', 'Visitors'],
 ] as const;

@@ -23,7 +23,9 @@ import { insertChannel, listChannels, updateChannel } from '../store/channels.js
 import { mappingColumn } from '../store/columns.js';
 import { openDatabase, type Db } from '../store/database.js';
 import { migrate } from '../store/migrate.js';
+import { insertCanned, setInboxSetting } from '../store/inbox.js';
 import * as people from '../store/people.js';
+import { insertStaff, staffOf } from '../store/staff.js';
 
 const LINK_VALID_MS = 86_400_000;
 const DEMO_FACT = 'demo_bot';
@@ -132,6 +134,7 @@ async function ensureDemo(
   const hook = messenger === undefined ? undefined : await ensureMessenger(parts, id, messenger, 'gullpost.yaml');
   const shoreHook = messenger === undefined ? undefined : await ensureMessenger(parts, shoreId, messenger, 'gullpost-room.yaml');
   await ensureWebChat(parts, id, identity);
+  await ensureStaff(db, id);
   await ensurePage(db, shoreId, 'log-reader', { gallery: 'private', copies: true });
   await ensurePage(db, id, 'day-trip-planner', { gallery: 'public', copies: true });
   const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);
@@ -170,6 +173,28 @@ async function ensureWebChat(
   await secrets.set(channelOwner(channel.id), SERVICE_SECRET, IDENTITY_CLIENT.secret);
   await updateChannel(db, botId, channel.id, { settings: JSON.stringify(settings) });
 }
+
+/** Two people who answer in the demo's inbox besides its owner, with words that they say often; once. */
+async function ensureStaff(db: Db, botId: string): Promise<void> {
+  if ((await staffOf(db, botId)).length > 1) return;
+  const at = systemClock.now();
+  for (const name of DEMO_STAFF) {
+    const person = { id: newId(systemClock), name };
+    await people.insertPerson(db, person, at);
+    await insertStaff(db, botId, person.id, at);
+  }
+  for (const words of DEMO_CANNED) await insertCanned(db, { id: newId(systemClock), bot_id: botId, ...words });
+  await setInboxSetting(db, botId, JSON.stringify({ notifies: { channel: MESSENGER_NAME, to: STAFF_ROOM } }));
+}
+
+const DEMO_STAFF = ['Orla Quill', 'Bram Tully'];
+/** A room of the stand-in messenger. */
+const STAFF_ROOM = 'shore-room';
+const DEMO_CANNED = [
+  { title: 'One moment', text: 'One moment please, I am looking it up.' },
+  { title: 'Weather', text: 'The wind is what it is: both boats sail today, and we call everybody who is booked if that changes.' },
+  { title: 'Goodbye', text: 'Thank you for writing, and a calm crossing.' },
+];
 
 const DEMO_WORDS: StoredChat['words'] = {
   any: {

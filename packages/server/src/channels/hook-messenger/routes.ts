@@ -74,7 +74,9 @@ export function messengerHandlers(given: MessengerParts): Handlers {
       return shown(person.id, params.bot, id);
     },
     listChannelEvents: async ({ person, params }) => {
-      const { id } = await own(person.id, params.bot, params.channel);
+      const bot = await ownBot(db, person.id, params.bot);
+      const id = (await listChannels(db, bot.id)).find((c) => c.id === params.channel)?.id;
+      if (id === undefined) throw new Refused('no-messenger', {});
       const items = (await store.listChannelEvents(db, id)).map((e) => ({
         id: e.id,
         at: e.at.toISOString(),
