@@ -12,6 +12,7 @@ import {
   isBotFile,
   NOTHING_SPENT,
   openSession,
+  practiceSignIn,
   PracticeTables,
   trainListener,
   trainingKey,
@@ -32,6 +33,8 @@ import {
   type Folder,
   type IncomingEvent,
   type Session,
+  type SignInEffect,
+  type SignInResult,
   type SpentResult,
   type TurnResult,
   type UnderstandResult,
@@ -135,6 +138,7 @@ interface TalkOptions {
   readonly mcp?: (effect: McpEffect) => McpResult;
   /** What agents have spent in turns before. */
   readonly spent?: Partial<Pick<SpentResult, 'visitor' | 'day'>>;
+  readonly signIn?: (effect: SignInEffect) => SignInResult;
   /** What its tables begin with. */
   readonly rows?: Readonly<Record<string, readonly Readonly<Record<string, Value>>[]>>;
 }
@@ -216,6 +220,8 @@ export class Talk {
         return { outcome: 'drawn', address: 'https://pictures.invalid/drawn.png', media: 'image/png', size: 1 };
       case 'recall':
         return { outcome: 'recalled', memory: this.memories.of(effect.key) };
+      case 'sign-in':
+        return (this.#options.signIn ?? practiceSignIn)(effect);
       case 'step':
         return { outcome: 'go-on' };
       default:

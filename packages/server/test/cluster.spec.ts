@@ -4,6 +4,7 @@ import { botOf } from '../../core/test/harbour.js';
 import { newId, systemClock } from '../src/base/clock.js';
 import { openDatabase, type Db } from '../src/store/database.js';
 import { statement, transaction } from '../src/store/hot.js';
+import { changeVariables } from '../src/store/persons.js';
 import * as turning from '../src/store/turning.js';
 import { ECHO_NODES, ECHO_VARIABLES, linesWhen, pause, releasedBot, said, sayUntilTaken } from './support/crowd.js';
 import { startTestService, type TestService } from './support/service.js';
@@ -91,7 +92,10 @@ describe('on a database cluster of three nodes', () => {
       variables: '{}',
       created_at: new Date(),
     });
-    const change = (db: Db) => transaction(db, (hot) => turning.changeVisitor(hot, id, [{ op: 'add', name: 'trips', value: 1 }]));
+    const change = (db: Db) => 
+      transaction(db, (hot) =>
+        changeVariables(hot, { botId: id, visitorId: id, at: systemClock.now() }, [{ op: 'add', name: 'trips', value: 1 }]),
+      );
     for (let round = 0; round < 10; round++) await Promise.all(dbs.map(change));
     const row = (await dbs[0]?.('visitors').where({ id }).first('variables')) as { variables: string };
     expect(JSON.parse(row.variables)).to.deep.equal({ trips: 30 });

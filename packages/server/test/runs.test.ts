@@ -126,6 +126,7 @@ describe('turns that rest, and runs that no conversation began', () => {
       listeners: listenersFor(db, clock),
       lookOf: noLookups,
       deliveries: { pushes: () => pushes, kick: () => undefined },
+      handedOver: () => Promise.resolve([]),
       wakes: new Wakes(),
       stops: new TurnStops(db, clock, () => false),
       log: pino({ level: 'silent' }),

@@ -103,6 +103,7 @@ describe('the steps of a turn on the database', () => {
     eventId,
     conversationId: id,
     visitorId: null,
+    channelId: null,
     owner: 'me',
     journal: await ask((hot) => turning.journalOf(hot, eventId)),
     dueAt: null,
@@ -274,6 +275,7 @@ describe('the steps of a turn on the database', () => {
       loaded,
       ran,
       pushed: false,
+      told: [],
     });
     expect(more).to.equal(false);
     expect(await lines(id)).to.deep.equal(['One moment…', 'Booked R1.']);
@@ -295,6 +297,7 @@ describe('the steps of a turn on the database', () => {
       loaded,
       ran,
       pushed: false,
+      told: [],
     });
     expect(more).to.equal(true);
     expect((await next(id)).lease_owner).to.equal('me');
@@ -402,6 +405,7 @@ describe('the steps of a turn on the database', () => {
         wakes: new Wakes(),
         stops: new TurnStops(db, clock, () => false),
         deliveries: { pushes: () => false, kick: () => undefined },
+        handedOver: () => Promise.resolve([]),
         log,
         tries: 5,
         leaseMs: 2000,

@@ -34,6 +34,7 @@ export const LIMITS = {
   messagesAMinute: limit('MESSAGES_A_MINUTE', 60, 1, 10_000_000),
   channelOpensAMinute: limit('CHANNEL_OPENS_A_MINUTE', 3000, 1, 10_000_000),
   channelMessagesAMinute: limit('CHANNEL_MESSAGES_A_MINUTE', 6000, 1, 10_000_000),
+  signInsAnHour: limit('SIGN_INS_AN_HOUR', 300, 1, 10_000_000),
   startsAMinute: limit('STARTS_A_MINUTE', 30_000, 1, 10_000_000),
   pageRunsAtOnce: limit('PAGE_RUNS_AT_ONCE', 8, 1, 1000),
   pageRunsWaiting: limit('PAGE_RUNS_WAITING', 5000, 1, 1_000_000),

@@ -1,4 +1,5 @@
 import { pino } from 'pino';
+import type { PerformSignIn } from '../../src/visitors/in-talk.js';
 import { Files } from '../../src/files/files.js';
 import type { AskDrawing } from '../../src/outside/drawing.js';
 import { Notices } from '../../src/channels/notices.js';
@@ -17,7 +18,7 @@ export function tablesAndNotices(
   db: Db,
   clock: Clock,
   limits: OutsideLimits = {},
-): { readonly tables: Tables; readonly notices: Notices; readonly files: Files; readonly drawing: AskDrawing } {
+): { readonly tables: Tables; readonly notices: Notices; readonly files: Files; readonly drawing: AskDrawing; readonly signIn: PerformSignIn } {
   return {
     files: new Files({
       db,
@@ -25,6 +26,7 @@ export function tablesAndNotices(
       publicUrl: 'http://127.0.0.1:1',
       fetch: () => Promise.reject(new Error('nothing is fetched here')),
     }),
+    signIn: () => Promise.reject(new Error('nobody signs in here')),
     drawing: () => Promise.reject(new Error('nothing is drawn here')),
     tables: new Tables({
       db,

@@ -30,8 +30,7 @@ const MINUTE_MS = 60_000;
 const HOUR_MS = 3_600_000;
 /** Files that one address may send in an hour: keys of visitors are free, so a key is no bound. */
 const UPLOADS_AN_HOUR = 120;
-/** Sign-ins that one address may try in an hour, and signs that somebody writes in a minute. */
-const SIGN_INS_AN_HOUR = 60;
+/** How often in a minute somebody may say that they write. */
 const TYPING_A_MINUTE = 40;
 
 /** What the visitor's side works with. */
@@ -56,7 +55,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
   const messages = new RateLimit(clock, limits.messagesAMinute, MINUTE_MS);
   const channelMessages = new RateLimit(clock, limits.channelMessagesAMinute, MINUTE_MS);
   const uploads = new RateLimit(clock, UPLOADS_AN_HOUR, HOUR_MS);
-  const tries = new RateLimit(clock, SIGN_INS_AN_HOUR, HOUR_MS);
+  const tries = new RateLimit(clock, limits.signInsAnHour, HOUR_MS);
   const writing = new RateLimit(clock, TYPING_A_MINUTE, MINUTE_MS);
   const visits = new Visits({ db, clock, turns, loader });
 
