@@ -8,6 +8,82 @@ const ERRORS = [{ pointer: '/flows/main', detail: 'The flow has no first node.' 
 /** Facts for each refusal with what is said of them, pinned: a changed word is a changed interface. */
 const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: string, says: string] } = {
   'no-bot': [{}, 'not-found', 'There is no such bot, or it was deleted. The list of bots shows what there is.'],
+  'too-many': [{ most: 3, seconds: 60, retryAfter: 7 }, 'too-many', 'More than 3 requests in 60 s. Try again in 7 s.'],
+  'no-talk': [{}, 'not-found', 'This bot has no such conversation, or it was not handed over to you.'],
+  'not-handed-over': [
+    {},
+    'not-handed-over',
+    'The bot answers in this conversation. Only one that was handed over can be answered here.',
+  ],
+  'handed-back-meanwhile': [
+    {},
+    'not-handed-over',
+    'The conversation was handed back or ended meanwhile; this was not said. Your words are still in the field.',
+  ],
+  taken: [
+    { by: 'Orla' },
+    'taken',
+    'Orla has taken this conversation, so nothing was done. Ask Orla, or take it over first.',
+  ],
+  'answered-meanwhile': [
+    { by: 'Orla' },
+    'answered-meanwhile',
+    'Orla has answered meanwhile; this was not said. Read it, and send your words again if they are still needed.',
+  ],
+  'inbox-full': [
+    { of: 'canned words' },
+    'invalid-input',
+    'There are as many canned words as there may be. Take some away first.',
+  ],
+  'no-canned': [{}, 'not-found', 'There are no such canned words, or not any more.'],
+  'no-staff': [{}, 'not-found', 'Nobody of the staff of this bot is called so, or not any more.'],
+  'staff-name': [
+    { name: 'Orla' },
+    'invalid-input',
+    'Somebody of the staff is called Orla already. Choose a name by which visitors can tell them apart.',
+  ],
+  'no-notice-channel': [
+    { channel: 'x', able: [] },
+    'invalid-input',
+    'The bot has no channel that can send. Connect a messenger first.',
+  ],
+  'no-web-chat': [{}, 'not-found', 'This bot has no such web chat. The list of its channels shows what there is.'],
+  'web-chats-enough': [{ most: 50 }, 'invalid-input', 'A bot has at most 50 web chats. Use one of those, or copy the bot.'],
+  'no-such-line': [{}, 'not-found', 'Nothing of the bot’s stands under this number here. Name a line that it said.'],
+  'no-past-chat': [{}, 'not-found', 'There is no such conversation of yours. It may have been erased.'],
+  'sign-in-over': [
+    {},
+    'visitor-unknown',
+    'The time of this sign-in is over. Open the chat again, and sign in anew.',
+  ],
+  'token-fault': [
+    { fault: 'expired' },
+    'sign-in-failed',
+    'The time of the token is over. Issue a new one for each page; a few minutes of "exp" are enough.',
+  ],
+  'no-sign-in': [
+    { by: 'mail' },
+    'sign-in-failed',
+    'Nobody signs in by mail here. Whoever runs the bot can switch it on, on the page of the channel.',
+  ],
+  'code-not-sent': [
+    { why: 'not-sent', reason: 'the mail server did not take it (status 452)' },
+    'sign-in-failed',
+    'The code could not be sent: the mail server did not take it (status 452). Check the address, or try again later.',
+  ],
+  'code-wrong': [
+    { left: 1 },
+    'sign-in-failed',
+    'This is not the code. Look at the newest mail and try again; one try is left.',
+  ],
+  'code-none': [{}, 'sign-in-failed', 'This code is not valid any more. Have another one sent.'],
+  'service-fault': [
+    { reason: 'nobody signed in there' },
+    'sign-in-failed',
+    'The identity service could not be asked: nobody signed in there. Try again, or sign in another way.',
+  ],
+  'token-key': [{ reason: 'there are 10 already' }, 'invalid-input', 'The key cannot be used: there are 10 already.'],
+  'no-token-key': [{ key: 'site' }, 'not-found', 'This web chat has no key "site".'],
   'no-page': [{ page: 'x' }, 'not-found', 'There is no page "x" in this version of the bot. Choose one that there is.'],
   'no-shared-page': [{}, 'not-found', 'There is no page under this link. Ask whoever gave it to you for a new one.'],
   'page-off': [{}, 'channel-off', 'This page is switched off just now. Ask whoever shares it, or come back later.'],

@@ -63,6 +63,7 @@ export async function startingParts(name: string, document: BotDocument, limits:
     listeners: listenersFor(db, clock),
     lookOf: noLookups,
     deliveries: { pushes: () => false, kick: () => undefined },
+    handedOver: () => Promise.resolve([]),
     wakes,
     stops: new TurnStops(db, clock, () => false),
     log,
