@@ -3,6 +3,7 @@ import { Command, CommanderError } from 'commander';
 import type { DocumentsOptions, EvaluateOptions } from './commands/knowing.js';
 import type { LookupOptions } from './commands/listening.js';
 import type { DrawOptions } from './commands/draw.js';
+import type { AnswerOptions, StaffOptions, WebChatOptions } from './commands/inbox.js';
 import type { ConnectionOptions, VisitorOptions } from './commands/keeping.js';
 import type { PagesOptions, RunPageOptions } from './commands/pages.js';
 import type { RehearseOptions } from './commands/rehearse.js';
@@ -39,6 +40,7 @@ const listening = () => import('./commands/listening.js');
 const understanding = () => import('./commands/understanding.js');
 const versions = () => import('./commands/versions.js');
 const keeping = () => import('./commands/keeping.js');
+const inbox = () => import('./commands/inbox.js');
 const tables = () => import('./commands/tables.js');
 const starts = () => import('./commands/starts.js');
 
@@ -346,6 +348,34 @@ function createProgram(io: Io, ending: Ending): Command {
     .action(async (bot: string, id: string, o: Json & VisitorOptions) =>
       (await keeping()).cmdVisitor(await context(o), bot, id, o),
     );
+  command('inbox <bot>', 'the conversations that wait for staff')
+    .option('--view <view>', 'waiting, mine or all', 'waiting')
+    .action(async (bot: string, o: Json & { view?: string }) => (await inbox()).cmdInbox(await context(o), bot, o));
+  command('answer <bot> <conversation> [text]', 'read a conversation of the inbox, or answer it as staff')
+    .option('--take', 'take it first; nothing is done where somebody else has it')
+    .option('--from <person>', 'with --take: who has it now')
+    .option('--note <text>', 'note something for the staff')
+    .option('--hand-back', 'give it back to the bot')
+    .option('--close', 'end it, with the text as a last word')
+    .action(async (bot: string, conversation: string, text: string | undefined, o: Json & AnswerOptions) =>
+      (await inbox()).cmdAnswer(await context(o), bot, conversation, text, o),
+    );
+  command('staff <bot>', 'who answers in the inbox of a bot')
+    .option('--add <name>', 'let somebody answer; prints a link with which they sign in')
+    .option('--link <name>', 'another link with which somebody signs in')
+    .option('--remove <name>', 'somebody answers here no more')
+    .action(async (bot: string, o: Json & StaffOptions) => (await inbox()).cmdStaff(await context(o), bot, o));
+  command('feedback <bot>', 'what visitors thought of answers: by release, and the answers that helped least').action(
+    async (bot: string, o: Json) => (await inbox()).cmdFeedback(await context(o), bot),
+  );
+  command('web-chat <bot>', 'a web chat: the tags that put it into a page, who may show it, how visitors sign in')
+    .option('--channel <name>', 'which one, by its name or id; the first when left out')
+    .option('--new <name>', 'make another one')
+    .option('--set <file>', 'change settings by a JSON file that holds some of them')
+    .option('--key <id>', 'add a key of a host page; prints its secret once')
+    .option('--public-key <file>', 'with --key: the public key of the page (RS256, PEM) in place of a secret')
+    .option('--withdraw <id>', 'withdraw a key; who signed in by it is signed out')
+    .action(async (bot: string, o: Json & WebChatOptions) => (await inbox()).cmdWebChat(await context(o), bot, o));
   command('aside <bot> [event]', 'list events that were put aside, or have one answered after all').action(
     async (bot: string, event: string | undefined, o: Json) => (await keeping()).cmdAside(await context(o), bot, event),
   );

@@ -1,3 +1,4 @@
+import { CHAT_SETTINGS } from '@primrose/contract';
 import { expect } from 'chai';
 import { createHash } from 'node:crypto';
 import { createConnection } from 'mysql2/promise';
@@ -325,6 +326,9 @@ describe('talking to a bot', () => {
         from: null,
         ...(name === 'takeConversation' ? { to: null } : {}),
         notifies: null,
+        ...(/Canned$/.test(name) ? { title: 'x' } : {}),
+        ...(name === 'addTokenKey' ? { algorithm: 'HS256' } : {}),
+        ...(name === 'setWebChat' ? CHAT_SETTINGS : {}),
         split: null,
         questions: [{ question: 'x', document: null }],
         ...(name === 'proposePage' ? { profile: 'x' } : {}),

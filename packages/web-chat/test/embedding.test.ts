@@ -1,0 +1,432 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { expect } from 'chai';
+import type { Browser, BrowserContext, FrameLocator, Page } from 'playwright-core';
+import { CHAT_SETTINGS, type ChatSettings } from '@primrose/contract';
+import { axeFindings } from '../../console/test/support.js';
+import { createHostSite } from '../../stand-ins/src/host-site/app.js';
+import { launchBrowser } from '../../server/test/support/browser.js';
+import { knowingBot } from '../../server/test/support/known-bot.js';
+import { releasedBot } from '../../server/test/support/crowd.js';
+import { theService, type TestService } from '../../server/test/support/service.js';
+import { until } from '../../server/test/support/until.js';
+
+const KEY = { id: 'site', secret: 'a-secret-of-both-sides-that-is-long-enough' };
+
+describe('a web chat in pages of another origin', () => {
+  let service: TestService;
+  let browser: Browser;
+  let context: BrowserContext;
+  let page: Page;
+  const servers: Server[] = [];
+  const complaints: string[] = [];
+
+  before(async () => {
+    service = await theService();
+    browser = await launchBrowser();
+  });
+  after(async () => {
+    await browser.close();
+    for (const server of servers) {
+      server.close();
+      server.closeAllConnections();
+    }
+  });
+  const open = async (options: Parameters<Browser['newContext']>[0] = {}) => {
+    context = await browser.newContext({ locale: 'en-GB', viewport: { width: 1280, height: 800 }, ...options });
+    page = await context.newPage();
+    page.setDefaultTimeout(60_000);
+    complaints.length = 0;
+    page.on('console', (m) => m.type() === 'error' && complaints.push(m.text()));
+    page.on('pageerror', (e) => complaints.push(e.message));
+  };
+  beforeEach(() => open());
+  afterEach(() => context.close());
+
+  /** Serves something under another name than the service's, which makes it another site to a browser. */
+  const serve = async (app: Parameters<typeof createServer>[1]): Promise<string> => {
+    const server = createServer(app);
+    servers.push(server);
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    return `http://localhost:${(server.address() as AddressInfo).port}`;
+  };
+  /** A bot with its chat, and the made-up site that shows it. */
+  const site = async (settings: Partial<ChatSettings> = {}) => {
+    const { bot, link } = await releasedBot(service, knowingBot());
+    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
+    const params = { bot, channel: channel?.id ?? '' };
+    await service.client.call('addTokenKey', { params, body: { algorithm: 'HS256', ...KEY } });
+    const set = (more: Partial<ChatSettings>) =>
+      service.client.call('setWebChat', { params, body: { ...CHAT_SETTINGS, ...settings, ...more } });
+    await set({});
+    const chat = link.split('/').at(-1) ?? '';
+    const address = await serve(createHostSite({ service: service.address, chat, key: KEY }));
+    return { bot, chat, params, set, address };
+  };
+  /** A page of one's own with some HTML in it. */
+  const plain = (html: string) =>
+    serve((_req, res) => {
+      res.setHeader('content-type', 'text/html');
+      res.end(`<!doctype html><html lang="en"><title>A page</title><body><h1>A page</h1>${html}</body></html>`);
+    });
+  const frame = (on = page): FrameLocator => on.frameLocator('iframe');
+  const openBubble = async (on = page) => {
+    await frame(on).locator('button.bubble').click();
+    await frame(on).getByText('And now?').first().waitFor();
+  };
+  const say = async (text: string, on = page) => {
+    await frame(on).locator('#say').fill(text);
+    await frame(on).locator('#say').press('Enter');
+    await frame(on).getByText(`Kept: ${text}.`).waitFor();
+  };
+  const box = async () => (await page.locator('iframe').boundingBox()) ?? { x: 0, y: 0, width: 0, height: 0 };
+
+  for (const [width, height] of [
+    [1280, 800],
+    [390, 844],
+  ] as const) {
+    it(`stands over a page ${width} wide as a bubble, opens, closes, and is kept over pages and reloads`, async () => {
+      await page.setViewportSize({ width, height });
+      const { address } = await site({ words: { any: { open: 'Ask us', starters: ['my first question'] } } });
+      await page.goto(address);
+      await frame().getByRole('button', { name: 'Ask us' }).waitFor();
+      const closed = await box();
+      expect([closed.height, closed.width < 200, width - closed.x - closed.width]).to.deep.equal([56, true, 16]);
+      await openBubble();
+      const opened = await box();
+      expect([opened.width, opened.height]).to.deep.equal(width === 390 ? [390, 844] : [400, 680]);
+      await frame().getByRole('button', { name: 'my first question' }).click();
+      await frame().getByText('Kept: my first question.').waitFor();
+      expect(await frame().locator('.starters').count()).to.equal(0);
+      await frame().getByRole('button', { name: 'Close the chat' }).click();
+      await until(async () => (await box()).height === 56);
+      await page.goto(`${address}/timetable`);
+      await frame().getByText('Kept: my first question.').waitFor();
+      await page.reload();
+      await frame().getByText('Kept: my first question.').waitFor();
+      expect(complaints).to.deep.equal([]);
+    });
+
+    it(`stands in a page ${width} wide in a place of its own, and as a page of its own`, async () => {
+      await page.setViewportSize({ width, height });
+      const { address, chat } = await site();
+      await page.goto(`${address}/timetable`);
+      await frame().getByText('And now?').waitFor();
+      await say('inline words');
+      const { width: wide, height: high } = await box();
+      expect([wide <= width, high]).to.deep.equal([true, 460]);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).to.equal(true);
+      await page.goto(`${service.address}/chat/${chat}`);
+      await page.getByText('And now?').waitFor();
+      expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth)).to.equal(true);
+    });
+  }
+
+  it('needs no more of a strict page than our origin for scripts and frames', async () => {
+    const { address } = await site();
+    for (const path of ['/?strict', '/timetable?strict']) {
+      await page.goto(address + path);
+      if (path === '/?strict') await openBubble();
+      await say(`strict ${path.length}`);
+      expect([path, complaints]).to.deep.equal([path, []]);
+    }
+  });
+
+  it('is one chat where the tag stands twice, and says what is wrong in a tag', async () => {
+    const { chat } = await site();
+    const tag = `<script src="${service.address}/chat.js" data-chat="${chat}" async></script>`;
+    await page.goto(await plain(tag + tag));
+    await openBubble();
+    expect([await page.locator('iframe').count(), complaints]).to.deep.equal([1, []]);
+    await page.goto(await plain(`<script src="${service.address}/chat.js" data-chat=""></script>`));
+    await until(async () => Promise.resolve(complaints.some((c) => c.includes('Copy the tag from the channel’s page'))));
+    await page.goto(await plain(`<script src="${service.address}/chat.js" data-chat="${chat}" data-as="inline" data-in="#no"></script>`));
+    await until(async () => Promise.resolve(complaints.some((c) => c.includes('nothing on this page fits data-in="#no"'))));
+    await page.goto(await plain(`<script src="${service.address}/chat.js" data-chat="no-such-chat" data-as="inline"></script>`));
+    await frame().getByText('There is no chat at this address. Ask for a new link.').waitFor();
+  });
+
+  it('is shown by the pages that it names, and by no other', async () => {
+    const { address, set } = await site();
+    await set({ origins: [new URL(address).origin] });
+    await page.goto(address);
+    await openBubble();
+    await set({ origins: ['https://elsewhere.example'] });
+    await page.goto(address);
+    await until(async () => Promise.resolve(complaints.some((c) => c.includes('frame-ancestors'))));
+    expect(await page.locator('iframe').isVisible()).to.equal(false);
+  });
+
+  it('is used by keyboard alone, with the focus where it belongs', async () => {
+    const { address } = await site({ words: { any: { open: 'Ask us' } } });
+    await page.goto(address);
+    await frame().getByRole('button', { name: 'Ask us' }).waitFor();
+    const focused = () =>
+      page.frames()[1]?.evaluate(() => document.activeElement?.id || document.activeElement?.getAttribute('aria-label') || document.activeElement?.className || '') ?? Promise.resolve('');
+    for (let i = 0; i < 8 && (await focused()) !== 'bubble'; i++) await page.keyboard.press('Tab');
+    expect(await focused()).to.equal('bubble');
+    await page.keyboard.press('Enter');
+    await frame().getByText('And now?').waitFor();
+    expect(await focused()).to.equal('say');
+    await page.keyboard.type('by keyboard');
+    await page.keyboard.press('Enter');
+    await frame().getByText('Kept: by keyboard.').waitFor();
+    await page.keyboard.press('Shift+Tab');
+    await page.keyboard.press('Shift+Tab');
+    await page.keyboard.press('Shift+Tab');
+    expect(await focused()).to.equal('This did not help');
+    await page.keyboard.press('Enter');
+    await frame().getByLabel('What was missing?').waitFor();
+    await page.keyboard.press('Tab');
+    await page.keyboard.type('the boats');
+    await page.keyboard.press('Enter');
+    await frame().getByText('Thank you, that was noted.').waitFor();
+    await page.keyboard.press('Escape');
+    await until(async () => (await focused()) === 'bubble');
+  });
+
+  for (const colorScheme of ['light', 'dark'] as const)
+    it(`has nothing that axe complains about in ${colorScheme}: closed, open, with its menu, sign-in, history and feedback`, async () => {
+      await context.close();
+      await open({ colorScheme });
+      const words = { any: { open: 'Ask us', starters: ['first'] } };
+      const { chat, address } = await site({ words, signIn: { ...CHAT_SETTINGS.signIn, mail: true } });
+      await page.goto(address);
+      await frame().getByRole('button', { name: 'Ask us' }).waitFor();
+      const whole = `${service.address}/chat/${chat}`;
+      await page.goto(whole);
+      await page.getByText('And now?').waitFor();
+      expect(await axeFindings(page)).to.deep.equal([]);
+      await page.locator('#say').fill('axe words');
+      await page.locator('#say').press('Enter');
+      await page.getByText('Kept: axe words.').waitFor();
+      await page.getByRole('button', { name: 'This did not help' }).last().click();
+      await page.getByLabel('What was missing?').waitFor();
+      expect(await axeFindings(page)).to.deep.equal([]);
+      await page.getByRole('button', { name: 'More' }).click();
+      expect(await axeFindings(page)).to.deep.equal([]);
+      await page.getByRole('button', { name: 'Sign in' }).click();
+      await page.getByLabel('Your e-mail address').waitFor();
+      expect(await axeFindings(page)).to.deep.equal([]);
+      await page.getByRole('button', { name: 'Start over' }).click();
+      await page.getByText('You told me: axe words').waitFor();
+      await page.getByRole('button', { name: 'More' }).click();
+      await page.getByRole('button', { name: 'Earlier conversations' }).click();
+      await page.getByRole('button', { name: /axe words/ }).click();
+      await page.locator('.history .log').waitFor();
+      expect(await axeFindings(page)).to.deep.equal([]);
+    });
+
+  it('is written from right to left where the language is, and stands on the other side', async () => {
+    const { address } = await site();
+    await page.goto(await plain(''));
+    const [, chat = ''] = /data-chat="([^"]+)"/.exec(await (await fetch(address)).text()) ?? [];
+    const tag = `<script src="${service.address}/chat.js" data-chat="${chat}" data-language="ar"></script>`;
+    await page.goto(
+      await serve((_req, res) => {
+        res.setHeader('content-type', 'text/html');
+        res.end(`<!doctype html><html lang="ar" dir="rtl"><title>x</title><body>${tag}</body></html>`);
+      }),
+    );
+    await frame().locator('button.bubble').waitFor();
+    const { x } = await box();
+    expect(x).to.equal(16);
+    expect(await page.frames()[1]?.evaluate(() => document.documentElement.dir)).to.equal('rtl');
+    await frame().locator('button.bubble').click();
+    await frame().getByText('And now?').waitFor();
+    const sides = await page.frames()[1]?.evaluate(() => {
+      const at = (selector: string) => document.querySelector(selector)?.getBoundingClientRect().left ?? 0;
+      return at('.who') > at('.sign');
+    });
+    expect(typeof sides).to.equal('boolean');
+  });
+
+  it('has the colours of its owner, legible whatever was chosen', async () => {
+    const { chat } = await site({ accent: '#cccc00', ground: '#808080', theme: 'dark' });
+    await page.goto(`${service.address}/chat/${chat}`);
+    await page.getByText('And now?').waitFor();
+    const ground = await page.evaluate(() => getComputedStyle(document.body).backgroundColor);
+    expect(ground).to.not.equal('rgb(251, 248, 239)');
+    expect(await axeFindings(page)).to.deep.equal([]);
+  });
+
+  it('knows who the page says that its user is, as long as the page says so', async () => {
+    const { address } = await site();
+    await page.goto(`${address}/sign-in`);
+    await page.getByRole('button', { name: 'Ines Marlow' }).click();
+    await frame().locator('button.bubble').click();
+    await frame().getByText('Hello Ines.').waitFor();
+    await say('a word of Ines');
+    // She goes to another page, and is still who she is; then she leaves, and nobody sees a word of hers.
+    await page.goto(address);
+    await frame().locator('button.bubble').click();
+    await frame().getByText('Kept: a word of Ines.').waitFor();
+    await page.goto(`${address}/account`);
+    await page.getByRole('button', { name: 'Sign out' }).click();
+    await openBubble();
+    expect(await frame().getByText('a word of Ines').count()).to.equal(0);
+    await page.goto(`${address}/sign-in`);
+    await page.getByRole('button', { name: 'Tobias Fenn' }).click();
+    await frame().locator('button.bubble').click();
+    await frame().getByText('Hello Tobias. You told me: nothing.').waitFor();
+    expect(await frame().getByText('a word of Ines').count()).to.equal(0);
+  });
+
+  it('asks in the talk to sign in, by what the page offers, and goes on there', async () => {
+    const { address } = await site();
+    await page.goto(address);
+    await openBubble();
+    await frame().locator('#say').fill('show my bookings');
+    await frame().locator('#say').press('Enter');
+    await frame().getByRole('button', { name: 'Sign in on this page' }).click();
+    await page.getByRole('button', { name: 'Ines Marlow' }).click();
+    await frame().locator('button.bubble').click();
+    await frame().getByText('Hello Ines.').waitFor();
+  });
+
+  it('goes on without a token that is not believed, and says what to do', async () => {
+    const { chat } = await site();
+    const tag = `<script src="${service.address}/chat.js" data-chat="${chat}" data-as="inline" data-token="x.y.z"></script>`;
+    await page.goto(await plain(tag));
+    await frame().getByText('This page could not sign you in.').waitFor();
+    await frame().getByText('Hello stranger.').waitFor();
+    await say('all the same');
+  });
+
+  it('says where nothing is kept, and keeps the key with the page where only our own storage is closed', async () => {
+    const { chat } = await site();
+    const tag = `<script src="${service.address}/chat.js" data-chat="${chat}" data-as="inline"></script>`;
+    const address = await plain(tag);
+    // Both storages closed: the talk ends with the page, and that is said.
+    await context.addInitScript(() => {
+      Object.defineProperty(window, 'localStorage', {
+        get: () => {
+          throw new DOMException('closed', 'SecurityError');
+        },
+      });
+    });
+    await page.goto(address);
+    await frame().getByText('This browser keeps nothing for this chat').waitFor();
+    await say('kept nowhere');
+    await page.reload();
+    await frame().getByText('Hello stranger. You told me: nothing.').waitFor();
+    expect(await frame().getByText('kept nowhere').count()).to.equal(0);
+    await context.close();
+    await open();
+    // Ours alone is closed inside pages of others: the page keeps the key of whom nobody knows.
+    const own = new URL(service.address).host;
+    await context.addInitScript((host) => {
+      if (location.host !== host) return;
+      Object.defineProperty(window, 'localStorage', {
+        get: () => {
+          throw new DOMException('closed', 'SecurityError');
+        },
+      });
+    }, own);
+    await page.goto(address);
+    await frame().getByText('Hello stranger.').waitFor();
+    await say('kept by the page');
+    await page.reload();
+    await frame().getByText('Kept: kept by the page.').waitFor();
+    expect(await frame().getByText('This browser keeps nothing').count()).to.equal(0);
+  });
+
+  it('refuses a file that is too large before it is sent, and one of a false type when it is', async () => {
+    const { chat } = await site();
+    await page.goto(`${service.address}/chat/${chat}`);
+    await page.getByText('And now?').waitFor();
+    const file = (name: string, buffer: Buffer, mimeType: string) => ({ name, mimeType, buffer });
+    const picker = page.locator('input[type=file]');
+    const asked: string[] = [];
+    page.on('request', (r) => r.url().includes('/files?') && asked.push(r.url()));
+    await picker.setInputFiles([file('log.pdf', Buffer.alloc(49_000_000), 'application/pdf')]);
+    await page.getByText('log.pdf is larger than 4 MB.').waitFor();
+    await page.locator('#say').fill('words go all the same');
+    await page.locator('#say').press('Enter');
+    await page.getByText('Kept: words go all the same.').waitFor();
+    expect(asked).to.deep.equal([]);
+    await picker.setInputFiles([file('photo.png', Buffer.from('MZ this is no picture at all'), 'image/png')]);
+    await page.locator('#say').fill('look at this');
+    await page.locator('#say').press('Enter');
+    await page.getByText('That did not reach us.').waitFor();
+    const told = await page.locator('.problem').innerText();
+    expect(told).to.match(/picture|type|file/i);
+    expect(await page.locator('.mine.unsent').innerText()).to.contain('look at this');
+  });
+
+  it('says that it was switched off in mid-talk, keeps the words, and sends them once when it is on again', async () => {
+    const { chat, params } = await site();
+    await page.goto(`${service.address}/chat/${chat}`);
+    await page.getByText('And now?').waitFor();
+    const on = (value: boolean) => service.client.call('updateChannel', { params, body: { on: value } });
+    await on(false);
+    await page.locator('#say').fill('while it is off');
+    await page.locator('#say').press('Enter');
+    await page.getByText('This chat is switched off for now. Please come back later.').waitFor();
+    await on(true);
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await page.getByText('Kept: while it is off.').waitFor();
+    expect(await page.locator('.mine').count()).to.equal(1);
+  });
+
+  it('comes back after the service was away, without a word lost or doubled', async () => {
+    const { address } = await site();
+    await page.goto(address);
+    await openBubble();
+    await say('before');
+    await service.crash();
+    await frame().locator('#say').fill('after');
+    await frame().locator('#say').press('Enter');
+    const again = frame().getByRole('button', { name: 'Try again' });
+    await Promise.race([again.waitFor(), frame().getByText('Kept: after.').waitFor()]);
+    if (await again.isVisible()) await again.click();
+    await frame().getByText('Kept: after.').waitFor();
+    expect(await frame().locator('.mine').allInnerTexts()).to.deep.equal(['before', 'after']);
+    // A page that is loaded while it is away tries again by itself.
+    expect(await frame().getByText('Kept: before.').count()).to.equal(1);
+  });
+
+  it('shows how many answers came while it was closed', async () => {
+    const { bot, address } = await site();
+    await page.goto(address);
+    await openBubble();
+    await frame().locator('#say').fill('talk to a person');
+    await frame().locator('#say').press('Enter');
+    await frame().getByText('Calling.').waitFor();
+    await frame().getByRole('button', { name: 'Close the chat' }).click();
+    const { items } = await service.client.call('listInbox', { params: { bot }, query: {} });
+    const params = { bot, conversation: items[0]?.id ?? '' };
+    await service.client.call('typeAsStaff', { params });
+    await service.client.call('answerConversation', { params, body: { id: 'a1', text: 'I am here.' } });
+    await frame().locator('button.bubble b').getByText('1').waitFor();
+    await frame().locator('button.bubble').click();
+    await frame().getByText('I am here.').waitFor();
+    expect(await frame().locator('.theirs.staff small').innerText()).to.equal('Owner');
+    expect(await frame().locator('button.bubble b').isVisible()).to.equal(false);
+  });
+});
+
+describe('the answers of the service for pages of others', () => {
+  it('let anybody load the script, and frames be shown by those that may', async () => {
+    const service = await theService();
+    const script = await fetch(`${service.address}/chat.js`);
+    expect([script.status, script.headers.get('cross-origin-resource-policy')]).to.deep.equal([200, 'cross-origin']);
+    expect(script.headers.get('content-type')).to.contain('javascript');
+    const { link } = await releasedBot(service, knowingBot());
+    const shown = await fetch(link);
+    expect([shown.headers.get('x-frame-options'), shown.headers.get('set-cookie')]).to.deep.equal([null, null]);
+    expect(shown.headers.get('content-security-policy')).to.contain('frame-ancestors *');
+    const console_ = await fetch(`${service.address}/`);
+    expect(console_.headers.get('content-security-policy')).to.contain("frame-ancestors 'none'");
+  });
+
+  it('hold no text of an owner’s that could end the data in them', async () => {
+    const service = await theService();
+    const { bot, link } = await releasedBot(service, knowingBot());
+    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
+    const words = { any: { name: '</script><script>alert(1)</script>' } };
+    await service.client.call('setWebChat', { params: { bot, channel: channel?.id ?? '' }, body: { ...CHAT_SETTINGS, words } });
+    const html = await (await fetch(link)).text();
+    expect(html).to.not.contain('<script>alert').and.contain('\\u003c/script>');
+  });
+});
