@@ -1,5 +1,5 @@
 // npm run bench: what the engine, a turn, stored conversations and open ones cost. Prints tables with ratios; --quick for
-// a shorter look, --only agents|engine|conversation|turns|growth|memory|keeping|knowledge|map|simulator|understanding for one part. Own database in a temporary folder, all on loopback.
+// a shorter look, --only agents|engine|conversation|turns|growth|memory|keeping|knowledge|map|simulator|understanding|web-chat for one part. Own database in a temporary folder, all on loopback.
 import { benchAgents } from './agents.mjs';
 import { benchConversation } from './conversation.mjs';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -15,6 +15,7 @@ import { knowledge } from './knowledge.mjs';
 import { benchMap } from './map.mjs';
 import { benchSimulator } from './simulator.mjs';
 import { benchSets, benchSizes } from './understanding.mjs';
+import { benchWebChat } from './web-chat.mjs';
 import { measure, startFloor, startService } from './turns.mjs';
 
 const AIM_SHARE = 0.6;
@@ -294,6 +295,49 @@ async function agents(folder) {
   }
 }
 
+async function webChat(folder) {
+  const database = await startDatabase(join(folder, 'web-chat'), { quiet: true });
+  const service = await startService(database.url, { PRIMROSE_MESSAGES_A_MINUTE: '1000000' });
+  const resident = () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${service.child.pid}/status`, 'utf8'))[1]) / 1024;
+  try {
+    const chats = options.quick ? 500 : 2000;
+    const { bytes, words, answered } = await benchWebChat(service, ensureProgram('chromium', 'chromium'), chats);
+    console.log(
+      'Web chat: script before the first words, gzipped; from the tag to the first words; one answer while others have their chats open',
+    );
+    table(
+      ['figure', 'value', 'floor or aim', 'of it'],
+      [
+        [
+          'script of the tag and of its frame, bytes',
+          round(bytes.tag + bytes.frame),
+          round(25_000),
+          round((bytes.tag + bytes.frame) / 25_000, 2),
+        ],
+        [
+          'tag to first words, median ms (floor: a frame that holds its words)',
+          round(words.own),
+          round(words.floor),
+          round(words.own / words.floor, 1),
+        ],
+        ['the slowest of nine', round(words.worst), '', ''],
+        ['said to answered, median ms, nobody else there', round(answered.alone, 1), '', ''],
+        [
+          `the same with ${round(chats)} open chats (floor: nobody else there)`,
+          round(answered.among, 1),
+          round(answered.alone, 1),
+          round(answered.among / answered.alone, 2),
+        ],
+        ['the slowest of twenty then', round(answered.worst, 1), '', ''],
+        ['the service then, resident MB', round(resident()), '', ''],
+      ],
+    );
+  } finally {
+    await service.stop();
+    await database.stop();
+  }
+}
+
 async function looking() {
   console.log('Knowledge: documents indexed and looked up, and sections found again by headings that were taken away');
   await knowledge((line) => console.log(`  ${line}`));
@@ -319,6 +363,7 @@ async function main() {
     map,
     simulator,
     understanding,
+    'web-chat': webChat,
   };
   try {
     for (const [name, part] of Object.entries(parts)) if (options.only === undefined || options.only === name) await part(folder);

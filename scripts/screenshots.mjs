@@ -138,7 +138,7 @@ const SAID = [
   ['771002', 'A green one, this morning'],
 ];
 
-/** Understanding, knowledge, models, channels with the stand-in messenger, conversations. */
+/** Understanding, knowledge, models, channels with the stand-in messenger, the inbox. */
 async function understandingShots(page, bot, links) {
   for (const [number, words] of SAID) {
     await write(links, number, words);
@@ -162,12 +162,18 @@ async function understandingShots(page, bot, links) {
   await page.goto(`${bot}/quality`);
   await page.getByRole('slider', { name: 'Threshold' }).waitFor({ timeout: 60_000 });
   await shoot(page, 'quality');
-  await page.goto(`${bot}/conversations`);
-  await page.locator('.talks .list a').filter({ hasText: 'A green one' }).click();
+  await page.goto(`${bot}/inbox`);
+  await page.locator('.talks .list nav a').filter({ hasText: 'A green one' }).click();
+  await page.getByRole('button', { name: 'Take it' }).click();
+  await page.getByText('You have it.').waitFor();
+  await page.getByLabel('A note for the staff').fill('The green rucksack is in the locker at Kelpwick, second shelf.');
+  await page.getByRole('button', { name: 'Note it' }).click();
+  await page.locator('.staffnote').waitFor();
   await page.getByLabel('Answer as staff').fill('We have it. Fetch it at the office at Kelpwick.');
-  await page.getByRole('button', { name: 'Answer' }).click();
+  await page.getByRole('button', { name: 'Answer', exact: true }).click();
   await page.locator('.line.staff').waitFor();
-  await shoot(page, 'conversations');
+  await page.getByRole('button', { name: /^All/ }).click();
+  await shoot(page, 'inbox');
   await page.goto(`${bot}/visitors`);
   await page.getByRole('link', { name: 'Isla Marrick' }).click();
   await page.getByRole('button', { name: 'Erase everything…' }).waitFor();
@@ -268,29 +274,25 @@ async function versions(links, bot) {
   }
 }
 
-/** A chat in which an answer cites its source, beside the page that shows the source in its surroundings. */
-async function chatShot(browser, links) {
-  const page = await browser.newPage({ viewport: { width: 700, height: 800 }, locale: 'en-GB' });
-  await page.goto(links.chat);
-  await page.getByRole('button', { name: 'Find a crossing' }).waitFor();
-  await page.getByLabel('Write a message').fill('is there a defibrillator aboard?');
-  await page.keyboard.press('Enter');
-  const source = page.locator('.sources summary').first();
-  await source.waitFor();
-  await source.click();
-  await page.waitForTimeout(600);
-  const chat = await page.screenshot();
-  const address = await page.locator('.sources a').first().getAttribute('href');
-  await page.setViewportSize({ width: 580, height: 800 });
-  await page.goto(address ?? '');
-  const cited = await page.screenshot();
-  const picture = (bytes) => `<img alt="" src="data:image/png;base64,${bytes.toString('base64')}">`;
+/** The made-up site of the ferry line, with a customer whom it has signed in: the chat knows her bookings, and cites its source. */
+async function siteShot(browser, links) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB' });
+  await page.goto(`${links.site}/sign-in`);
+  await page.getByRole('button', { name: 'Ines Marlow' }).click();
+  const chat = page.frameLocator('iframe');
+  await chat.locator('button.bubble').click();
+  await chat.getByText('Hello Ines').waitFor();
+  for (const [question, answer] of [
+    ['What have I booked?', 'these are your bookings'],
+    ['is there a defibrillator aboard?', '[1]'],
+  ]) {
+    await chat.getByLabel('Write a message').fill(question);
+    await chat.getByLabel('Write a message').press('Enter');
+    await chat.getByText(answer).first().waitFor({ timeout: 60_000 });
+  }
+  await page.getByRole('heading', { name: 'Ines Marlow' }).click();
+  await shoot(page, 'host-page');
   await page.close();
-  // On a page of its own: that of a source takes no pictures.
-  const both = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await both.setContent(`<body style="margin:0;display:flex">${picture(chat)}${picture(cited)}</body>`);
-  await shoot(both, 'web-chat');
-  await both.close();
 }
 
 /** What the client really prints, on a page that looks like a terminal. */
@@ -318,7 +320,7 @@ const primrose = await startPrimrose(home);
 const browser = await launchBrowser(ensureProgram('chromium', 'chromium'));
 try {
   await consoleShots(browser, primrose.links);
-  await chatShot(browser, primrose.links);
+  await siteShot(browser, primrose.links);
   await terminalShot(browser, primrose.links);
 } finally {
   await browser.close();
