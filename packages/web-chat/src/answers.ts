@@ -4,8 +4,10 @@ import { el, icon } from './render.js';
 import type { Words } from './words.js';
 
 const COPY_ICON = 'M5.5 5.5V2.5h8v8h-3M2.5 5.5h8v8h-8z';
-const UP_ICON = 'M2.5 7.5h2.5v6H2.5zM5 7.5 7.8 2.3c1.2.2 1.7 1 1.5 2.1L8.9 6.6h3.8c.8 0 1.3.7 1.1 1.5l-1.1 4.5c-.1.6-.6.9-1.2.9H5';
-const DOWN_ICON = 'M13.5 8.5H11v-6h2.5zM11 8.5l-2.8 5.2c-1.2-.2-1.7-1-1.5-2.1l.4-2.2H3.3c-.8 0-1.3-.7-1.1-1.5l1.1-4.5c.1-.6.6-.9 1.2-.9H11';
+const UP_ICON =
+  'M2.5 7.5h2.5v6H2.5zM5 7.5 7.8 2.3c1.2.2 1.7 1 1.5 2.1L8.9 6.6h3.8c.8 0 1.3.7 1.1 1.5l-1.1 4.5c-.1.6-.6.9-1.2.9H5';
+const DOWN_ICON =
+  'M13.5 8.5H11v-6h2.5zM11 8.5l-2.8 5.2c-1.2-.2-1.7-1-1.5-2.1l.4-2.2H3.3c-.8 0-1.3-.7-1.1-1.5l1.1-4.5c.1-.6.6-.9 1.2-.9H11';
 
 /** What can be done with an answer: copied, and told what one thinks of it. */
 export class AnswerControls {
@@ -63,19 +65,32 @@ export class AnswerControls {
   /** Asks what was missing, in a word. */
   #missing(seq: number): HTMLElement {
     const words = this.#words();
-    const input = el('input', { maxlength: '1000', autocomplete: 'off', 'aria-label': words.missing, placeholder: words.missing });
+    const input = el('input', {
+      maxlength: '1000',
+      autocomplete: 'off',
+      'aria-label': words.missing,
+      placeholder: words.missing,
+    });
     const form = el('form', { class: 'missing' }, input, el('button', { type: 'submit' }, words.send));
     form.addEventListener('submit', (event) => {
       event.preventDefault();
       const said = input.value.trim();
       if (said === '') return;
-      void this.#rate(seq, false, form, said).then((done) => done && form.replaceWith(this.#thanks()));
+      void this.#rate(seq, false, form, said).then((done) => done && this.#thank(form));
     });
     return form;
   }
 
+  /** Says thank you in place of a form; the focus in it stays where it was. */
+  #thank(form: HTMLElement): void {
+    const thanks = this.#thanks();
+    const focused = form.contains(document.activeElement);
+    form.replaceWith(thanks);
+    if (focused) thanks.focus();
+  }
+
   #thanks(): HTMLElement {
-    return el('p', { class: 'told', role: 'status' }, this.#words().thanks);
+    return el('p', { class: 'told', role: 'status', tabindex: '-1' }, this.#words().thanks);
   }
 
   /** Asks at the end whether the conversation helped. */
@@ -87,7 +102,9 @@ export class AnswerControls {
       const button = el('button', { type: 'button' }, label);
       button.addEventListener('click', () => {
         void this.#rate(0, value, box).then((done) => {
-          if (done) box.replaceChildren(value ? this.#thanks() : this.#missing(0));
+          if (!done) return;
+          box.replaceChildren(value ? this.#thanks() : this.#missing(0));
+          box.querySelector<HTMLElement>('input, .told')?.focus();
         });
       });
       return button;

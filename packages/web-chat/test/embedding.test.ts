@@ -51,8 +51,8 @@ describe('a web chat in pages of another origin', () => {
     return `http://localhost:${(server.address() as AddressInfo).port}`;
   };
   /** A bot with its chat, and the made-up site that shows it. */
-  const site = async (settings: Partial<ChatSettings> = {}) => {
-    const { bot, link } = await releasedBot(service, knowingBot());
+  const site = async (settings: Partial<ChatSettings> = {}, more: Record<string, unknown> = {}) => {
+    const { bot, link } = await releasedBot(service, knowingBot(more));
     const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
     const params = { bot, channel: channel?.id ?? '' };
     await service.client.call('addTokenKey', { params, body: { algorithm: 'HS256', ...KEY } });
@@ -140,7 +140,9 @@ describe('a web chat in pages of another origin', () => {
     expect([await page.locator('iframe').count(), complaints]).to.deep.equal([1, []]);
     await page.goto(await plain(`<script src="${service.address}/chat.js" data-chat=""></script>`));
     await until(async () => Promise.resolve(complaints.some((c) => c.includes('Copy the tag from the channel’s page'))));
-    await page.goto(await plain(`<script src="${service.address}/chat.js" data-chat="${chat}" data-as="inline" data-in="#no"></script>`));
+    await page.goto(
+      await plain(`<script src="${service.address}/chat.js" data-chat="${chat}" data-as="inline" data-in="#no"></script>`),
+    );
     await until(async () => Promise.resolve(complaints.some((c) => c.includes('nothing on this page fits data-in="#no"'))));
     await page.goto(await plain(`<script src="${service.address}/chat.js" data-chat="no-such-chat" data-as="inline"></script>`));
     await frame().getByText('There is no chat at this address. Ask for a new link.').waitFor();
@@ -162,7 +164,15 @@ describe('a web chat in pages of another origin', () => {
     await page.goto(address);
     await frame().getByRole('button', { name: 'Ask us' }).waitFor();
     const focused = () =>
-      page.frames()[1]?.evaluate(() => document.activeElement?.id || document.activeElement?.getAttribute('aria-label') || document.activeElement?.className || '') ?? Promise.resolve('');
+      page
+        .frames()[1]
+        ?.evaluate(
+          () =>
+            document.activeElement?.id ||
+            document.activeElement?.getAttribute('aria-label') ||
+            document.activeElement?.className ||
+            '',
+        ) ?? Promise.resolve('');
     for (let i = 0; i < 8 && (await focused()) !== 'bubble'; i++) await page.keyboard.press('Tab');
     expect(await focused()).to.equal('bubble');
     await page.keyboard.press('Enter');
@@ -171,9 +181,7 @@ describe('a web chat in pages of another origin', () => {
     await page.keyboard.type('by keyboard');
     await page.keyboard.press('Enter');
     await frame().getByText('Kept: by keyboard.').waitFor();
-    await page.keyboard.press('Shift+Tab');
-    await page.keyboard.press('Shift+Tab');
-    await page.keyboard.press('Shift+Tab');
+    for (let i = 0; i < 4 && (await focused()) !== 'This did not help'; i++) await page.keyboard.press('Shift+Tab');
     expect(await focused()).to.equal('This did not help');
     await page.keyboard.press('Enter');
     await frame().getByLabel('What was missing?').waitFor();
@@ -218,7 +226,7 @@ describe('a web chat in pages of another origin', () => {
     });
 
   it('is written from right to left where the language is, and stands on the other side', async () => {
-    const { address } = await site();
+    const { address } = await site({}, { languages: ['ar', 'en'] });
     await page.goto(await plain(''));
     const [, chat = ''] = /data-chat="([^"]+)"/.exec(await (await fetch(address)).text()) ?? [];
     const tag = `<script src="${service.address}/chat.js" data-chat="${chat}" data-language="ar"></script>`;
@@ -231,14 +239,12 @@ describe('a web chat in pages of another origin', () => {
     await frame().locator('button.bubble').waitFor();
     const { x } = await box();
     expect(x).to.equal(16);
-    expect(await page.frames()[1]?.evaluate(() => document.documentElement.dir)).to.equal('rtl');
     await frame().locator('button.bubble').click();
     await frame().getByText('And now?').waitFor();
-    const sides = await page.frames()[1]?.evaluate(() => {
-      const at = (selector: string) => document.querySelector(selector)?.getBoundingClientRect().left ?? 0;
-      return at('.who') > at('.sign');
-    });
-    expect(typeof sides).to.equal('boolean');
+    await say('بيت');
+    expect(await page.frames()[1]?.evaluate(() => document.documentElement.dir)).to.equal('rtl');
+    const [mine, theirs] = [await frame().locator('.mine').boundingBox(), await frame().locator('.theirs').last().boundingBox()];
+    expect((mine?.x ?? 0) < (theirs?.x ?? 0)).to.equal(true);
   });
 
   it('has the colours of its owner, legible whatever was chosen', async () => {
@@ -281,7 +287,8 @@ describe('a web chat in pages of another origin', () => {
     await frame().getByRole('button', { name: 'Sign in on this page' }).click();
     await page.getByRole('button', { name: 'Ines Marlow' }).click();
     await frame().locator('button.bubble').click();
-    await frame().getByText('Hello Ines.').waitFor();
+    await frame().getByText('Bookings of ines.marlow@marrow-sound.example: KEL 4821, TAR 1130').waitFor();
+    expect(await frame().getByText('show my bookings').count()).to.equal(1);
   });
 
   it('goes on without a token that is not believed, and says what to do', async () => {
@@ -300,7 +307,7 @@ describe('a web chat in pages of another origin', () => {
     // Both storages closed: the talk ends with the page, and that is said.
     await context.addInitScript(() => {
       Object.defineProperty(window, 'localStorage', {
-        get: () => {
+        get() {
           throw new DOMException('closed', 'SecurityError');
         },
       });
@@ -318,7 +325,7 @@ describe('a web chat in pages of another origin', () => {
     await context.addInitScript((host) => {
       if (location.host !== host) return;
       Object.defineProperty(window, 'localStorage', {
-        get: () => {
+        get() {
           throw new DOMException('closed', 'SecurityError');
         },
       });
@@ -427,6 +434,7 @@ describe('the answers of the service for pages of others', () => {
     const words = { any: { name: '</script><script>alert(1)</script>' } };
     await service.client.call('setWebChat', { params: { bot, channel: channel?.id ?? '' }, body: { ...CHAT_SETTINGS, words } });
     const html = await (await fetch(link)).text();
-    expect(html).to.not.contain('<script>alert').and.contain('\\u003c/script>');
+    expect(html).to.contain('\\u003c/script>');
+    expect(html).to.not.contain('<script>alert');
   });
 });

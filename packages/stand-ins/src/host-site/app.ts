@@ -48,7 +48,7 @@ export function createHostSite(site: HostSite): Express {
     // A page that is strict names the chat's service for scripts and frames, and nothing more.
     const strict = req.query['strict'] !== undefined;
     const ours = new URL(site.service).origin;
-    const rules = `default-src 'none'; script-src ${ours}; frame-src ${ours}; style-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'`;
+    const rules = `default-src 'none'; script-src ${ours}; frame-src ${ours}; style-src 'self'; img-src data:; connect-src 'self'; form-action 'self'; base-uri 'none'`;
     if (strict) res.setHeader('content-security-policy', rules);
   };
   const page = (draw: (site: HostSite, who: Customer | undefined) => string) => (req: Request, res: Response) => {
