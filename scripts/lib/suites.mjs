@@ -41,6 +41,7 @@ export const SUITES = [
       'packages/console/test/memory.test.ts',
       'packages/console/test/knowing.test.ts',
       'packages/console/test/pages.test.ts',
+      'packages/console/test/inbox.test.ts',
     ],
   },
   { name: 'agents', files: server('agents', 'memory', 'knowing', 'fetching', 'vectoring', 'pages') },

@@ -196,12 +196,16 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.getByRole('button', { name: /^Handed over/ }).click();
     await page.getByRole('link', { name: /connect me to somebody/ }).click();
     await page.getByText(/^handed over: Tamsin Orde asked for a person/).waitFor();
+    await page.getByRole('link', { name: 'open it in the inbox' }).click();
     await page.getByLabel('Answer as staff').fill('Good day, this is Mo.');
     await page.getByRole('button', { name: 'Answer', exact: true }).click();
     await tam.until('Good day, this is Mo.');
     await page.locator('.line.staff').getByText('Good day, this is Mo.').waitFor();
     await page.getByRole('button', { name: 'Hand back to the bot' }).click();
     await tam.until('This is the Harbour desk again');
+    await page.getByText('The bot answers here again.').waitFor();
+    await page.getByRole('link', { name: 'Conversations' }).first().click();
+    await page.getByRole('link', { name: /connect me to somebody/ }).click();
     await page.getByText('handed back').waitFor();
     await page.locator('.talk .strip').first().click();
     await page.getByRole('heading', { name: 'Turn 1' }).waitFor();

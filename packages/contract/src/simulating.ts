@@ -19,6 +19,8 @@ export const speaker = z.object({
   channel: z.string().trim().min(1).max(40),
   language: z.string().max(20).nullable(),
   zone: z.string().max(60).nullable(),
+  /** They have signed in with this address; null, or nothing, where they have not. */
+  email: z.email().max(254).nullable().optional(),
   /** False: the channel shows buttons as words only. */
   buttons: z.boolean(),
 });

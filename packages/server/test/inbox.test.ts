@@ -18,7 +18,9 @@ describe('the inbox', () => {
   /** A bot with two people of staff besides its owner, each with a client of their own. */
   const staffed = async (more: Record<string, unknown> = {}) => {
     const { bot, link } = await releasedBot(service, knowingBot(more));
-    const people = await Promise.all(['Orla', 'Bram'].map((name) => service.client.call('addStaff', { params: { bot }, body: { name } })));
+    const people = await Promise.all(
+      ['Orla', 'Bram'].map((name) => service.client.call('addStaff', { params: { bot }, body: { name } })),
+    );
     const clients = await Promise.all(people.map((p) => signedIn(p.link)));
     const [orla, bram] = clients as [Client, Client];
     return { bot, link, orla, bram, ids: people.map((p) => p.id) as [string, string], people };
@@ -113,7 +115,9 @@ describe('the inbox', () => {
       const { visitor, params } = await handedOver(desk);
       const seen = (await desk.orla.call('getInboxTalk', { params })).lines.items.at(-1)?.seq ?? 0;
       const tries = await Promise.allSettled(
-        [desk.orla, desk.bram].map((c, i) => c.call('answerConversation', { params, body: { id: id(), text: `answer ${i}`, seen } })),
+        [desk.orla, desk.bram].map((c, i) =>
+          c.call('answerConversation', { params, body: { id: id(), text: `answer ${i}`, seen } }),
+        ),
       );
       expect(tries.filter((t) => t.status === 'fulfilled').length).to.equal(1);
       await until(async () => (await staffLines(visitor)).length > 0);
@@ -147,7 +151,11 @@ describe('the inbox', () => {
     const desk = await staffed();
     const { visitor, params } = await handedOver(desk);
     const heard: string[] = [];
-    const stream = visitor.stream((lines) => lines.some((l) => l.who === 'staff'), '', (name) => heard.push(name));
+    const stream = visitor.stream(
+      (lines) => lines.some((l) => l.who === 'staff'),
+      '',
+      (name) => heard.push(name),
+    );
     await until(async () => {
       await desk.orla.call('typeAsStaff', { params });
       return heard.includes('staff-typing');
@@ -236,7 +244,9 @@ describe('the inbox', () => {
     const { params } = await handedOver(desk);
     await desk.orla.call('takeConversation', { params, body: { from: null } });
     await service.client.call('removeStaff', { params: { bot: desk.bot, person: desk.ids[0] } });
-    expect((await problemOf(desk.orla.call('listInbox', { params: { bot: desk.bot }, query: {} }))).code).to.equal('not-signed-in');
+    expect((await problemOf(desk.orla.call('listInbox', { params: { bot: desk.bot }, query: {} }))).code).to.equal(
+      'not-signed-in',
+    );
     const { counts } = await desk.bram.call('listInbox', { params: { bot: desk.bot }, query: {} });
     expect(counts.waiting).to.equal(1);
     const again = await problemOf(service.client.call('addStaff', { params: { bot: desk.bot }, body: { name: 'bram' } }));
@@ -253,7 +263,10 @@ describe('the inbox', () => {
     const profile = {
       events: 'body.list',
       event: { id: 'item.id', sender: 'item.from', text: 'item.text' },
-      calls: { address: 'http://127.0.0.1:9/api', message: { post: '/send', body: { text: '{{ text }}', links: '{{ links }}' } } },
+      calls: {
+        address: 'http://127.0.0.1:9/api',
+        message: { post: '/send', body: { text: '{{ text }}', links: '{{ links }}' } },
+      },
     };
     await service.client.call('createChannel', { params: { bot }, body: { kind: 'hook-messenger', name: 'Plain', profile } });
     await service.client.call('setInboxSetting', { params: { bot }, body: { notifies: { channel: 'Plain', to: 'room' } } });

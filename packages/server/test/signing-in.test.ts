@@ -35,7 +35,11 @@ const now = () => Math.floor(Date.now() / 1000);
 function tokenOf(claims: Record<string, unknown>, o: TokenOptions = {}): Promise<string> {
   const { kid = 'site', alg = 'HS256', key = bytes(SECRET), issued = now(), lasts = 300 } = o;
   const header = { alg, ...('kid' in o && o.kid === undefined ? {} : { kid }) };
-  return new SignJWT(claims).setProtectedHeader(header).setIssuedAt(issued).setExpirationTime(issued + lasts).sign(key);
+  return new SignJWT(claims)
+    .setProtectedHeader(header)
+    .setIssuedAt(issued)
+    .setExpirationTime(issued + lasts)
+    .sign(key);
 }
 
 describe('who is speaking', function () {
@@ -51,7 +55,14 @@ describe('who is speaking', function () {
     await new Promise<void>((resolve) => identity.listen(0, '127.0.0.1', resolve));
     issuer = `http://127.0.0.1:${(identity.address() as AddressInfo).port}`;
     const databaseUrl = await ownDatabase('signing');
-    service = await startTestService({ databaseUrl, env: { PRIMROSE_MAIL_URL: `smtp://127.0.0.1:${port}`, PRIMROSE_SIGN_INS_AN_HOUR: '100000', PRIMROSE_MESSAGES_A_MINUTE: '100000' } });
+    service = await startTestService({
+      databaseUrl,
+      env: {
+        PRIMROSE_MAIL_URL: `smtp://127.0.0.1:${port}`,
+        PRIMROSE_SIGN_INS_AN_HOUR: '100000',
+        PRIMROSE_MESSAGES_A_MINUTE: '100000',
+      },
+    });
   });
   after(async () => {
     await service.stop();
@@ -104,9 +115,7 @@ describe('who is speaking', function () {
       expect(body['who']).to.deep.equal({ name: 'Ines Marlow', email: 'ines@marrow-sound.example' });
       await until(async () => (await lines(visitor)).length > 0);
       expect((await lines(visitor))[0]).to.equal('Hello Ines. You told me: nothing.');
-      expect(await tell(visitor, 'show my bookings')).to.include(
-        'Bookings of ines@marrow-sound.example: KEL 4821, seat 7.',
-      );
+      expect(await tell(visitor, 'show my bookings')).to.include('Bookings of ines@marrow-sound.example: KEL 4821, seat 7.');
     });
 
     it('goes on with the same talk in another browser, and in one that keeps nothing', async () => {
@@ -181,7 +190,11 @@ describe('who is speaking', function () {
       expect((await visitor.say('still me')).status).to.equal(401);
       expect((await openWith(visitorAt(chat.link), await tokenOf(INES))).body['code']).to.equal('sign-in-failed');
       const opened = await visitor.post('/open', { key: visitor.key, language: 'en' });
-      expect([opened.body['who'], opened.body['signedOut'], opened.body['key'] === visitor.key]).to.deep.equal([null, true, false]);
+      expect([opened.body['who'], opened.body['signedOut'], opened.body['key'] === visitor.key]).to.deep.equal([
+        null,
+        true,
+        false,
+      ]);
       expect(JSON.stringify(opened.body)).to.not.contain('a word of Ines');
     });
 
@@ -297,7 +310,10 @@ describe('who is speaking', function () {
       if (first !== second) expect((await visitor.post('/sign-in/code', { code: first })).status).to.equal(401);
       for (let i = 0; i < 5; i++) await visitor.post('/sign-in/mail', { email });
       const { status, body } = await visitor.post('/sign-in/mail', { email });
-      expect([status, String(body['detail'])]).to.deep.equal([401, 'Too many codes were asked for. Use the last one that came, or try again in an hour.']);
+      expect([status, String(body['detail'])]).to.deep.equal([
+        401,
+        'Too many codes were asked for. Use the last one that came, or try again in an hour.',
+      ]);
       expect(mailbox.letters(email).length).to.equal(5);
     });
 
@@ -389,6 +405,8 @@ describe('who is speaking', function () {
       await sendAndHear(await codeTo(email), `Bookings of ${email}`);
       // From now on they are known there, and what they say is known on the web chat as well.
       await sendAndHear('the parrot is mine', 'Kept: the parrot is mine.');
+      await send('my bookings please');
+      await until(async () => (await talk()).filter((l) => l.includes(`Bookings of ${email}`)).length === 2);
       const visitor = visitorAt(chat.link);
       await visitor.open();
       await visitor.post('/sign-in/mail', { email });
@@ -421,7 +439,11 @@ describe('who is speaking', function () {
       const led = await fetch(new URL('/authorize', asked), { method: 'POST', body, redirect: 'manual' });
       return (await fetch(led.headers.get('location') ?? '')).text();
     };
-    const grantIn = (page: string) => (JSON.parse(/<script type="application\/json" id="data">(.*?)<\/script>/.exec(page)?.[1] ?? '{}') as { grant?: string; problem?: string });
+    const grantIn = (page: string) =>
+      JSON.parse(/<script type="application\/json" id="data">(.*?)<\/script>/.exec(page)?.[1] ?? '{}') as {
+        grant?: string;
+        problem?: string;
+      };
 
     it('signs in whoever began it, by what the window hands back', async () => {
       const chat = await ready();
@@ -486,12 +508,17 @@ describe('who is speaking', function () {
       const response = await fetch(`${service.address}/api/chat/${chat.link.split('/').at(-1)}${path}`, {
         headers: { authorization: `Bearer ${visitor.key}` },
       });
-      return { status: response.status, body: (await response.json()) as { items?: { id: string; said: string }[]; lines?: ChatLine[] } };
+      return {
+        status: response.status,
+        body: (await response.json()) as { items?: { id: string; said: string }[]; lines?: ChatLine[] },
+      };
     };
     const { body } = await read(ines, '/history');
     expect(body.items?.map((i) => i.said)).to.deep.equal(['the first word']);
     const id = body.items?.[0]?.id ?? '';
-    expect((await read(ines, `/history/${id}`)).body.lines?.some((l) => l.message.text.includes('the first word'))).to.equal(true);
+    expect((await read(ines, `/history/${id}`)).body.lines?.some((l) => l.message.text.includes('the first word'))).to.equal(
+      true,
+    );
     const stranger = visitorAt(chat.link);
     await stranger.open();
     await tell(stranger, 'hm');
@@ -539,7 +566,8 @@ describe('who is speaking', function () {
         await visitor.until(`Kept: ${word}.`);
       }
       const seen = (await linesWhen(visitor, () => true)).map((l) => l.message.text).join(' ');
-      for (const [word] of seen.matchAll(/word-\d+-x/g)) expect([step, does, word, words.get(word)]).to.deep.equal([step, does, word, who]);
+      for (const [word] of seen.matchAll(/word-\d+-x/g))
+        expect([step, does, word, words.get(word)]).to.deep.equal([step, does, word, who]);
     }
   });
 });

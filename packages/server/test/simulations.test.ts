@@ -9,6 +9,7 @@ import {
 } from '@primrose/contract';
 import { compareTurns, missSentence, valuesOf, wordsOf, type BotDocument, type Value } from '@primrose/core';
 import { botOf, demoDocument } from '../../core/test/harbour.js';
+import { knowingBot } from './support/known-bot.js';
 import { theService, type TestService } from './support/service.js';
 
 const FRIDAY = 'book a crossing from Kelpwick to Tarn Holm on Friday with the car';
@@ -252,6 +253,20 @@ describe('a simulation', () => {
       expect(
         await refused(service.client.call('changeSimulation', { params, body: { speaker: { zone: 'Mars/Olympus' } } })),
       ).to.contain('no time zone');
+    });
+
+    it('has signed in with an address, or has not', async () => {
+      const bot = await create(knowingBot());
+      const email = 'ada@marrow-sound.example';
+      const { id } = await begin(bot, { speaker: { name: 'Ada Quill', email } });
+      await run(bot, id, { type: 'open' });
+      expect(wordsOf((await run(bot, id, { type: 'message', text: 'show my bookings' })).sheet)[0]).to.contain(
+        `Bookings of ${email}`,
+      );
+      await service.client.call('changeSimulation', { params: { bot, conversation: id }, body: { speaker: { email: null } } });
+      const asked = wordsOf((await run(bot, id, { type: 'message', text: 'show my bookings' })).sheet).join(' ');
+      expect(asked).to.not.contain(email);
+      expect(asked).to.contain('What is your e-mail address?');
     });
 
     it('attaches pictures and files', async () => {

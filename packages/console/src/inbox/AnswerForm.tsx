@@ -15,9 +15,12 @@ interface AnswerFormProps {
   readonly doing: Doing;
 }
 
+/** What was written and not yet said, by conversation: whoever looks into another meanwhile finds it again. */
+const unsaid = new Map<string, string>();
+
 /** Where staff answer, hand back, and close. What was not said stays in the field. */
 export function AnswerForm({ params, item, me, seen, doing }: AnswerFormProps) {
-  const [text, setText] = useState('');
+  const [text, setText] = useState(unsaid.get(item.id) ?? '');
   // The same words sent again after a broken line are the same answer.
   const id = useRef(crypto.randomUUID());
   const told = useRef(-Infinity);
@@ -25,6 +28,7 @@ export function AnswerForm({ params, item, me, seen, doing }: AnswerFormProps) {
   const theirs = item.staff !== null && item.staff.id !== me.id;
   const write = (next: string) => {
     setText(next);
+    unsaid.set(item.id, next);
     const now = performance.now();
     if (next === '' || theirs || now - told.current < TYPING_EVERY_MS) return;
     told.current = now;
@@ -33,6 +37,7 @@ export function AnswerForm({ params, item, me, seen, doing }: AnswerFormProps) {
   const clear = (done: boolean) => {
     if (!done) return;
     setText('');
+    unsaid.delete(item.id);
     id.current = crypto.randomUUID();
   };
   const answer = () => {

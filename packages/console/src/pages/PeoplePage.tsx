@@ -1,9 +1,10 @@
-import { STAFF_DAYS, type Staff, type StaffDay, HOURS_PATTERN } from '@primrose/core';
-import { useState, type FormEvent } from 'react';
+import { HOURS_PATTERN, STAFF_DAYS, type BotDocument, type Problem, type Staff, type StaffDay, type Value } from '@primrose/core';
+import { useMemo, useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { call, errorText, invalidate, useCall } from '../api.js';
 import { WordsInput } from '../details/CodeInput.js';
-import { useDraftHandle } from '../draft/context.js';
+import { FieldContext, type FieldSetting } from '../details/setting.js';
+import { useDraftHandle, useProblems } from '../draft/context.js';
 import { Alarm } from '../parts/Alarm.js';
 import { SettingsTabs } from '../parts/Tabs.js';
 
@@ -122,10 +123,30 @@ const DAY_NAMES: Readonly<Record<StaffDay, string>> = {
   sun: 'Sunday',
 };
 
+const DAY_PATTERN = /^\d{4}-\d\d-\d\d$/;
+
+/** The words of all hand-overs that have none of their own: what is wrong in them is found at each of those. */
+function useStaffWords(): FieldSetting {
+  const { document } = useDraftHandle();
+  const found = useProblems(document);
+  return useMemo(() => {
+    const ofAll = found.filter((p) => p.field?.startsWith('/away') && isForAll(document, p));
+    const problems = ofAll.filter((p, i) => ofAll.findIndex((o) => o.code === p.code && o.field === p.field) === i);
+    const nothing = { resolved: [], readIn: '', last: new Map<string, Value>(), applyFix: () => false, leave: () => undefined };
+    return { document, flowId: document.begins, problems, ...nothing };
+  }, [document, found]);
+}
+
+function isForAll(document: BotDocument, { flow = '', node = '' }: Problem): boolean {
+  const handOver = document.flows[flow]?.nodes[node];
+  return handOver?.kind === 'hand-over' && handOver['away'] === undefined;
+}
+
 /** Office hours stand in the document: hand-overs go by them. */
 function Hours() {
   const { document, edit } = useDraftHandle();
   const { staff = {} } = document;
+  const setting = useStaffWords();
   const change = (more: Partial<Staff>) =>
     edit((d) => {
       const all = Object.entries({ ...d.staff, ...more }).filter(([, v]) => v !== undefined);
@@ -147,28 +168,56 @@ function Hours() {
           <DayHours key={day} name={DAY_NAMES[day]} value={staff.hours?.[day] ?? ''} onChange={(h) => put(day, h)} />
         ))}
       </div>
-      <Form.Group controlId="closed-days" className="my-2">
-        <Form.Label className="mb-0">Closed all the same, one day a line, such as 2026-12-25</Form.Label>
-        <Form.Control
-          as="textarea"
-          rows={2}
-          className="mono"
-          defaultValue={(staff.closed ?? []).join('\n')}
-          onBlur={(e) => {
-            const days = e.target.value.split(/\s+/).filter((d) => /^\d{4}-\d\d-\d\d$/.test(d));
-            change({ closed: days.length === 0 ? undefined : days });
-          }}
+      <ClosedDays days={staff.closed ?? []} onChange={(closed) => change({ closed: closed.length === 0 ? undefined : closed })} />
+      <FieldContext value={setting}>
+        <WordsInput
+          label="What visitors are told outside the hours"
+          field="/away"
+          optional
+          value={staff.away}
+          onChange={(away) => change({ away })}
         />
-      </Form.Group>
-      <WordsInput
-        label="What visitors are told outside the hours"
-        field="/staff/away"
-        optional
-        value={staff.away}
-        onChange={(away) => change({ away })}
-      />
+      </FieldContext>
     </section>
   );
+}
+
+interface ClosedDaysProps {
+  readonly days: readonly string[];
+  readonly onChange: (days: string[]) => void;
+}
+
+/** Days on which nobody is there; a line that is no day stays in the field, and is named. */
+function ClosedDays({ days, onChange }: ClosedDaysProps) {
+  const [text, setText] = useState(days.join('\n'));
+  const lines = text.split(/\s+/).filter((line) => line !== '');
+  const wrong = lines.filter((line) => !isDay(line));
+  return (
+    <Form.Group controlId="closed-days" className="my-2">
+      <Form.Label className="mb-0">Closed all the same, one day a line, such as 2026-12-25</Form.Label>
+      <Form.Control
+        as="textarea"
+        rows={2}
+        className="mono"
+        isInvalid={wrong.length > 0}
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          const next = e.target.value.split(/\s+/).filter((line) => line !== '');
+          if (next.every(isDay)) onChange([...new Set(next)]);
+        }}
+      />
+      {wrong.length > 0 && (
+        <p className="mistake">{`No day of the calendar: ${wrong.slice(0, 3).join(', ')}. Write it as 2026-12-25.`}</p>
+      )}
+    </Form.Group>
+  );
+}
+
+function isDay(text: string): boolean {
+  const at = DAY_PATTERN.test(text) ? new Date(`${text}T00:00:00Z`) : undefined;
+  // The 30th of February is read by some browsers as a day in March.
+  return at !== undefined && !Number.isNaN(at.getTime()) && at.toISOString().startsWith(text);
 }
 
 interface DayHoursProps {

@@ -22,6 +22,7 @@ interface Chosen {
   readonly buttons: boolean;
   readonly language: string;
   readonly zone: string;
+  readonly email: string;
   readonly clock: ClockChoice;
   /** As a datetime-local field has it. */
   readonly at: string;
@@ -37,7 +38,7 @@ interface PartProps {
 }
 
 function chosenAtFirst(settings: Simulation | undefined): Chosen {
-  const { visitor, name, channel = 'simulator', buttons = true, language, zone } = settings?.speaker ?? {};
+  const { visitor, name, channel = 'simulator', buttons = true, language, zone, email } = settings?.speaker ?? {};
   const { clock } = settings ?? {};
   return {
     visitor: visitor ?? NOBODY,
@@ -46,6 +47,7 @@ function chosenAtFirst(settings: Simulation | undefined): Chosen {
     buttons,
     language: language ?? '',
     zone: zone ?? '',
+    email: email ?? '',
     clock: clock ? (clock.runs ? 'runs' : 'stands') : 'now',
     at: localForm(clock?.at ?? new Date().toISOString()),
     variables: {},
@@ -59,7 +61,7 @@ function useSpeaker(chosen: Chosen, set: PartProps['set'], onClose: () => void) 
   const { change } = useSimulation();
   const visitors = useCall('listMadeUpVisitors', { params: { bot } });
   const [problem, setProblem] = useState<string>();
-  const { visitor, name, channel, buttons, language, zone, clock, at, variables, facts } = chosen;
+  const { visitor, name, channel, buttons, language, zone, email, clock, at, variables, facts } = chosen;
   const made = visitors.data?.items.find((v) => v.id === visitor);
   const said = (work: Promise<unknown>) => void work.catch((error: unknown) => setProblem(errorText(error)));
   const keep = async (): Promise<string | null> => {
@@ -84,7 +86,15 @@ function useSpeaker(chosen: Chosen, set: PartProps['set'], onClose: () => void) 
     if (clock !== 'now' && Number.isNaN(moment.getTime())) throw new Error('The clock needs a date and a time.');
     const who = await keep();
     await change({
-      speaker: { visitor: who, name: name.trim() || null, channel, buttons, language: language || null, zone: zone || null },
+      speaker: {
+        visitor: who,
+        name: name.trim() || null,
+        channel,
+        buttons,
+        language: language || null,
+        zone: zone || null,
+        email: email.trim() || null,
+      },
       clock: clock === 'now' ? null : { at: moment.toISOString(), runs: clock === 'runs' },
     });
     onClose();
@@ -130,6 +140,7 @@ export function SpeakerDialog({ onClose }: { readonly onClose: () => void }) {
             <WhichLanguage {...part} />
             <WhichZone {...part} />
             <WhichClock {...part} />
+            <SignedInAs {...part} />
           </div>
           {made && <WhatIsKept {...part} made={made} />}
         </Modal.Body>
@@ -239,6 +250,21 @@ function WhichZone({ chosen, set }: PartProps) {
           <option key={z} value={z} />
         ))}
       </datalist>
+    </Form.Group>
+  );
+}
+
+function SignedInAs({ chosen, set }: PartProps) {
+  return (
+    <Form.Group controlId="who-email">
+      <Form.Label>Signed in as</Form.Label>
+      <Form.Control
+        type="email"
+        value={chosen.email}
+        maxLength={254}
+        placeholder="nobody has signed in"
+        onChange={(e) => set({ email: e.target.value })}
+      />
     </Form.Group>
   );
 }

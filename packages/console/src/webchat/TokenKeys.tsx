@@ -62,7 +62,7 @@ export function TokenKeys({ chat, run }: TokenKeysProps) {
         <Form.Control
           aria-label="Id of the key (kid)"
           placeholder="id of the key (kid)"
-          pattern="[A-Za-z0-9_-]{1,80}"
+          pattern="[A-Za-z0-9_\-]{1,80}"
           required
           value={id}
           onChange={(e) => setId(e.target.value)}

@@ -61,6 +61,7 @@ export function eventIn(event: SimulatedEvent, settings: SimulationSettings, doc
     channel: speaker.channel,
     ...(speaker.name === null ? {} : { name: speaker.name, firstName: speaker.name.split(' ')[0] ?? speaker.name }),
     ...(speaker.zone === null ? {} : { zone: speaker.zone }),
+    ...(speaker.email ? { email: speaker.email, signedIn: true } : {}),
   };
   switch (event.type) {
     case 'open':

@@ -28,6 +28,8 @@ export interface VisitorRow {
   readonly bot_id: string;
   readonly variables: string;
   readonly conversation_id: string | null;
+  /** The visitor under whom a person is known whom this is a part of. */
+  readonly person_id: string | null;
 }
 
 export interface TurnRow {

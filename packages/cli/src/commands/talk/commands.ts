@@ -45,6 +45,11 @@ export const COMMANDS: Readonly<Record<string, TalkCommand>> = {
     run: (talk, w) => talk.change({ speaker: { language: w || null } }),
   },
   zone: { takes: 'ZONE', about: 'be in another time zone', run: (talk, w) => talk.change({ speaker: { zone: w || null } }) },
+  'signed-in': {
+    takes: '[E-MAIL]',
+    about: 'have signed in with this address; without one, have not',
+    run: (talk, w) => talk.change({ speaker: { email: w || null } }),
+  },
   channel: {
     takes: 'NAME',
     about: 'act as another channel',

@@ -21,12 +21,14 @@ import type { Db } from '../../store/database.js';
 import { channelByAddress, type ServingChannel } from '../../store/channels.js';
 import { jsonColumn, mappingColumn } from '../../store/columns.js';
 import * as store from '../../store/conversations.js';
+import { membersOf, vouchedFor } from '../../store/persons.js';
 import { isTester } from '../../store/messenger.js';
 import { statement } from '../../store/hot.js';
 import { insertConversation, type NewConversation } from '../../store/turning.js';
 import { firstState, type Turns } from '../../turns/turns.js';
 import { addressKey, RateLimit } from '../../base/rate-limit.js';
 import type { Limits } from '../../start/limits.js';
+import { spokenAs } from '../../visitors/sign-ins.js';
 import { Counted, note } from '../events.js';
 import type { Outbox } from '../outbox.js';
 import { hookMessenger } from './hook-messenger.js';
@@ -201,7 +203,7 @@ async function takeEvent(
     });
     throw new Refused('hook-unreleased', {});
   }
-  const { conversationId, visitorId } = await conversationFor(parts, row, event, tests);
+  const { conversationId, visitorId, who } = await conversationFor(parts, row, event, tests);
   const { text, choice } = event;
   const externalId = hashSecret(`${row.id} ${event.id}`);
   // Of one that came before nothing is fetched again.
@@ -227,6 +229,7 @@ async function takeEvent(
       ...(choice === undefined ? {} : { choice }),
       ...(event.name === undefined ? {} : { name: event.name }),
       ...(event.firstName === undefined ? {} : { firstName: event.firstName }),
+      ...(who ? spokenAs(who) : {}),
       ...sent.said,
     },
     shown: { id: newId(clock), text: text ?? choice ?? '', ...(sent.shown === '' ? {} : { files: sent.shown }) },
@@ -257,9 +260,12 @@ async function conversationFor(parts: ReceivingParts, row: ServingChannel, event
     visitor = await store.visitorByKey(db, row.bot_id, 'sender', keyHash);
   }
   if (!visitor) throw new Error('a visitor that was just stored is gone');
+  const { id: visitorId, person_id } = visitor;
+  const who =
+    person_id === null ? undefined : vouchedFor(await statement(db, (hot) => membersOf(hot, row.bot_id, visitorId)), visitorId);
   const present = visitor.conversation_id === null ? undefined : await store.findConversation(db, visitor.conversation_id);
   if (present?.channel_id === row.id && (present.release_id === null) === tests)
-    return { conversationId: present.id, visitorId: visitor.id };
+    return { conversationId: present.id, visitorId: visitor.id, who };
   const loaded = tests || row.live_id === null ? await loader.draft(row.bot_id) : await loader.release(row.live_id);
   const id = newId(clock);
   const state: Session = firstState(loaded, event.language);
@@ -278,5 +284,5 @@ async function conversationFor(parts: ReceivingParts, row: ServingChannel, event
   await statement(db, (hot) => hot.run(insertConversation(made)));
   // Two first messages at once: whoever was first has made the conversation for both.
   const conversationId = await store.claimConversation(db, visitor.id, visitor.conversation_id, id);
-  return { conversationId, visitorId: visitor.id };
+  return { conversationId, visitorId: visitor.id, who };
 }
