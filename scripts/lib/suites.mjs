@@ -15,7 +15,10 @@ export const SUITES = [
     files: ['simulator', 'acting', 'details', 'conversation', 'agents'].map((n) => `packages/console/test/${n}.test.ts`),
   },
   { name: 'processes', files: server('processes', 'backup', 'start') },
-  { name: 'client', files: ['packages/cli/test/cli.test.ts', 'packages/cli/test/talk.test.ts'] },
+  {
+    name: 'client',
+    files: ['packages/cli/test/cli.test.ts', 'packages/cli/test/talk.test.ts', 'packages/cli/test/inbox.test.ts'],
+  },
   {
     name: 'talking',
     files: server(

@@ -106,6 +106,11 @@ export function invalidate(...names: EndpointName[]): void {
   for (const name of names) void queryClient.invalidateQueries({ queryKey: [name] });
 }
 
+/** What was asked for is not there, or is no affair of whoever asks. */
+export function isNotFound(error: unknown): boolean {
+  return error instanceof ApiError && error.details.status === 404;
+}
+
 /** What an error means to the person in front of the screen. */
 export function errorText(error: unknown): string {
   return error instanceof Error ? error.message : String(error);

@@ -203,7 +203,7 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.locator('.line.staff').getByText('Good day, this is Mo.').waitFor();
     await page.getByRole('button', { name: 'Hand back to the bot' }).click();
     await tam.until('This is the Harbour desk again');
-    await page.getByText('The bot answers here again.').waitFor();
+    await page.getByText('With staff no more; the bot answers what comes next.').waitFor();
     await page.getByRole('link', { name: 'Conversations' }).first().click();
     await page.getByRole('link', { name: /connect me to somebody/ }).click();
     await page.getByText('handed back').waitFor();

@@ -68,6 +68,9 @@ describe('the inbox in two windows, and the pages about it', () => {
       ['Orla', 'Good day, Orla here.'],
       ['Bram', 'Hello, this is Bram.'],
     ]);
+    // Both see that it is over, whoever closed it.
+    await bram.getByRole('button', { name: 'Close', exact: true }).click();
+    for (const window of [orla, bram]) await window.getByText(/^This conversation is with staff no more/).waitFor();
     await Promise.all([orla, bram].map((window) => window.context().close()));
   });
 
@@ -116,7 +119,7 @@ describe('the inbox in two windows, and the pages about it', () => {
     await answer(page, 'It is done. Goodbye.');
     await page.getByRole('button', { name: 'Say this and close' }).click();
     await told(first, 'It is done. Goodbye.');
-    await page.getByText('The bot answers here again.').waitFor();
+    await page.getByText('With staff no more; the bot answers what comes next.').waitFor();
     expect(JSON.stringify(await first.open())).to.not.contain('Called twice');
   });
 

@@ -75,6 +75,16 @@ describe('a conversation that staff close', () => {
     expect([words(closed), closed.sheet.ended, talk.session.handed]).to.deep.equal([[], true, undefined]);
     expect(talk.say('hello again')).to.deep.equal(['What?']);
   });
+
+  it('are not outdone by what the bot had put off: a conversation that they close is over', () => {
+    const talk = new Talk(demoDocument());
+    talk.open();
+    talk.say('is there a boat to the holm tomorrow morning, also can my dog come?');
+    talk.say('let me talk to a person please');
+    expect(talk.session.handed).to.not.equal(undefined);
+    const closed = talk.turn({ type: 'hand-back', closes: true });
+    expect([words(closed), closed.sheet.ended]).to.deep.equal([[], true]);
+  });
 });
 
 describe('the summary of a talk so far', () => {

@@ -343,6 +343,8 @@ describe('who is speaking', function () {
       const code = await codeTo(email);
       await visitor.say(`the code is ${code}`);
       await visitor.until(`Bookings of ${email}`);
+      const { items: talks } = await service.client.call('listConversations', { params: { bot: chat.bot }, query: {} });
+      expect(talks.map((t) => t.visitor)).to.deep.equal([email]);
       const all = await linesWhen(visitor, () => true);
       // Nothing is lost or said twice by the change.
       const words = said(all);

@@ -1,4 +1,4 @@
-import { readFile } from 'node:fs/promises';
+import { readFileSync } from 'node:fs';
 import type { WebChat } from '@primrose/contract';
 import { plainText } from '@primrose/core';
 import { count, findBot, table, type Context } from '../context.js';
@@ -56,7 +56,9 @@ export async function cmdAnswer(
     const talk = await client.call('getInboxTalk', { params });
     if (asJson) return json(talk);
     const { conversation: c, lines, notes, summary } = talk;
-    print(`${c.visitor ?? 'A visitor'}, ${c.channel.name}, with ${c.staff?.name ?? 'nobody yet'}: ${c.handed?.reason ?? 'the bot answers'}`);
+    print(
+      `${c.visitor ?? 'A visitor'}, ${c.channel.name}, with ${c.staff?.name ?? 'nobody yet'}: ${c.handed?.reason ?? 'the bot answers'}`,
+    );
     for (const [label, list] of Object.entries({ Wants: summary.wants, Done: summary.done, Failed: summary.failed }))
       if (list.length > 0) print(`${label}: ${list.join('; ')}`);
     if (summary.named.length > 0) print(`Named: ${summary.named.map(([n, v]) => `${n} ${v}`).join(', ')}`);
@@ -65,26 +67,47 @@ export async function cmdAnswer(
     for (const l of lines.items) print(`${(l.by ?? l.who).toUpperCase().padStart(10)}  ${plainText(l.message.blocks)}`);
     return;
   }
+  const done: string[] = [];
+  const tell = (words: string) => {
+    done.push(words);
+    if (!asJson) print(words);
+  };
   if (o.take) {
-    const taken = await client.call('takeConversation', { params, body: { from: o.from ?? null } });
-    print(`${taken.staff?.name ?? 'Nobody'} has it now.`);
+    const from = o.from === undefined ? null : await staffNamed(client, bot.id, o.from);
+    const taken = await client.call('takeConversation', { params, body: { from } });
+    tell(`${taken.staff?.name ?? 'Nobody'} has it now.`);
   }
   if (o.note !== undefined) {
     await client.call('addNote', { params, body: { text: o.note } });
-    print('Noted.');
+    tell('Noted.');
   }
   if (text !== undefined && !o.close) {
     const line = await client.call('answerConversation', { params, body: { id: crypto.randomUUID(), text } });
-    print(`Said as ${line.by ?? 'staff'}.`);
+    tell(`Said as ${line.by ?? 'staff'}.`);
   }
   if (o.handBack) {
     await client.call('handBack', { params });
-    print('Handed back to the bot.');
+    tell('Handed back to the bot.');
   }
   if (o.close) {
-    await client.call('closeConversation', { params, body: { id: crypto.randomUUID(), ...(text === undefined ? {} : { text }) } });
-    print('Closed.');
+    await client.call('closeConversation', {
+      params,
+      body: { id: crypto.randomUUID(), ...(text === undefined ? {} : { text }) },
+    });
+    tell('Closed.');
   }
+  if (asJson) json({ done });
+}
+
+/** Somebody of the staff by name or id. Fails with who there is. */
+async function staffNamed(client: Context['client'], bot: string, name: string): Promise<string> {
+  const { items } = await client.call('listStaff', { params: { bot } });
+  const found = items.find((s) => s.id === name || s.name.toLowerCase() === name.toLowerCase());
+  if (found) return found.id;
+  throw new CommandFailure(
+    EXIT.missing,
+    `Nobody of the staff is called "${name}". There are: ${items.map((s) => s.name).join(', ')}.`,
+  );
 }
 
 export interface StaffOptions {
@@ -97,12 +120,7 @@ export interface StaffOptions {
 export async function cmdStaff({ client, asJson, json, print }: Context, word: string, o: StaffOptions): Promise<void> {
   const bot = await findBot(client, word);
   const params = { bot: bot.id };
-  const named = async (name: string) => {
-    const { items } = await client.call('listStaff', { params });
-    const found = items.find((s) => s.id === name || s.name.toLowerCase() === name.toLowerCase());
-    if (!found) throw new CommandFailure(EXIT.missing, `Nobody of the staff is called "${name}". There are: ${items.map((s) => s.name).join(', ')}.`);
-    return found.id;
-  };
+  const named = (name: string) => staffNamed(client, bot.id, name);
   if (o.add !== undefined) {
     const made = await client.call('addStaff', { params, body: { name: o.add } });
     if (asJson) return json(made);
@@ -115,7 +133,7 @@ export async function cmdStaff({ client, asJson, json, print }: Context, word: s
   }
   if (o.remove !== undefined) {
     await client.call('removeStaff', { params: { ...params, person: await named(o.remove) } });
-    return print(`${o.remove} answers here no more.`);
+    return asJson ? json({ removed: o.remove }) : print(`${o.remove} answers here no more.`);
   }
   const { items } = await client.call('listStaff', { params });
   if (asJson) return json({ items });
@@ -130,11 +148,22 @@ export async function cmdFeedback({ client, asJson, json, print }: Context, word
   const { helpful, unhelpful, releases, answers } = found;
   if (helpful + unhelpful === 0) return print('No visitor has said what they think of an answer in the last 90 days.');
   print(`${count(helpful, 'answer')} helped, ${unhelpful} did not.`);
-  print(table([['RELEASE', 'HELPED', 'DID NOT'], ...releases.map((r) => [String(r.release ?? 'draft'), String(r.helpful), String(r.unhelpful)])]));
+  print(
+    table([
+      ['RELEASE', 'HELPED', 'DID NOT'],
+      ...releases.map((r) => [String(r.release ?? 'draft'), String(r.helpful), String(r.unhelpful)]),
+    ]),
+  );
   const worst = answers.filter((a) => a.unhelpful > 0);
   if (worst.length === 0) return;
   print('');
-  const rows = worst.map((a) => [String(a.unhelpful), String(a.helpful), `${a.flow}/${a.node}`, a.said.slice(0, 40), a.words.join(' | ').slice(0, 60)]);
+  const rows = worst.map((a) => [
+    String(a.unhelpful),
+    String(a.helpful),
+    `${a.flow}/${a.node}`,
+    a.said.slice(0, 40),
+    a.words.join(' | ').slice(0, 60),
+  ]);
   print(table([['DID NOT', 'DID', 'NODE', 'SAID', 'IN THEIR WORDS'], ...rows]));
 }
 
@@ -151,20 +180,24 @@ export interface WebChatOptions {
 export async function cmdWebChat(context: Context, word: string, o: WebChatOptions): Promise<void> {
   const { client, asJson, json, print } = context;
   const bot = await findBot(client, word);
-  if (o.new !== undefined) return told(context, await client.call('createWebChat', { params: { bot: bot.id }, body: { name: o.new } }));
+  if (o.new !== undefined)
+    return told(context, await client.call('createWebChat', { params: { bot: bot.id }, body: { name: o.new } }));
   const { items } = await client.call('listChannels', { params: { bot: bot.id } });
   const chats = items.filter((c) => c.kind === 'web-chat');
   const found = o.channel === undefined ? chats[0] : chats.find((c) => c.id === o.channel || c.name === o.channel);
   if (!found)
-    throw new CommandFailure(EXIT.missing, `${bot.name} has no such web chat. There are: ${chats.map((c) => c.name).join(', ') || 'none'}.`);
+    throw new CommandFailure(
+      EXIT.missing,
+      `${bot.name} has no such web chat. There are: ${chats.map((c) => c.name).join(', ') || 'none'}.`,
+    );
   const params = { bot: bot.id, channel: found.id };
   if (o.set !== undefined) {
     const now = await client.call('getWebChat', { params });
-    const more = JSON.parse(await readFile(o.set, 'utf8')) as object;
+    const more = settingsIn(o.set);
     return told(context, await client.call('setWebChat', { params, body: { ...now.settings, ...more } }));
   }
   if (o.key !== undefined) {
-    const publicKey = o.publicKey === undefined ? undefined : await readFile(o.publicKey, 'utf8');
+    const publicKey = o.publicKey === undefined ? undefined : textIn(o.publicKey);
     const body =
       publicKey === undefined
         ? ({ algorithm: 'HS256', id: o.key } as const)
@@ -176,6 +209,26 @@ export async function cmdWebChat(context: Context, word: string, o: WebChatOptio
   if (o.withdraw !== undefined)
     return told(context, await client.call('withdrawTokenKey', { params: { ...params, key: o.withdraw } }));
   return told(context, await client.call('getWebChat', { params }));
+}
+
+function textIn(file: string): string {
+  try {
+    return readFileSync(file, 'utf8');
+  } catch (error) {
+    throw new CommandFailure(EXIT.usage, `${file} could not be read: ${(error as Error).message}.`);
+  }
+}
+
+/** Settings of a web chat as a file has them; those that it leaves out stay. */
+function settingsIn(file: string): object {
+  const text = textIn(file);
+  try {
+    const read: unknown = JSON.parse(text);
+    if (typeof read === 'object' && read !== null && !Array.isArray(read)) return read;
+  } catch {
+    // Said below.
+  }
+  throw new CommandFailure(EXIT.usage, `${file} holds no JSON object of settings (docs/web-chat.md).`);
 }
 
 function told({ asJson, json, print }: Context, chat: WebChat): void {

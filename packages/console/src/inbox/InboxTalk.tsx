@@ -1,7 +1,7 @@
 import type { ConversationNote, InboxItem, InboxTalk as Talk, StaffMember } from '@primrose/contract';
-import { useState, type FormEvent } from 'react';
+import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { call, errorText, invalidate, useCall } from '../api.js';
+import { call, errorText, invalidate, isNotFound, useCall } from '../api.js';
 import { Alarm } from '../parts/Alarm.js';
 import { ScriptLine } from '../parts/ScriptLine.js';
 import { timeOfDay } from '../parts/words.js';
@@ -51,6 +51,18 @@ export function InboxTalk({ bot, id, me, staff }: InboxTalkProps) {
   const params = { bot, conversation: id };
   const talk = useCall('getInboxTalk', { params });
   const doing = useDoing();
+  const script = useRef<HTMLDivElement>(null);
+  const last = talk.data?.lines.items.at(-1)?.seq ?? 0;
+  useEffect(() => {
+    if (script.current) script.current.scrollTop = script.current.scrollHeight;
+  }, [last]);
+  // Once it is given back or closed, staff see no more of it.
+  if (isNotFound(talk.error))
+    return (
+      <div className="empty" style={{ padding: 32 }}>
+        <p>This conversation is with staff no more: it was handed back to the bot, or closed.</p>
+      </div>
+    );
   if (talk.error) return <Alarm>{errorText(talk.error)}</Alarm>;
   if (!talk.data) return null;
   const { conversation: c, lines, notes, summary, typing } = talk.data;
@@ -71,15 +83,15 @@ export function InboxTalk({ bot, id, me, staff }: InboxTalkProps) {
       <Whose item={c} me={me} staff={staff} params={params} doing={doing} />
       <div className="inboxcols">
         <section aria-label="What was said">
-          <div className="script">
+          <div className="script" role="log" aria-label="Lines" tabIndex={0} ref={script}>
             {lines.items.map((line) => (
               <ScriptLine key={line.seq} line={line} />
             ))}
           </div>
           {c.handed ? (
-            <AnswerForm key={id} params={params} item={c} me={me} seen={lines.items.at(-1)?.seq ?? 0} doing={doing} />
+            <AnswerForm key={id} params={params} item={c} me={me} seen={last} doing={doing} />
           ) : (
-            <p className="handed">The bot answers here again.</p>
+            <p className="handed">With staff no more; the bot answers what comes next.</p>
           )}
           {doing.problem !== undefined && (
             <p className="plum" role="alert">

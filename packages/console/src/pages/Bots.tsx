@@ -1,4 +1,4 @@
-import type { BotSummary, CallInput, Endpoints } from '@primrose/contract';
+import type { BotSummary, CallInput, Endpoints, ReplyOf } from '@primrose/contract';
 import { useRef, useState, type FormEvent } from 'react';
 import { Button, Form, Modal, Toast, ToastContainer } from 'react-bootstrap';
 import { Link, useNavigate } from 'react-router';
@@ -31,6 +31,9 @@ export function Bots() {
   const remove = (bot: BotSummary) => attempt(call('deleteBot', { params: { bot: bot.id } }).then(() => setGone(bot)));
   const restore = (bot: BotSummary) => attempt(call('restoreBot', { params: { bot: bot.id } }).then(() => setGone(undefined)));
   const items = bots.data?.items ?? [];
+  const inboxes = useCall('listInboxes', {}).data?.items;
+  // Whoever only answers in inboxes came for those.
+  const answersOnly = bots.data !== undefined && items.length === 0 && inboxes !== undefined && inboxes.length > 0;
   return (
     <div className="frame bots" style={{ gridTemplateRows: '44px minmax(0,1fr)' }}>
       <header className="top">
@@ -44,11 +47,11 @@ export function Bots() {
       </header>
       <main className="page">
         <header>
-          <h2>Bots</h2>
-          <span className="note">{bots.data ? plural(items.length, 'bot', 'bots') : 'loading…'}</span>
+          <h2>{answersOnly ? 'Inboxes' : 'Bots'}</h2>
+          {!answersOnly && <span className="note">{bots.data ? plural(items.length, 'bot', 'bots') : 'loading…'}</span>}
         </header>
         {(problem ?? bots.error) && <Alarm>{problem ?? errorText(bots.error)}</Alarm>}
-        {bots.data && items.length === 0 && (
+        {bots.data && inboxes && items.length === 0 && !answersOnly && (
           <div className="empty">
             <p>No bots yet. Begin from a blank sheet, from the example, or from a file.</p>
             <Button variant="outline-secondary" onClick={() => setCreating(true)}>
@@ -68,7 +71,7 @@ export function Bots() {
             ))}
           </ul>
         )}
-        <Inboxes />
+        <Inboxes items={inboxes ?? []} />
         <Deleted bots={deleted.data?.items ?? []} restore={restore} />
       </main>
       {creating && <NewBot onClose={() => setCreating(false)} />}
@@ -87,9 +90,7 @@ export function Bots() {
 }
 
 /** Bots of others in whose inbox one answers. */
-function Inboxes() {
-  const found = useCall('listInboxes', {});
-  const items = found.data?.items ?? [];
+function Inboxes({ items }: { readonly items: ReplyOf<Endpoints['listInboxes']>['items'] }) {
   if (items.length === 0) return null;
   return (
     <section aria-label="Inboxes">

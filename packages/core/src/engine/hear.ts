@@ -90,6 +90,8 @@ function startFlow(turn: Turn, flow: string, values: Values): void {
 function close(turn: Turn): void {
   turn.clear();
   turn.handBack();
+  // What was to be come to after the rest is over as well.
+  turn.talk.dropLater();
   turn.over = true;
 }
 

@@ -97,7 +97,11 @@ export interface SignIn {
  * Lets a key speak for a person at a web chat; only inside a transaction. All keys of a person there speak as one visitor, so that
  * what was begun in one window goes on in another. Returns that visitor.
  */
-export async function signIn(hot: Hot, { botId, channelId, keyHash, personId, by, at, until }: SignIn, newId: () => string): Promise<string> {
+export async function signIn(
+  hot: Hot,
+  { botId, channelId, keyHash, personId, by, at, until }: SignIn,
+  newId: () => string,
+): Promise<string> {
   const place = `signed-in ${channelId} ${personId}`;
   const id = newId();
   await hot.write(
@@ -151,13 +155,18 @@ export async function countSignIns(db: Db, visitorIds: readonly string[], now: D
 
 /** Takes a sender on a messenger for a person whom they have shown to be; only inside a transaction. */
 export async function linkSender(hot: Hot, botId: string, visitorId: string, personId: string): Promise<void> {
-  const [row] = await hot.read<{ person_id: string | null }>('SELECT person_id FROM visitors WHERE bot_id = ? AND id = ? FOR UPDATE', [
-    botId,
-    visitorId,
-  ]);
+  const [row] = await hot.read<{ person_id: string | null }>(
+    'SELECT person_id FROM visitors WHERE bot_id = ? AND id = ? FOR UPDATE',
+    [botId, visitorId],
+  );
   // Who was somebody else here is not any more: what they said stays theirs.
   if (row?.person_id) await hot.write('UPDATE visitors SET person_id = NULL WHERE bot_id = ? AND id = ?', [botId, visitorId]);
   await joinVisitors(hot, { botId, one: personId, other: visitorId, by: 'sign-in' });
+}
+
+/** What somebody who is known is called in lists: their name, else their address; at most 80 characters. */
+export function calledAs({ name, email }: KnownAs): string | null {
+  return (name ?? email)?.slice(0, 80) ?? null;
 }
 
 /**
@@ -166,7 +175,7 @@ export async function linkSender(hot: Hot, botId: string, visitorId: string, per
  */
 export async function takeAlong(
   hot: Hot,
-  { botId, conversationId, to }: { botId: string; conversationId: string; to: string },
+  { botId, conversationId, to, who }: { botId: string; conversationId: string; to: string; who: KnownAs },
 ): Promise<boolean> {
   const [row] = await hot.read<{ visitor_id: string; kind: string }>(
     `SELECT c.visitor_id, v.kind FROM conversations c JOIN visitors v ON v.id = c.visitor_id
@@ -176,7 +185,11 @@ export async function takeAlong(
   // Only somebody of whom nobody knows who they are becomes somebody.
   if (row?.kind !== 'key') return false;
   const from = row.visitor_id;
-  await hot.write('UPDATE conversations SET visitor_id = ? WHERE id = ?', [to, conversationId]);
+  await hot.write('UPDATE conversations SET visitor_id = ?, visitor_name = COALESCE(?, visitor_name) WHERE id = ?', [
+    to,
+    calledAs(who),
+    conversationId,
+  ]);
   await hot.write('UPDATE visitors SET conversation_id = NULL WHERE id = ? AND conversation_id = ?', [from, conversationId]);
   await hot.write('UPDATE visitors SET conversation_id = ? WHERE id = ?', [conversationId, to]);
   const [others] = await hot.read<{ count: number }>(

@@ -20,8 +20,7 @@ const CODES_A_HOLDER = 8;
 
 /** What came of asking for a code. */
 export type CodeSent =
-  | { readonly sent: true }
-  | { readonly sent: false; readonly why: 'too-many' | 'not-sent'; readonly reason: string };
+  { readonly sent: true } | { readonly sent: false; readonly why: 'too-many' | 'not-sent'; readonly reason: string };
 
 /** What came of trying one; `left` is how often more it can be tried. */
 export type CodeTried =

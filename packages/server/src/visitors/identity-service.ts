@@ -74,7 +74,10 @@ export class IdentityServices {
   }
 
   /** The address at which a visitor signs in. `verifier` is to be shown again afterwards. */
-  async address(setting: ServiceSetting, asked: { redirect: string; state: string; nonce: string; verifier: string }): Promise<string> {
+  async address(
+    setting: ServiceSetting,
+    asked: { redirect: string; state: string; nonce: string; verifier: string },
+  ): Promise<string> {
     const config = await this.#config(setting);
     return openid.buildAuthorizationUrl(config, {
       redirect_uri: asked.redirect,
@@ -87,7 +90,11 @@ export class IdentityServices {
   }
 
   /** What the service says of somebody whom it has sent back to `url`. Throws where it says nothing that can be believed. */
-  async claims(setting: ServiceSetting, url: URL, expects: { state: string; nonce: string; verifier: string }): Promise<ServiceClaims> {
+  async claims(
+    setting: ServiceSetting,
+    url: URL,
+    expects: { state: string; nonce: string; verifier: string },
+  ): Promise<ServiceClaims> {
     const config = await this.#config(setting);
     const tokens = await openid.authorizationCodeGrant(config, url, {
       expectedState: expects.state,

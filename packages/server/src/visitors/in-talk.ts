@@ -61,7 +61,7 @@ export function createInTalk({ db, clock, codes, mail }: InTalkParts): PerformSi
       if (!chat) return known.linkSender(hot, botId, visitor.id, personId);
       const until = new Date(at.getTime() + chat.signIn.hours * HOUR_MS);
       const signedIn = { botId, channelId: channel.id, keyHash: visitor.key_hash, personId, by, at, until };
-      await known.takeAlong(hot, { botId, conversationId, to: await known.signIn(hot, signedIn, id) });
+      await known.takeAlong(hot, { botId, conversationId, who, to: await known.signIn(hot, signedIn, id) });
       return undefined;
     });
     const now = await visitorOfConversation(db, { botId, conversationId, channelId, visitorId });
@@ -81,7 +81,9 @@ export function createInTalk({ db, clock, codes, mail }: InTalkParts): PerformSi
 
 /** Who the visitor of a conversation is as it stands now; undefined where nobody vouches. */
 async function visitorOfConversation(db: Db, { botId, conversationId }: TalkOf) {
-  const row: { visitor_id: string | null } | undefined = await db('conversations').where({ id: conversationId }).first('visitor_id');
+  const row: { visitor_id: string | null } | undefined = await db('conversations')
+    .where({ id: conversationId })
+    .first('visitor_id');
   const visitorId = row?.visitor_id;
   if (!visitorId) return undefined;
   return vouchedFor(await statement(db, (hot) => membersOf(hot, botId, visitorId)), visitorId);

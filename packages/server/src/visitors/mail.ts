@@ -28,7 +28,12 @@ export function createMailer({ url, from }: { readonly url: string | undefined; 
     send: async ({ to, subject, text }) => {
       try {
         // No answer is looked for, and no other machine's automatic answer either (RFC 3834).
-        await transport.sendMail({ to: { name: '', address: to }, subject, text, headers: { 'auto-submitted': 'auto-generated' } });
+        await transport.sendMail({
+          to: { name: '', address: to },
+          subject,
+          text,
+          headers: { 'auto-submitted': 'auto-generated' },
+        });
         return { ok: true };
       } catch (error) {
         const { responseCode, code } = error as { responseCode?: number; code?: string };

@@ -92,7 +92,8 @@ export class SignIns {
     const { claims } = read;
     const loaded = channel.live_id === null ? undefined : await loader.release(channel.live_id);
     const { values, misfits } = loaded ? claimedVariables(loaded.bot.document, claims.all) : { values: {}, misfits: [] };
-    if (misfits.length > 0) await this.#note(channel, `of a token, ${misfits.join(', ')} did not fit the variable's type and was left out`);
+    if (misfits.length > 0)
+      await this.#note(channel, `of a token, ${misfits.join(', ')} did not fit the variable's type and was left out`);
     try {
       return await this.#finish(at, {
         issuer: issuer === null ? `token ${channel.id}` : `token ${issuer}`,
@@ -223,12 +224,17 @@ export class SignIns {
       const vouched = { botId, issuer: signed.issuer, subjectHash: hashSecret(signed.subject), who: signed.who, mailHash, at };
       const personId = await known.ensurePerson(hot, vouched, id);
       const from = await known.validFrom(hot, personId);
-      if (signed.issuedAt !== undefined && from !== null && (signed.issuedAt ?? new Date(0)) < from) throw refusedToken('withdrawn');
+      if (signed.issuedAt !== undefined && from !== null && (signed.issuedAt ?? new Date(0)) < from)
+        throw refusedToken('withdrawn');
       const changes = Object.entries(signed.values ?? {}).map(([name, value]) => ({ op: 'set' as const, name, value }));
       if (changes.length > 0) await changeVariables(hot, { botId, visitorId: personId, at }, changes);
       const until = new Date(at.getTime() + hours * HOUR_MS);
-      const visitorId = await known.signIn(hot, { botId, channelId: channel.id, keyHash, personId, by: signed.by, at, until }, id);
-      return asked !== null && (await known.takeAlong(hot, { botId, conversationId: asked, to: visitorId }));
+      const visitorId = await known.signIn(
+        hot,
+        { botId, channelId: channel.id, keyHash, personId, by: signed.by, at, until },
+        id,
+      );
+      return asked !== null && (await known.takeAlong(hot, { botId, conversationId: asked, to: visitorId, who: signed.who }));
     });
     if (asked !== null && taken) await this.#tell(channel, asked, signed.who);
     if (conversationId !== null) wakes.wake(conversationId);

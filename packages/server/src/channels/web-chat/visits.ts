@@ -8,7 +8,7 @@ import { channelByAddress, visitAt, type ServingChannel, type VisitedChannel } f
 import { knownAsColumn, stateColumn } from '../../store/columns.js';
 import * as store from '../../store/conversations.js';
 import type { Db } from '../../store/database.js';
-import { signOut } from '../../store/known.js';
+import { calledAs, signOut } from '../../store/known.js';
 import type { LineRow } from '../../store/lines.js';
 import { dropOpening, findOpening, insertOpening, type OpeningRow } from '../../store/openings.js';
 import type { NewConversation } from '../../store/turning.js';
@@ -107,7 +107,9 @@ export class Visits {
     const { conversationId, opening } = visited;
     if (conversationId !== null) return conversationId;
     if (!opening) throw new Refused('no-conversation-yet', {});
-    const under = this.#beginning.get(visited.keyHash) ?? this.#storeOpening(visited, opening).finally(() => this.#beginning.delete(visited.keyHash));
+    const under =
+      this.#beginning.get(visited.keyHash) ??
+      this.#storeOpening(visited, opening).finally(() => this.#beginning.delete(visited.keyHash));
     this.#beginning.set(visited.keyHash, under);
     return under;
   }
@@ -118,7 +120,10 @@ export class Visits {
     const { conversation_id: id, release_id: releaseId, at } = opening;
     await store.ensureVisitor(db, { id: visitorId, botId: channel.bot_id, kind: 'key', keyHash, at });
     const language = opening.language ?? undefined;
-    await turns.takeAndWait(await this.#conversationWith(channel, { id, visitorId, releaseId, language, at, who: null }), OPENING_MS);
+    await turns.takeAndWait(
+      await this.#conversationWith(channel, { id, visitorId, releaseId, language, at, who: null }),
+      OPENING_MS,
+    );
     await store.setVisitorConversation(db, visitorId, id);
     await dropOpening(db, keyHash);
     return id;
@@ -147,7 +152,11 @@ export class Visits {
   }
 
   /** The chat of a key, as it stands; undefined where nothing is known of the key here, or nothing any more. */
-  async present(channel: ServingChannel, key: string, wish: string | undefined): Promise<(Present & { readonly signedOut: boolean }) | undefined> {
+  async present(
+    channel: ServingChannel,
+    key: string,
+    wish: string | undefined,
+  ): Promise<(Present & { readonly signedOut: boolean }) | undefined> {
     const { db, clock, loader } = this.#parts;
     const keyHash = hashSecret(key);
     const at = await visitAt(db, { address: channel.address, kind: webChat.kind }, keyHash);
@@ -161,10 +170,20 @@ export class Visits {
     if (conversation && (conversation.ended_at === null || at?.signed_until === null)) {
       const { language } = stateColumn.read(conversation.state);
       const lines = await store.linesAfter(db, conversation.id, 0);
-      return { key, releaseId: conversation.release_id ?? liveRelease(channel), language, lines, conversationId: conversation.id, signedOut };
+      return {
+        key,
+        releaseId: conversation.release_id ?? liveRelease(channel),
+        language,
+        lines,
+        conversationId: conversation.id,
+        signedOut,
+      };
     }
     if (at && at.visitor_id !== null)
-      return { ...(await this.#presentAnew(channel, { key, visitorId: at.visitor_id, language: wish, who: whoOf(at) })), signedOut };
+      return {
+        ...(await this.#presentAnew(channel, { key, visitorId: at.visitor_id, language: wish, who: whoOf(at) })),
+        signedOut,
+      };
     const opening = await findOpening(db, channel.id, keyHash);
     if (!opening) return undefined;
     const lines = await greetingOf(loader, opening);
@@ -189,13 +208,18 @@ export class Visits {
     const { db, clock, turns } = this.#parts;
     const id = newId(clock);
     const at = clock.now();
-    await turns.take(await this.#conversationWith(channel, { id, visitorId, releaseId: liveRelease(channel), language, at, who }));
+    await turns.take(
+      await this.#conversationWith(channel, { id, visitorId, releaseId: liveRelease(channel), language, at, who }),
+    );
     await store.setVisitorConversation(db, visitorId, id);
     return id;
   }
 
   /** A conversation with the event that opens it; the bot's turn comes at once. */
-  async #conversationWith(channel: ServingChannel, { id, visitorId, releaseId, language, at, who }: Beginning): Promise<Incoming> {
+  async #conversationWith(
+    channel: ServingChannel,
+    { id, visitorId, releaseId, language, at, who }: Beginning,
+  ): Promise<Incoming> {
     const begins: NewConversation = {
       id,
       botId: channel.bot_id,
@@ -204,7 +228,7 @@ export class Visits {
       visitorId,
       releaseId,
       state: firstState(await this.#parts.loader.release(releaseId), language),
-      visitorName: who?.name ?? null,
+      visitorName: who ? calledAs(who) : null,
       at,
     };
     const event = { ...openEvent(at), ...(who ? spokenAs(who) : {}) };
