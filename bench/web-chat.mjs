@@ -1,4 +1,4 @@
-/* global document, MutationObserver, location */
+/* global document, MutationObserver */
 // Web chat: what a page loads before the first words, how soon these stand after the tag, and how quickly one visitor is answered
 // while two thousand others have their chats open.
 import { randomUUID } from 'node:crypto';

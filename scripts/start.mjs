@@ -253,7 +253,9 @@ async function connectMessenger(messenger, address, desk) {
 
 function announce({ json, office, messenger, mailbox, site }, links, seconds) {
   if (json) {
-    process.stdout.write(`${JSON.stringify({ ready: true, ...links, ...(office ? { office, messenger, mailbox, site } : {}) })}\n`);
+    process.stdout.write(
+      `${JSON.stringify({ ready: true, ...links, ...(office ? { office, messenger, mailbox, site } : {}) })}\n`,
+    );
     return;
   }
   const lines = [

@@ -96,7 +96,7 @@ describe('the client of those who answer', () => {
     const { bot, visitor } = await waiting();
     expect(await out('feedback', bot)).to.contain('No visitor has said what they think');
     const bad = (await visitor.open()).find((l) => l.message.text.startsWith('Hello'))?.seq ?? 0;
-    await visitor.post('/feedback', { seq: bad, helpful: false, said: 'I have a name' });
+    await visitor.post('/feedback', { line: bad, helpful: false, words: 'I have a name' });
     const told = await out('feedback', bot);
     expect(told).to.contain('0 answers helped, 1 did not.').and.contain('main/hello').and.contain('I have a name');
   });

@@ -68,7 +68,8 @@ export const inboxEndpoints = {
   listInbox: endpoint({
     method: 'GET',
     path: '/api/bots/:bot/inbox',
-    about: 'Conversations that were handed over: those that nobody has taken, one’s own, or all; the longest waiting first, at most 200',
+    about:
+      'Conversations that were handed over: those that nobody has taken, one’s own, or all; the longest waiting first, at most 200',
     access: 'person',
     params: s.botParams,
     query: z.object({ view: z.enum(INBOX_VIEWS).optional() }),
@@ -214,7 +215,8 @@ export const inboxEndpoints = {
   addStaff: endpoint({
     method: 'POST',
     path: '/api/bots/:bot/staff',
-    about: 'Let somebody answer in the inbox of a bot. The link signs them in, once and within a day; they see the inbox and nothing else',
+    about:
+      'Let somebody answer in the inbox of a bot. The link signs them in, once and within a day; they see the inbox and nothing else',
     access: 'person',
     params: s.botParams,
     body: z.object({ name: z.string().trim().min(1).max(80) }),

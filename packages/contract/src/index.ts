@@ -93,4 +93,15 @@ export type {
   TurnRecord,
 } from './shapes.js';
 export { isBegun, lineOf, NOTHING_SAID, talked, type LiveCall, type LiveTurn, type TalkAction, type Talking } from './talking.js';
-export { CHAT_SETTINGS, chatSettings, tokenKey, type ChatLook, type ChatSettings, type ChatWords, type OpenedChat, type PastChat, type TokenKey, type WebChat } from './web-chat.js';
+export {
+  CHAT_SETTINGS,
+  chatSettings,
+  tokenKey,
+  type ChatLook,
+  type ChatSettings,
+  type ChatWords,
+  type OpenedChat,
+  type PastChat,
+  type TokenKey,
+  type WebChat,
+} from './web-chat.js';

@@ -79,9 +79,7 @@ const keptConversation = z.object({
 /** Everything that is kept of one visitor; what was said stands in the conversations. */
 export const keptVisitor = visitor.extend({
   /** The other visitors that are the same person: they write on another channel, or with another browser. */
-  same: z.array(
-    z.object({ id: z.string(), by: visitor.shape.by, name: z.string().nullable(), person: z.string().nullable() }),
-  ),
+  same: z.array(z.object({ id: z.string(), by: visitor.shape.by, name: z.string().nullable(), person: z.string().nullable() })),
   /** Sign-ins of theirs that are valid now. */
   signIns: z.number().int(),
   values: z.record(z.string(), jsonValue),

@@ -94,7 +94,12 @@ export const messagingEndpoints = {
     access: 'person',
     params: s.conversationParams,
     query: s.page,
-    reply: z.object({ conversation: s.conversation, lines: s.list(s.chatLine), aside: z.array(asideEvent), feedback: z.array(thought) }),
+    reply: z.object({
+      conversation: s.conversation,
+      lines: s.list(s.chatLine),
+      aside: z.array(asideEvent),
+      feedback: z.array(thought),
+    }),
   }),
   getFeedback: endpoint({
     method: 'GET',

@@ -82,7 +82,12 @@ export const CHAT_SETTINGS: ChatSettings = {
 };
 
 /** A key with which host pages sign tokens: a secret of both sides (HS256), or the public half of theirs (RS256). */
-export const tokenKey = z.object({ id: key, algorithm: z.enum(['HS256', 'RS256']), publicKey: z.string().nullable(), at: moment });
+export const tokenKey = z.object({
+  id: key,
+  algorithm: z.enum(['HS256', 'RS256']),
+  publicKey: z.string().nullable(),
+  at: moment,
+});
 export type TokenKey = z.infer<typeof tokenKey>;
 
 /** Who somebody is who has signed in. */

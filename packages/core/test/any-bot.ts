@@ -188,9 +188,11 @@ const write = fc.record(
   { requiredKeys: ['kind', 'table', 'does', 'where'] },
 );
 const notice = fc.record({ kind: fc.constant('notice'), to: fc.constantFrom('room', '{{ flow.a }}'), says: text });
+const signIn = fc.record({ kind: fc.constant('sign-in'), says: text, tries: fc.nat(2) }, { requiredKeys: ['kind'] });
 const note = fc.record({ kind: fc.constant('note'), says: text });
 const end = fc.record({ kind: fc.constant('end'), ends: fc.constantFrom('flow', 'failed', 'conversation') });
 const talking = [
+  { weight: 1, arbitrary: signIn },
   { weight: 3, arbitrary: say },
   { weight: 3, arbitrary: ask },
   choice,
@@ -302,7 +304,14 @@ function botOfNodes(node: fc.Arbitrary<{ kind: string }>): fc.Arbitrary<BotDocum
       };
       const flows = {
         main: { title: 'Main', takes: { a: 'text?' }, gives: { b: 'text' }, begin: 'n0', nodes: link(main) },
-        side: { title: 'Side', takes: { a: 'text?' }, gives: { b: 'text' }, begin: 'n0', nodes: link(side) },
+        side: {
+          title: 'Side',
+          ...((picks[0] ?? 0) % 3 === 0 ? { needs: 'sign-in' } : {}),
+          takes: { a: 'text?' },
+          gives: { b: 'text' },
+          begin: 'n0',
+          nodes: link(side),
+        },
       };
       return accepted({ ...frame, flows });
     });
@@ -328,6 +337,8 @@ const said = fc.constantFrom(
   'forget the dog',
   'forget everything',
   'always',
+  'it is ada@marrow-sound.example',
+  'the code is 123 456',
 );
 const base = { at: MONDAY, channel: 'test' };
 
@@ -338,7 +349,15 @@ export const anyEvent: fc.Arbitrary<IncomingEvent> = fc.oneof(
     weight: 1,
     arbitrary: fc.constantFrom('yes', 'item-1', 'gone').map((choice): IncomingEvent => ({ type: 'message', ...base, choice })),
   },
-  { weight: 1, arbitrary: fc.constant<IncomingEvent>({ type: 'hand-back', ...base }) },
+  {
+    weight: 2,
+    arbitrary: fc.constantFrom<IncomingEvent>(
+      { type: 'hand-back', ...base },
+      { type: 'hand-back', closes: true, ...base },
+      { type: 'signed-in', ...base, name: 'Ada', email: 'ada@marrow-sound.example', signedIn: true },
+      { type: 'message', ...base, text: 'a boat please', signedIn: true },
+    ),
+  },
 );
 
 const PASSAGE = { number: 1, document: 'pets', title: 'Pets', heading: 'Dogs', place: 0, quote: 'Dogs travel free.', score: 1 };
@@ -409,6 +428,16 @@ const RESULTS: { readonly [T in EffectName]: readonly ResultOf<T>[] } = {
     { outcome: 'conflict', reason: 'there is one', row: ROW },
     { outcome: 'conflict', reason: 'it is gone', row: null },
     { outcome: 'failed', code: 'does-not-fit', reason: 'what has to be filled in' },
+  ],
+  'sign-in': [
+    { outcome: 'ways', mail: true, elsewhere: false },
+    { outcome: 'ways', mail: false, elsewhere: true },
+    { outcome: 'ways', mail: false, elsewhere: false },
+    { outcome: 'code-sent' },
+    { outcome: 'signed-in', name: null, email: 'ada@marrow-sound.example' },
+    { outcome: 'wrong-code', left: 2 },
+    { outcome: 'no-code' },
+    { outcome: 'failed', code: 'refused', reason: 'no such mailbox' },
   ],
   notice: [
     { outcome: 'queued', notice: 'n-1' },

@@ -8,7 +8,14 @@ const KNOWN = { name: 'Ines Marlow', firstName: 'Ines', email: 'ines@marrow-soun
 /** A bot whose flow `mine` is for visitors who have signed in only. */
 function bot() {
   const made = botOf({
-    ask: { kind: 'ask', says: 'What?', expects: 'text', into: 'flow.what', whatever: true, exits: { answered: 'call', 'gave-up': 'end' } },
+    ask: {
+      kind: 'ask',
+      says: 'What?',
+      expects: 'text',
+      into: 'flow.what',
+      whatever: true,
+      exits: { answered: 'call', 'gave-up': 'end' },
+    },
     call: { kind: 'flow', calls: 'mine', exits: { done: 'thanks', failed: 'sorry' } },
     thanks: { kind: 'say', says: 'That was it.', exits: { said: 'end' } },
     sorry: { kind: 'say', says: 'Not today.', exits: { said: 'end' } },
@@ -31,7 +38,10 @@ describe('a flow that needs somebody who has signed in', () => {
   it('begins at once for who has', () => {
     const talk = new Talk(bot());
     talk.open();
-    expect(words(talk.turn({ text: 'mine', ...KNOWN }))).to.deep.equal(['Yours, Ines, ines@marrow-sound.example.', 'That was it.']);
+    expect(words(talk.turn({ text: 'mine', ...KNOWN }))).to.deep.equal([
+      'Yours, Ines, ines@marrow-sound.example.',
+      'That was it.',
+    ]);
     expect(talk.effects.filter((e) => e.type === 'sign-in')).to.deep.equal([]);
   });
 
@@ -72,9 +82,7 @@ describe('a flow that needs somebody who has signed in', () => {
     talk.open();
     talk.say('mine');
     talk.say('a@b.example');
-    expect(talk.say('000000')).to.deep.equal([
-      'That is not the code. Please look at the newest mail. Tries left: 1.',
-    ]);
+    expect(talk.say('000000')).to.deep.equal(['That is not the code. Please look at the newest mail. Tries left: 1.']);
     expect(talk.say('000001')).to.deep.equal([
       'That code is not valid any more. Tell me your e-mail address and I will send another one.',
     ]);

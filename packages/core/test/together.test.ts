@@ -12,6 +12,7 @@ import {
   withChanges,
   type Memory,
   type MemoryChange,
+  textOf,
   type Value,
   type VariableHistory,
 } from '@primrose/core';
@@ -20,7 +21,7 @@ import { cases } from './harbour.js';
 const moment = (n: number): string => new Date(Date.UTC(2026, 4, 11) + n * 1000).toISOString();
 const many = (about: string): boolean => about === 'allergy';
 const fact = (about: string, value: Value, at: string, conversation: string) =>
-  newFact({ about, says: String(value), value, lasts: 'always', at, by: 'words', conversation });
+  newFact({ about, says: textOf(value), value, lasts: 'always', at, by: 'words', conversation });
 
 describe('the kept variables of one person who is several visitors', () => {
   it('read as the last that was set anywhere, with what was added and taken away since', () => {
@@ -170,7 +171,7 @@ describe('what is known of one person who is several visitors', () => {
               many,
             );
             const values = shown.facts.flatMap((f) => [f.value, ...(f.was ?? []).map((w) => w.value)]);
-            for (const value of values) expect(members).to.include(said.get(String(value)));
+            for (const value of values) expect(members).to.include(said.get(textOf(value)));
           }
         });
       }),

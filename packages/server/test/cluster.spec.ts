@@ -92,7 +92,7 @@ describe('on a database cluster of three nodes', () => {
       variables: '{}',
       created_at: new Date(),
     });
-    const change = (db: Db) => 
+    const change = (db: Db) =>
       transaction(db, (hot) =>
         changeVariables(hot, { botId: id, visitorId: id, at: systemClock.now() }, [{ op: 'add', name: 'trips', value: 1 }]),
       );

@@ -394,7 +394,7 @@ describe('who is speaking', function () {
         const { items } = await service.client.call('listConversations', { params: { bot: chat.bot }, query: {} });
         const conversation = items.find((c) => c.channel.kind === 'hook-messenger')?.id ?? '';
         const found = await service.client.call('getConversation', { params: { bot: chat.bot, conversation }, query: {} });
-        return said(found.lines.items as ChatLine[]);
+        return said(found.lines.items);
       };
       const sendAndHear = async (text: string, hears: string) => {
         await send(text);

@@ -20,11 +20,7 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     'not-handed-over',
     'The conversation was handed back or ended meanwhile; this was not said. Your words are still in the field.',
   ],
-  taken: [
-    { by: 'Orla' },
-    'taken',
-    'Orla has taken this conversation, so nothing was done. Ask Orla, or take it over first.',
-  ],
+  taken: [{ by: 'Orla' }, 'taken', 'Orla has taken this conversation, so nothing was done. Ask Orla, or take it over first.'],
   'answered-meanwhile': [
     { by: 'Orla' },
     'answered-meanwhile',
@@ -51,11 +47,7 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
   'web-chats-enough': [{ most: 50 }, 'invalid-input', 'A bot has at most 50 web chats. Use one of those, or copy the bot.'],
   'no-such-line': [{}, 'not-found', 'Nothing of the bot’s stands under this number here. Name a line that it said.'],
   'no-past-chat': [{}, 'not-found', 'There is no such conversation of yours. It may have been erased.'],
-  'sign-in-over': [
-    {},
-    'visitor-unknown',
-    'The time of this sign-in is over. Open the chat again, and sign in anew.',
-  ],
+  'sign-in-over': [{}, 'visitor-unknown', 'The time of this sign-in is over. Open the chat again, and sign in anew.'],
   'token-fault': [
     { fault: 'expired' },
     'sign-in-failed',
@@ -71,11 +63,7 @@ const SAID: { readonly [C in RefusalCode]: readonly [facts: Refusals[C], as: str
     'sign-in-failed',
     'The code could not be sent: the mail server did not take it (status 452). Check the address, or try again later.',
   ],
-  'code-wrong': [
-    { left: 1 },
-    'sign-in-failed',
-    'This is not the code. Look at the newest mail and try again; one try is left.',
-  ],
+  'code-wrong': [{ left: 1 }, 'sign-in-failed', 'This is not the code. Look at the newest mail and try again; one try is left.'],
   'code-none': [{}, 'sign-in-failed', 'This code is not valid any more. Have another one sent.'],
   'service-fault': [
     { reason: 'nobody signed in there' },

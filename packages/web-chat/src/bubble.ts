@@ -51,6 +51,12 @@ export class Bubble {
   #size(): void {
     const { width, height } = this.button.getBoundingClientRect();
     const side = this.#look?.side ?? 'end';
-    this.#host.tell({ primrose: 'size', open: this.open, width: Math.min(WIDEST, Math.ceil(width)), height: Math.ceil(height), side });
+    this.#host.tell({
+      primrose: 'size',
+      open: this.open,
+      width: Math.min(WIDEST, Math.ceil(width)),
+      height: Math.ceil(height),
+      side,
+    });
   }
 }

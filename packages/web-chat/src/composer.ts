@@ -64,7 +64,8 @@ export class Composer {
     const fit = files.filter((f) => f.size <= MOST_BYTES);
     this.#show([...this.#files, ...fit].slice(0, MOST_FILES));
     for (const { name, size } of files)
-      if (size > MOST_BYTES) this.attached.append(el('span', { class: 'plum', role: 'alert' }, `${name} ${this.#words?.tooLarge ?? ''}`));
+      if (size > MOST_BYTES)
+        this.attached.append(el('span', { class: 'plum', role: 'alert' }, `${name} ${this.#words?.tooLarge ?? ''}`));
   }
 
   /** Shows what goes along with the next words, each to be left out again. */

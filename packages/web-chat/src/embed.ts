@@ -21,7 +21,8 @@
   const options = script.dataset;
   const base = script.src.replace(/\/chat\.js.*$/, '');
   const address = (options['chat'] ?? '').split(/[?#]/)[0]?.split('/').filter(Boolean).at(-1) ?? '';
-  if (!/^[\w-]{4,80}$/.test(address)) return complain('data-chat has to hold the address of a chat. Copy the tag from the channel’s page.');
+  if (!/^[\w-]{4,80}$/.test(address))
+    return complain('data-chat has to hold the address of a chat. Copy the tag from the channel’s page.');
   const as = options['as'] === 'inline' ? 'inline' : 'bubble';
   const where = options['in'];
   const all = (message: object): void => holder.primroseChat?.chats.forEach((chat) => chat.tell(message));
@@ -127,7 +128,12 @@
     }
     if (data['primrose'] === 'size' && as === 'bubble') {
       const number = (name: string, most: number): number => Math.max(40, Math.min(most, Number(data[name]) || 56));
-      size = { open: data['open'] === true, width: number('width', 320), height: number('height', 80), side: data['side'] === 'start' ? 'start' : 'end' };
+      size = {
+        open: data['open'] === true,
+        width: number('width', 320),
+        height: number('height', 80),
+        side: data['side'] === 'start' ? 'start' : 'end',
+      };
       placeBubble();
     }
     if (data['primrose'] === 'unread' && options['unread'] !== undefined) {
@@ -136,7 +142,9 @@
     }
     if (data['primrose'] === 'keep') {
       const { key } = data;
-      keeping(() => (typeof key === 'string' && key.length < 100 ? localStorage.setItem(KEPT, key) : localStorage.removeItem(KEPT)));
+      keeping(() =>
+        typeof key === 'string' && key.length < 100 ? localStorage.setItem(KEPT, key) : localStorage.removeItem(KEPT),
+      );
     }
     // What signing in means is the page's affair.
     if (data['primrose'] === 'sign-in') {

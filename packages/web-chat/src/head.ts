@@ -55,7 +55,11 @@ export class Head {
   }
 
   /** Shows who speaks, in the visitor's language, and what is offered. */
-  draw(words: Words, said: Said, offers: { readonly history: boolean; readonly signIn: boolean; readonly who: OpenedChat['who'] }): void {
+  draw(
+    words: Words,
+    said: Said,
+    offers: { readonly history: boolean; readonly signIn: boolean; readonly who: OpenedChat['who'] },
+  ): void {
     this.#words = words;
     this.#said = said;
     this.#title.textContent = said.name;

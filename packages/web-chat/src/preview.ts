@@ -39,7 +39,14 @@ function draw(root: HTMLElement, { look, open, language }: Told): void {
   if (!open) body.prepend(el('button', { type: 'button', class: 'bubble', disabled: '' }, mark(), el('span', {}, said.open)));
   const starters = said.starters.map((s) => el('button', { type: 'button', disabled: '' }, s));
   root.replaceChildren(
-    el('header', {}, mark(), el('div', { class: 'who' }, el('h1', {}, said.name), el('p', {}, said.about)), el('span', { class: 'spring' }), el('button', { type: 'button', class: 'link', disabled: '' }, words.startOver)),
+    el(
+      'header',
+      {},
+      mark(),
+      el('div', { class: 'who' }, el('h1', {}, said.name), el('p', {}, said.about)),
+      el('span', { class: 'spring' }),
+      el('button', { type: 'button', class: 'link', disabled: '' }, words.startOver),
+    ),
     el(
       'div',
       { class: 'log' },
@@ -47,6 +54,11 @@ function draw(root: HTMLElement, { look, open, language }: Told): void {
       el('div', { class: 'choices' }, ...starters),
       el('div', { class: 'mine' }, el('p', {}, said.starters[0] ?? '…')),
     ),
-    el('form', { class: 'composer' }, el('input', { placeholder: said.say, disabled: '', 'aria-label': said.say }), el('button', { type: 'button', class: 'go', disabled: '', 'aria-label': words.send }, '↑')),
+    el(
+      'form',
+      { class: 'composer' },
+      el('input', { placeholder: said.say, disabled: '', 'aria-label': said.say }),
+      el('button', { type: 'button', class: 'go', disabled: '', 'aria-label': words.send }, '↑'),
+    ),
   );
 }

@@ -56,7 +56,14 @@ export class SignInPanel {
 
   #byMail(): HTMLElement {
     const w = this.#parts.words();
-    const input = el('input', { type: 'email', required: '', maxlength: '254', autocomplete: 'email', 'aria-label': w.email, placeholder: w.email });
+    const input = el('input', {
+      type: 'email',
+      required: '',
+      maxlength: '254',
+      autocomplete: 'email',
+      'aria-label': w.email,
+      placeholder: w.email,
+    });
     const form = el('form', {}, input, el('button', { type: 'submit' }, w.sendCode));
     form.addEventListener('submit', (event) => {
       event.preventDefault();
@@ -72,7 +79,14 @@ export class SignInPanel {
 
   #byCode(): HTMLElement {
     const w = this.#parts.words();
-    const input = el('input', { inputmode: 'numeric', required: '', maxlength: '12', autocomplete: 'one-time-code', 'aria-label': w.code, placeholder: w.code });
+    const input = el('input', {
+      inputmode: 'numeric',
+      required: '',
+      maxlength: '12',
+      autocomplete: 'one-time-code',
+      'aria-label': w.code,
+      placeholder: w.code,
+    });
     const form = el('form', {}, input, el('button', { type: 'submit' }, w.checkCode));
     form.addEventListener('submit', (event) => {
       event.preventDefault();

@@ -149,7 +149,8 @@ const WORDS: Readonly<Record<string, Words>> = {
     signOut: 'Abmelden',
     signedInAs: 'Angemeldet als',
     signedOut: 'Ihre Anmeldung ist abgelaufen. Melden Sie sich neu an, um Ihres zu sehen.',
-    notSignedIn: 'Diese Seite konnte Sie nicht anmelden. Sie können ohne Anmeldung fortfahren; laden Sie die Seite neu, um es noch einmal zu versuchen.',
+    notSignedIn:
+      'Diese Seite konnte Sie nicht anmelden. Sie können ohne Anmeldung fortfahren; laden Sie die Seite neu, um es noch einmal zu versuchen.',
     email: 'Ihre E-Mail-Adresse',
     sendCode: 'Code schicken',
     code: 'Der Code aus der Mail',
@@ -158,7 +159,8 @@ const WORDS: Readonly<Record<string, Words>> = {
     signInWith: 'Anmelden mit',
     signInHere: 'Auf dieser Seite anmelden',
     windowDone: 'Sie können dieses Fenster jetzt schließen.',
-    windowLost: 'Dieses Fenster hat den Chat verloren, der es geöffnet hat. Schließen Sie es und melden Sie sich dort noch einmal an.',
+    windowLost:
+      'Dieses Fenster hat den Chat verloren, der es geöffnet hat. Schließen Sie es und melden Sie sich dort noch einmal an.',
     noWindow: 'Ihr Browser hat das Fenster zum Anmelden nicht geöffnet. Erlauben Sie es und versuchen Sie es noch einmal.',
     noStorage: 'Dieser Browser behält für diesen Chat nichts, daher endet das Gespräch, wenn Sie die Seite verlassen.',
     tooLarge: 'ist größer als 4 MB. Schicken Sie eine kleinere Datei oder einen Teil davon.',

@@ -5,8 +5,9 @@ import { expect } from 'chai';
 const SITE = new URL('../dist/site/', import.meta.url).pathname;
 const PAGES = ['index.html', 'page.html', 'back.html'];
 
-const named = (html: string): string[] =>
-  [...new Set([...readFileSync(SITE + html, 'utf8').matchAll(/assets\/[\w.-]+\.js/g)].map((m) => m[0]))];
+const named = (html: string): string[] => [
+  ...new Set([...readFileSync(SITE + html, 'utf8').matchAll(/assets\/[\w.-]+\.js/g)].map((m) => m[0])),
+];
 const gzipped = (file: string): number => gzipSync(readFileSync(SITE + file)).length;
 
 /** The scripts that a page of ours loads, gzipped, in bytes: those that its HTML names. */

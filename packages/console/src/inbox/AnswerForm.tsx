@@ -2,7 +2,7 @@ import type { InboxItem, StaffMember } from '@primrose/contract';
 import { useRef, useState, type FormEvent, type KeyboardEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { call, useCall } from '../api.js';
-import type { Doing } from './InboxTalk.js';
+import type { Doing } from './doing.js';
 
 const TYPING_EVERY_MS = 3000;
 

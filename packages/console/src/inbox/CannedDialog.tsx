@@ -24,11 +24,7 @@ export function CannedDialog({ bot, onClose }: { readonly bot: string; readonly 
     event.preventDefault();
     const { id: canned, title, text } = edited;
     const body = { title, text };
-    run(
-      canned === ''
-        ? call('addCanned', { params: { bot }, body })
-        : call('changeCanned', { params: { bot, canned }, body }),
-    );
+    run(canned === '' ? call('addCanned', { params: { bot }, body }) : call('changeCanned', { params: { bot, canned }, body }));
   };
   return (
     <Modal show onHide={onClose} aria-labelledby="canned">

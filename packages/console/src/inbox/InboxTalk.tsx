@@ -1,11 +1,12 @@
 import type { ConversationNote, InboxItem, InboxTalk as Talk, StaffMember } from '@primrose/contract';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { call, errorText, invalidate, isNotFound, useCall } from '../api.js';
+import { call, errorText, isNotFound, useCall } from '../api.js';
 import { Alarm } from '../parts/Alarm.js';
 import { ScriptLine } from '../parts/ScriptLine.js';
 import { timeOfDay } from '../parts/words.js';
 import { AnswerForm } from './AnswerForm.js';
+import { useDoing, type Doing } from './doing.js';
 import { waited } from './waited.js';
 
 interface InboxTalkProps {
@@ -13,37 +14,6 @@ interface InboxTalkProps {
   readonly id: string;
   readonly me: StaffMember;
   readonly staff: readonly StaffMember[];
-}
-
-/** Does something to the conversation, and says why where it is not done. */
-export interface Doing {
-  readonly busy: boolean;
-  readonly problem: string | undefined;
-  readonly run: (work: Promise<unknown>) => Promise<boolean>;
-}
-
-function useDoing(): Doing {
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<string>();
-  const run = (work: Promise<unknown>): Promise<boolean> => {
-    setBusy(true);
-    return work
-      .then(
-        () => {
-          setProblem(undefined);
-          return true;
-        },
-        (error: unknown) => {
-          setProblem(errorText(error));
-          return false;
-        },
-      )
-      .finally(() => {
-        setBusy(false);
-        invalidate('listInbox', 'getInboxTalk');
-      });
-  };
-  return { busy, problem, run };
 }
 
 /** One conversation in the inbox: whose it is, what it is about, what was said, and the answer. */

@@ -151,7 +151,7 @@ function Hours() {
     edit((d) => {
       const all = Object.entries({ ...d.staff, ...more }).filter(([, v]) => v !== undefined);
       const { staff: _old, ...rest } = d;
-      return all.length === 0 ? rest : { ...rest, staff: Object.fromEntries(all) as Staff };
+      return all.length === 0 ? rest : { ...rest, staff: Object.fromEntries(all) };
     });
   const put = (day: StaffDay, hours: string) => {
     const { [day]: _old, ...others } = staff.hours ?? {};

@@ -221,8 +221,7 @@ function SamePerson({ visitor, change }: PartProps) {
       <h4 className="caps soft mt-3">The same person</h4>
       {visitor.same.map((s) => (
         <p key={s.id} className="mb-1">
-          <Link to={`/bots/${bot}/visitors/${s.id}`}>{s.name ?? 'without a name'}</Link>{' '}
-          <span className="note">{BY[s.by]}</span>
+          <Link to={`/bots/${bot}/visitors/${s.id}`}>{s.name ?? 'without a name'}</Link> <span className="note">{BY[s.by]}</span>
         </p>
       ))}
       {visitor.person !== null && (

@@ -13,9 +13,7 @@ const OFFERS = [
 /** Colours, logo, where it stands, what it offers, and which pages may show it. */
 export function ChatLookFields({ settings, set }: ChatFieldsProps) {
   const used = legibleColours({ accent: settings.accent ?? undefined, ground: settings.ground ?? undefined });
-  const moved = (['accent', 'ground'] as const).filter(
-    (f) => settings[f] !== null && used[f] !== settings[f]?.toLowerCase(),
-  );
+  const moved = (['accent', 'ground'] as const).filter((f) => settings[f] !== null && used[f] !== settings[f]?.toLowerCase());
   return (
     <section aria-label="How it looks">
       <h3>How it looks</h3>

@@ -24,7 +24,7 @@ export function ChatWordsFields({ settings, set }: ChatFieldsProps) {
   const put = (more: ChatWords) => {
     const next = Object.fromEntries(Object.entries({ ...words, ...more }).filter(([, v]) => v !== '' && v !== undefined));
     const { [language]: _old, ...others } = settings.words;
-    set({ words: Object.keys(next).length === 0 ? others : { ...others, [language]: next as ChatWords } });
+    set({ words: Object.keys(next).length === 0 ? others : { ...others, [language]: next } });
   };
   const languages = ['any', ...new Set([...document.languages, ...Object.keys(settings.words).filter((l) => l !== 'any')])];
   return (

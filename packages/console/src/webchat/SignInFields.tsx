@@ -48,12 +48,17 @@ export function SignInFields({ chat, settings, set, secret, setSecret }: SignInF
         ).map(([field, label, usual]) => (
           <Form.Group key={field} controlId={`service-${field}`} className="mb-2">
             <Form.Label className="mb-0">{label}</Form.Label>
-            <Form.Control placeholder={usual} value={service?.[field] ?? ''} onChange={(e) => change({ [field]: e.target.value })} />
+            <Form.Control
+              placeholder={usual}
+              value={service?.[field] ?? ''}
+              onChange={(e) => change({ [field]: e.target.value })}
+            />
           </Form.Group>
         ))}
         <Form.Group controlId="service-secret" className="mb-2">
           <Form.Label className="mb-0">
-            Our secret there <span className="note">{chat.serviceSecret ? 'one is kept; it is never shown' : 'none is kept'}</span>
+            Our secret there{' '}
+            <span className="note">{chat.serviceSecret ? 'one is kept; it is never shown' : 'none is kept'}</span>
           </Form.Label>
           <Form.Control type="password" autoComplete="off" value={secret} onChange={(e) => setSecret(e.target.value)} />
         </Form.Group>

@@ -22,7 +22,20 @@ import { pageProblems } from './pages.js';
 import { startProblems } from './starts.js';
 import { tableProblems } from './tables.js';
 
-const TURN_FACTS = ['text', 'reply', 'channel', 'language', 'name', 'first_name', 'email', 'signed_in', 'pictures', 'files', 'intent', 'failure'];
+const TURN_FACTS = [
+  'text',
+  'reply',
+  'channel',
+  'language',
+  'name',
+  'first_name',
+  'email',
+  'signed_in',
+  'pictures',
+  'files',
+  'intent',
+  'failure',
+];
 const CLOCK_FACTS = ['now', 'today', 'tomorrow', 'time', 'weekday', 'zone', 'staffed'];
 
 interface Names {

@@ -93,7 +93,8 @@ function compileFlow(id: string, document: BotDocument, compiler: Compiler, kind
       to.startsWith('flow.') ? [[to.slice('flow.'.length), type] as const] : [],
     ),
   );
-  const begin = flow?.needs === SIGN_IN && flow.begin !== undefined ? asksFirst(id, flow.begin, nodes, compiler, kinds) : flow?.begin;
+  const begin =
+    flow?.needs === SIGN_IN && flow.begin !== undefined ? asksFirst(id, flow.begin, nodes, compiler, kinds) : flow?.begin;
   return {
     id,
     begin,

@@ -19,7 +19,8 @@ const WORDS: Readonly<Record<string, SignInWords>> = {
   en: {
     byMail: 'For this I have to know who you are. What is your e-mail address? I will send you a code.',
     elsewhere: 'For this I have to know who you are. Please sign in below.',
-    either: 'For this I have to know who you are. Please sign in below, or tell me your e-mail address and I will send you a code.',
+    either:
+      'For this I have to know who you are. Please sign in below, or tell me your e-mail address and I will send you a code.',
     sent: 'I have sent a code to {}. What is it?',
     notSent: 'I could not send a code there: {}. Which address may I use?',
     wrong: 'That is not the code. Please look at the newest mail. Tries left: {}.',

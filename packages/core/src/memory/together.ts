@@ -14,7 +14,10 @@ export function togetherMemory(memories: readonly Memory[], many: (about: string
   const all = others.reduce((memory, other) => joinedMemory(memory, other, many), first);
   const summary = summariesOf(memories);
   const forgets = memories.reduce((sum, m) => sum + (m.forgets ?? 0), 0);
-  const fresh = Math.min(all.exchanges.length, memories.reduce((sum, m) => sum + m.fresh, 0));
+  const fresh = Math.min(
+    all.exchanges.length,
+    memories.reduce((sum, m) => sum + m.fresh, 0),
+  );
   return { ...all, forgets, fresh, ...(summary ? { summary } : {}) };
 }
 

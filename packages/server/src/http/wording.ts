@@ -21,7 +21,8 @@ const first = <T>(items: readonly T[]): T | undefined => items[0];
 const TOKEN_WORDS: Readonly<Record<TokenFault, string>> = {
   malformed: 'The token is no JSON Web Token that can be read. Send header, claims and signature in base64url with dots between.',
   algorithm: 'The token is signed in another way than its key is for. Sign it with HS256 or RS256, as the key was set up.',
-  'no-key': 'The token names a key that is not here, or not any more. Sign it with a key of this web chat and put its id into "kid".',
+  'no-key':
+    'The token names a key that is not here, or not any more. Sign it with a key of this web chat and put its id into "kid".',
   'key-unclear': 'Several keys could have signed the token. Put the id of the one that did into its header as "kid".',
   forged: 'The signature of the token is not right. Sign it with the secret or the private key that belongs to its "kid".',
   expired: 'The time of the token is over. Issue a new one for each page; a few minutes of "exp" are enough.',
@@ -42,7 +43,10 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     says: ({ most, seconds, retryAfter }) => `More than ${most} requests in ${seconds} s. Try again in ${retryAfter} s.`,
     extra: ({ retryAfter }) => ({ retryAfter }),
   },
-  'sign-in-over': { as: 'visitor-unknown', says: () => 'The time of this sign-in is over. Open the chat again, and sign in anew.' },
+  'sign-in-over': {
+    as: 'visitor-unknown',
+    says: () => 'The time of this sign-in is over. Open the chat again, and sign in anew.',
+  },
   'token-fault': { as: 'sign-in-failed', says: ({ fault }) => TOKEN_WORDS[fault] },
   'no-sign-in': {
     as: 'sign-in-failed',
@@ -209,7 +213,8 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
   },
   'answered-meanwhile': {
     as: 'answered-meanwhile',
-    says: ({ by }) => `${by} has answered meanwhile; this was not said. Read it, and send your words again if they are still needed.`,
+    says: ({ by }) =>
+      `${by} has answered meanwhile; this was not said. Read it, and send your words again if they are still needed.`,
   },
   'inbox-full': { as: 'invalid-input', says: ({ of }) => `There are as many ${of} as there may be. Take some away first.` },
   'no-canned': { as: 'not-found', says: () => 'There are no such canned words, or not any more.' },
@@ -230,7 +235,10 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'invalid-input',
     says: ({ most }) => `A bot has at most ${most} web chats. Use one of those, or copy the bot.`,
   },
-  'no-such-line': { as: 'not-found', says: () => 'Nothing of the bot’s stands under this number here. Name a line that it said.' },
+  'no-such-line': {
+    as: 'not-found',
+    says: () => 'Nothing of the bot’s stands under this number here. Name a line that it said.',
+  },
   'no-past-chat': { as: 'not-found', says: () => 'There is no such conversation of yours. It may have been erased.' },
   'event-gone': { as: 'not-found', says: () => 'This event is not kept any more. Send it again, then keep it.' },
   'no-hook': {

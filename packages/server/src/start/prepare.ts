@@ -192,7 +192,10 @@ const DEMO_STAFF = ['Orla Quill', 'Bram Tully'];
 const STAFF_ROOM = 'shore-room';
 const DEMO_CANNED = [
   { title: 'One moment', text: 'One moment please, I am looking it up.' },
-  { title: 'Weather', text: 'The wind is what it is: both boats sail today, and we call everybody who is booked if that changes.' },
+  {
+    title: 'Weather',
+    text: 'The wind is what it is: both boats sail today, and we call everybody who is booked if that changes.',
+  },
   { title: 'Goodbye', text: 'Thank you for writing, and a calm crossing.' },
 ];
 

@@ -326,9 +326,9 @@ export async function startService(config: Config, version: string): Promise<Ser
       models.close(),
       mcp.close(),
       services.close(),
-      mailer.close(),
       probe.close(),
     ]);
+    mailer.close();
     await db.destroy();
   };
   /** However slow any part is to stop, all of them have one time together; what is left then ends with the process. */

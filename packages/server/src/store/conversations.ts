@@ -185,9 +185,7 @@ export async function listConversations(
   if (state === 'handed') return rows.whereNotNull('c.handed_at').orderBy('c.handed_at').offset(offset);
   if (state === 'unhelpful')
     return rows
-      .whereExists(
-        db('feedback').whereRaw('feedback.conversation_id = c.id').where('helpful', false).select(db.raw('1')),
-      )
+      .whereExists(db('feedback').whereRaw('feedback.conversation_id = c.id').where('helpful', false).select(db.raw('1')))
       .orderBy([
         { column: 'unhelpful', order: 'desc' },
         { column: 'c.id', order: 'desc' },

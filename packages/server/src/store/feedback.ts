@@ -44,7 +44,9 @@ const MOST_GROUPS = 1000;
 
 /** What visitors thought since a moment, by release, flow and node. */
 export async function countedFeedback(db: Db, botId: string, since: Date): Promise<CountedFeedback[]> {
-  const rows: (Omit<CountedFeedback, 'helpful' | 'unhelpful'> & { helpful: string; unhelpful: string })[] = await db('feedback as f')
+  const rows: (Omit<CountedFeedback, 'helpful' | 'unhelpful'> & { helpful: string; unhelpful: string })[] = await db(
+    'feedback as f',
+  )
     .leftJoin('chat_lines as l', (join) => {
       join.on('l.conversation_id', 'f.conversation_id').on('l.seq', 'f.seq');
     })

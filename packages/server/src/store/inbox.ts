@@ -63,11 +63,17 @@ export async function inboxRows(db: Db, botId: string, of: { readonly staff: str
 }
 
 export async function inboxRow(db: Db, botId: string, id: string): Promise<InboxRow | undefined> {
-  return (await rows(db, botId).where('c.id', id).first()) as InboxRow | undefined;
+  const [row] = (await rows(db, botId).where('c.id', id).limit(1)) as InboxRow[];
+  return row;
 }
 
-export async function inboxCounts(db: Db, botId: string, personId: string): Promise<{ waiting: number; mine: number; all: number }> {
-  const row: { waiting?: number | string; mine?: number | string; all?: number | string } | undefined = await db('conversations')
+export async function inboxCounts(
+  db: Db,
+  botId: string,
+  personId: string,
+): Promise<{ waiting: number; mine: number; all: number }> {
+  type Counts = { readonly [k in 'waiting' | 'mine' | 'all']?: number | string };
+  const row = (await db('conversations')
     .where({ bot_id: botId })
     .whereNotNull('handed_at')
     .select(
@@ -75,7 +81,7 @@ export async function inboxCounts(db: Db, botId: string, personId: string): Prom
       db.raw('COALESCE(SUM(staff_id = ?), 0) AS mine', [personId]),
       db.raw('COUNT(*) AS `all`'),
     )
-    .first();
+    .first()) as Counts | undefined;
   return { waiting: Number(row?.waiting ?? 0), mine: Number(row?.mine ?? 0), all: Number(row?.all ?? 0) };
 }
 
@@ -131,13 +137,22 @@ export async function insertStaffLine(
 }
 
 /** The last of the lines that somebody of the staff said; undefined where none did. */
-export async function lastStaffLine(db: Db, conversationId: string): Promise<{ seq: number; by_name: string | null; external_id: string | null } | undefined> {
-  return db('chat_lines').where({ conversation_id: conversationId, who: 'staff' }).orderBy('seq', 'desc').first('seq', 'by_name', 'external_id');
+export async function lastStaffLine(
+  db: Db,
+  conversationId: string,
+): Promise<{ seq: number; by_name: string | null; external_id: string | null } | undefined> {
+  return db('chat_lines')
+    .where({ conversation_id: conversationId, who: 'staff' })
+    .orderBy('seq', 'desc')
+    .first('seq', 'by_name', 'external_id');
 }
 
 /** The last lines of a conversation, in order. */
 export async function lastLines(db: Db, conversationId: string, most: number): Promise<LineRow[]> {
-  const found: LineRow[] = await db<LineRow>('chat_lines').where({ conversation_id: conversationId }).orderBy('seq', 'desc').limit(most);
+  const found: LineRow[] = await db<LineRow>('chat_lines')
+    .where({ conversation_id: conversationId })
+    .orderBy('seq', 'desc')
+    .limit(most);
   return found.reverse();
 }
 

@@ -36,7 +36,16 @@ export function noticeStatement(row: NewNotice): Statement {
   return {
     sql: `INSERT IGNORE INTO notices (id, origin, bot_id, channel_id, conversation_id, recipient, message, state, part, tries, at)
        VALUES (?, ?, ?, ?, ?, ?, ?, 'waits', 0, 0, ?)`,
-    values: [row.id, row.origin, row.botId, row.channelId, row.conversationId, row.recipient, JSON.stringify(row.message), row.at],
+    values: [
+      row.id,
+      row.origin,
+      row.botId,
+      row.channelId,
+      row.conversationId,
+      row.recipient,
+      JSON.stringify(row.message),
+      row.at,
+    ],
   };
 }
 

@@ -12,7 +12,10 @@ export interface CodeRow {
 
 /** Keeps a code in place of the one that its holder had. */
 export async function putCode(db: Db, row: Omit<CodeRow, 'tries'>): Promise<void> {
-  await db('sign_in_codes').insert({ ...row, tries: 0 }).onConflict('holder').merge();
+  await db('sign_in_codes')
+    .insert({ ...row, tries: 0 })
+    .onConflict('holder')
+    .merge();
 }
 
 /** Counts one more try of a holder's code, and returns it as it is then; undefined where there is none that is valid. */

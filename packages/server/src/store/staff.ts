@@ -27,7 +27,11 @@ export async function staffedBot(db: Db, personId: string, botId: string): Promi
 
 /** Bots in whose inbox somebody answers without owning them. */
 export async function inboxesOf(db: Db, personId: string): Promise<{ bot: string; name: string; waiting: number }[]> {
-  const waiting = db('conversations as c').whereRaw('c.bot_id = b.id').whereNotNull('c.handed_at').whereNull('c.staff_id').count('*');
+  const waiting = db('conversations as c')
+    .whereRaw('c.bot_id = b.id')
+    .whereNotNull('c.handed_at')
+    .whereNull('c.staff_id')
+    .count('*');
   const rows: { bot: string; name: string; waiting: number | string }[] = await db('bot_staff as s')
     .join('bots as b', 'b.id', 's.bot_id')
     .where('s.person_id', personId)

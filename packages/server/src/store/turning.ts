@@ -1,11 +1,4 @@
-import {
-  type IncomingEvent,
-  type Message,
-  type Result,
-  type Session,
-  type Source,
-  type TurnSheet,
-} from '@primrose/core';
+import { type IncomingEvent, type Message, type Result, type Session, type Source, type TurnSheet } from '@primrose/core';
 import * as columns from './columns.js';
 import type { LineRow } from './lines.js';
 import { fairly, type Bound, type Hot, type Statement, type Waiting } from './hot.js';

@@ -26,11 +26,7 @@ function kept(db: Db, botId: string) {
   const of = db('conversations').whereRaw('conversations.visitor_id = v.id');
   return db('visitors as v')
     .leftJoin('memories as m', (join) => {
-      join
-        .on('m.bot_id', 'v.bot_id')
-        .on('m.holder', 'v.id')
-        .on('m.kind', db.raw("'visitor'"))
-        .on('m.realm', db.raw("''"));
+      join.on('m.bot_id', 'v.bot_id').on('m.holder', 'v.id').on('m.kind', db.raw("'visitor'")).on('m.realm', db.raw("''"));
     })
     .where('v.bot_id', botId)
     .select('v.id', 'v.kind', 'v.person_id', 'v.linked_by', 'v.who', 'v.created_at', 'v.variables', 'm.memory')
@@ -193,10 +189,10 @@ export async function joinVisitors(
  */
 export async function partVisitor(hot: Hot, botId: string, id: string): Promise<void> {
   await hot.write('UPDATE visitors SET person_id = NULL, linked_by = NULL WHERE bot_id = ? AND id = ?', [botId, id]);
-  await hot.write("UPDATE visitors SET key_hash = SHA2(CONCAT(id, ' parted'), 256) WHERE bot_id = ? AND id = ? AND kind = 'signed-in'", [
-    botId,
-    id,
-  ]);
+  await hot.write(
+    "UPDATE visitors SET key_hash = SHA2(CONCAT(id, ' parted'), 256) WHERE bot_id = ? AND id = ? AND kind = 'signed-in'",
+    [botId, id],
+  );
   await hot.write('DELETE FROM sign_ins WHERE visitor_id = ?', [id]);
 }
 

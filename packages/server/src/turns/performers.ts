@@ -32,7 +32,8 @@ export interface PerformerParts {
 
 /** Who performs each type of effect of a turn for real. `end` lets no more time pass. */
 export function createPerformers(parts: PerformerParts): { readonly performers: Performers; readonly end: () => void } {
-  const { clock, action, model, draw, mcp, mind, reach, table, notice, spent, recall, signIn, stop, onWords, wordsOf, turnId } = parts;
+  const { clock, action, model, draw, mcp, mind, reach, table, notice, spent, recall, signIn, stop, onWords, wordsOf, turnId } =
+    parts;
   const timers = new Set<() => void>();
   const performers = {
     ...mind,

@@ -1,6 +1,6 @@
 import * as openid from 'openid-client';
 import type { KnownAs } from '@primrose/core';
-import { fetch, type Agent, type RequestInit } from 'undici';
+import { fetch, type Agent } from 'undici';
 import type { Clock } from '../base/clock.js';
 import { assertMayCall, createOutsideAgent, type AllowedAddresses } from '../outside/agent.js';
 import { emailIn, shortText } from './tokens.js';
@@ -52,7 +52,7 @@ export class IdentityServices {
   readonly #fetch: openid.CustomFetch = async (url, options) => {
     const { method, headers, body, signal } = options;
     assertMayCall(new URL(url), this.#allowed);
-    const came = await fetch(url, { method, headers, body, signal, redirect: 'error', dispatcher: this.#agent } as RequestInit);
+    const came = await fetch(url, { method, headers, body, signal, redirect: 'error', dispatcher: this.#agent });
     return new Response(came.body as never, { status: came.status, headers: [...came.headers.entries()] });
   };
 

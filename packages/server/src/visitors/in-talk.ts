@@ -8,7 +8,7 @@ import * as known from '../store/known.js';
 import { membersOf, vouchedFor } from '../store/persons.js';
 import { visitorById } from '../store/visitors.js';
 import type { SignInCodes } from './codes.js';
-import { mailboxOf } from './sign-ins.js';
+import { mailboxOf } from './signed-in.js';
 
 const HOUR_MS = 3_600_000;
 

@@ -1,4 +1,4 @@
-import { asksSignIn, type KnownAs, type Values } from '@primrose/core';
+import { asksSignIn, type KnownAs } from '@primrose/core';
 import { hashSecret, newId, type Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
 import type { BotLoader } from '../bots/loader.js';
@@ -15,8 +15,9 @@ import * as known from '../store/known.js';
 import { changeVariables } from '../store/persons.js';
 import type { Turns } from '../turns/turns.js';
 import type { Wakes } from '../turns/wakes.js';
-import { SignInCodes } from './codes.js';
-import { IdentityServices, newNonce, newVerifier, type ServiceClaims } from './identity-service.js';
+import { type SignInCodes } from './codes.js';
+import { type IdentityServices, newNonce, newVerifier, type ServiceClaims } from './identity-service.js';
+import { mailboxOf, spokenAs, type SignedIn } from './signed-in.js';
 import { claimedVariables, readToken } from './tokens.js';
 
 const HOUR_MS = 3_600_000;
@@ -57,18 +58,6 @@ interface Grant {
   readonly keyHash: string;
   readonly claims: ServiceClaims;
   readonly until: number;
-}
-
-/** A person who is vouched for, and what else is said of them. */
-interface SignedIn {
-  readonly issuer: string;
-  readonly subject: string;
-  readonly who: KnownAs;
-  /** An address at which they were seen to receive mail. */
-  readonly mailbox: string | null;
-  readonly by: string;
-  readonly issuedAt?: Date | null;
-  readonly values?: Values;
 }
 
 /** Visitors who show who they are: by a token of the host page, a code by mail, or an identity service. */
@@ -260,22 +249,6 @@ export class SignIns {
       event: { type: 'signed-in', at: clock.now().toISOString(), channel: channel.kind, ...spokenAs(who) },
     });
   }
-}
-
-/** Who somebody is, as it stands in an event of theirs. */
-export function spokenAs({ name, email }: KnownAs): { name?: string; firstName?: string; email?: string; signedIn: true } {
-  const first = name?.split(/\s+/)[0];
-  return {
-    ...(name === null ? {} : { name }),
-    ...(first ? { firstName: first } : {}),
-    ...(email === null ? {} : { email }),
-    signedIn: true,
-  };
-}
-
-/** Somebody who has shown that a mailbox is theirs. */
-export function mailboxOf(email: string): SignedIn {
-  return { issuer: known.MAIL_ISSUER, subject: email, who: { name: null, email }, mailbox: email, by: 'mail' };
 }
 
 function refusedToken(fault: ConstructorParameters<typeof Refused<'token-fault'>>[1]['fault']): Refused<'token-fault'> {

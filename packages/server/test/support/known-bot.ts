@@ -22,9 +22,21 @@ export function knowingBot(more: Record<string, unknown> = {}): BotDocument {
       },
     },
     intents: {
-      mine: { starts: 'mine', interrupts: true, phrases: { en: ['show my bookings', 'what have I booked', 'my bookings please'] } },
-      person: { starts: 'staff', interrupts: true, phrases: { en: ['talk to a person', 'let me talk to a human', 'call somebody'] } },
-      over: { starts: 'over', interrupts: true, phrases: { en: ['that is all for now', 'we are finished here', 'nothing more from me'] } },
+      mine: {
+        starts: 'mine',
+        interrupts: true,
+        phrases: { en: ['show my bookings', 'what have I booked', 'my bookings please'] },
+      },
+      person: {
+        starts: 'staff',
+        interrupts: true,
+        phrases: { en: ['talk to a person', 'let me talk to a human', 'call somebody'] },
+      },
+      over: {
+        starts: 'over',
+        interrupts: true,
+        phrases: { en: ['that is all for now', 'we are finished here', 'nothing more from me'] },
+      },
     },
     flows: {
       main: {
@@ -35,7 +47,13 @@ export function knowingBot(more: Record<string, unknown> = {}): BotDocument {
             says: 'Hello {{ otherwise(turn.first_name, "stranger") }}. You told me: {{ otherwise(visitor.secret, "nothing") }}.',
             exits: { said: 'ask' },
           },
-          ask: { kind: 'ask', says: 'And now?', expects: 'text', into: 'flow.said', exits: { answered: 'keep', 'gave-up': 'ask' } },
+          ask: {
+            kind: 'ask',
+            says: 'And now?',
+            expects: 'text',
+            into: 'flow.said',
+            exits: { answered: 'keep', 'gave-up': 'ask' },
+          },
           keep: { kind: 'set', sets: [{ into: 'visitor.secret', to: '{{ flow.said }}' }], exits: { done: 'again' } },
           again: { kind: 'set', sets: [{ into: 'flow.said', to: '{{ null }}' }], exits: { done: 'heard' } },
           heard: { kind: 'say', says: 'Kept: {{ visitor.secret }}.', exits: { said: 'ask' } },
@@ -56,11 +74,20 @@ export function knowingBot(more: Record<string, unknown> = {}): BotDocument {
       staff: {
         begin: 'call',
         nodes: {
-          call: { kind: 'hand-over', reason: 'Wants a person: {{ turn.text }}', says: 'Calling.', back: 'Back.', exits: { 'handed-back': 'end' } },
+          call: {
+            kind: 'hand-over',
+            reason: 'Wants a person: {{ turn.text }}',
+            says: 'Calling.',
+            back: 'Back.',
+            exits: { 'handed-back': 'end' },
+          },
           end,
         },
       },
-      over: { begin: 'bye', nodes: { bye: { kind: 'say', says: 'Goodbye.', exits: { said: 'out' } }, out: { kind: 'end', ends: 'conversation' } } },
+      over: {
+        begin: 'bye',
+        nodes: { bye: { kind: 'say', says: 'Goodbye.', exits: { said: 'out' } }, out: { kind: 'end', ends: 'conversation' } },
+      },
     },
     ...more,
   });

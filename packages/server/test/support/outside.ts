@@ -18,7 +18,13 @@ export function tablesAndNotices(
   db: Db,
   clock: Clock,
   limits: OutsideLimits = {},
-): { readonly tables: Tables; readonly notices: Notices; readonly files: Files; readonly drawing: AskDrawing; readonly signIn: PerformSignIn } {
+): {
+  readonly tables: Tables;
+  readonly notices: Notices;
+  readonly files: Files;
+  readonly drawing: AskDrawing;
+  readonly signIn: PerformSignIn;
+} {
   return {
     files: new Files({
       db,

@@ -1,4 +1,4 @@
-import { CUSTOMERS, type Customer, type HostSite } from './app.js';
+import { CUSTOMERS, type Customer, type HostSite } from './customers.js';
 
 const escaped = (text: string): string =>
   text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] ?? c);

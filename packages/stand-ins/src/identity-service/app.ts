@@ -57,9 +57,15 @@ export async function createIdentityService({ client, secret }: IdentityOptions)
   });
   app.get('/keys', (_req, res) => void res.json({ keys: [jwk] }));
   app.get('/authorize', (req, res) => {
-    const fields = Object.entries(req.query).map(([name, value]) => `<input type="hidden" name="${name}" value="${text(value).replace(/"/g, '&quot;')}">`);
+    const fields = Object.entries(req.query).map(
+      ([name, value]) => `<input type="hidden" name="${name}" value="${text(value).replace(/"/g, '&quot;')}">`,
+    );
     const each = ACCOUNTS.map((a) => `<button name="account" value="${a.sub}">${a.name}</button>`);
-    res.type('html').send(`<!doctype html><html lang="en"><meta charset="utf-8"><title>Sound account</title><style>body{font:16px/1.5 Georgia,serif;max-width:420px;margin:15vh auto}button{font:inherit;display:block;margin:8px 0;padding:6px 14px}</style><h1>Sound account</h1><p>As whom do you sign in?</p><form method="post" action="/authorize">${fields.join('')}${each.join('')}<button name="account" value="">Nobody</button></form></html>`);
+    res
+      .type('html')
+      .send(
+        `<!doctype html><html lang="en"><meta charset="utf-8"><title>Sound account</title><style>body{font:16px/1.5 Georgia,serif;max-width:420px;margin:15vh auto}button{font:inherit;display:block;margin:8px 0;padding:6px 14px}</style><h1>Sound account</h1><p>As whom do you sign in?</p><form method="post" action="/authorize">${fields.join('')}${each.join('')}<button name="account" value="">Nobody</button></form></html>`,
+      );
   });
   app.post('/authorize', (req, res) => {
     const body = (req.body ?? {}) as Record<string, unknown>;
@@ -69,7 +75,13 @@ export async function createIdentityService({ client, secret }: IdentityOptions)
     const account = ACCOUNTS.find((a) => a.sub === body['account']);
     if (account) {
       const code = randomBytes(16).toString('hex');
-      pending.set(code, { account, client: text(body['client_id']), redirect, nonce: text(body['nonce']), challenge: text(body['code_challenge']) });
+      pending.set(code, {
+        account,
+        client: text(body['client_id']),
+        redirect,
+        nonce: text(body['nonce']),
+        challenge: text(body['code_challenge']),
+      });
       back.searchParams.set('code', code);
       back.searchParams.set('iss', issuer(req));
     } else back.searchParams.set('error', 'access_denied');
@@ -77,13 +89,17 @@ export async function createIdentityService({ client, secret }: IdentityOptions)
   });
   app.post('/token', async (req, res) => {
     const body = (req.body ?? {}) as Record<string, unknown>;
-    const [id, shown] = Buffer.from((req.headers.authorization ?? '').replace(/^Basic /, ''), 'base64').toString().split(':').map(decodeURIComponent);
+    const [id, shown] = Buffer.from((req.headers.authorization ?? '').replace(/^Basic /, ''), 'base64')
+      .toString()
+      .split(':')
+      .map(decodeURIComponent);
     const asked = pending.get(text(body['code']));
     pending.delete(text(body['code']));
     const challenge = createHash('sha256').update(text(body['code_verifier'])).digest('base64url');
     const isClient = (text(body['client_id']) || id) === client && (text(body['client_secret']) || shown) === secret;
     if (!isClient) return void res.status(401).json({ error: 'invalid_client' });
-    if (!asked || asked.challenge !== challenge || asked.redirect !== body['redirect_uri']) return void res.status(400).json({ error: 'invalid_grant' });
+    if (!asked || asked.challenge !== challenge || asked.redirect !== body['redirect_uri'])
+      return void res.status(400).json({ error: 'invalid_grant' });
     const { sub, name, email } = asked.account;
     const idToken = await new SignJWT({ name, email, email_verified: true, nonce: asked.nonce })
       .setProtectedHeader({ alg: 'RS256', kid: 'one' })
@@ -93,7 +109,12 @@ export async function createIdentityService({ client, secret }: IdentityOptions)
       .setIssuedAt()
       .setExpirationTime('5m')
       .sign(privateKey);
-    return void res.json({ access_token: randomBytes(16).toString('hex'), token_type: 'Bearer', expires_in: 300, id_token: idToken });
+    return void res.json({
+      access_token: randomBytes(16).toString('hex'),
+      token_type: 'Bearer',
+      expires_in: 300,
+      id_token: idToken,
+    });
   });
   return app;
 }

@@ -9,4 +9,8 @@ const { values } = parseArgs({
     secret: { type: 'string', default: 'sound-account-secret' },
   },
 });
-runProgram('The identity service', await createIdentityService({ client: values.client, secret: values.secret }), Number(values.port));
+runProgram(
+  'The identity service',
+  await createIdentityService({ client: values.client, secret: values.secret }),
+  Number(values.port),
+);

@@ -29,7 +29,10 @@ export class Mailbox {
         stream.on('data', (chunk: Buffer) => chunks.push(chunk));
         stream.on('end', () => {
           if (this.refuses) return done(Object.assign(new Error('the mailbox is full'), { responseCode: 452 }));
-          this.#keep(Buffer.concat(chunks).toString('utf8'), session.envelope.rcptTo.map((r) => r.address));
+          this.#keep(
+            Buffer.concat(chunks).toString('utf8'),
+            session.envelope.rcptTo.map((r) => r.address),
+          );
           done();
         });
       },
@@ -38,10 +41,16 @@ export class Mailbox {
 
   #keep(source: string, to: readonly string[]): void {
     const [head = '', ...body] = source.split('\r\n\r\n');
-    const field = (name: string) => new RegExp(`^${name}: (.*(?:\r\n[ \t].*)*)`, 'mi').exec(head)?.[1]?.replace(/\r\n[ \t]/g, ' ') ?? '';
+    const field = (name: string) =>
+      new RegExp(`^${name}: (.*(?:\r\n[ \t].*)*)`, 'mi').exec(head)?.[1]?.replace(/\r\n[ \t]/g, ' ') ?? '';
     const raw = body.join('\r\n\r\n');
     const coding = field('content-transfer-encoding').toLowerCase();
-    const text = coding === 'quoted-printable' ? fromQuotedPrintable(raw) : coding === 'base64' ? Buffer.from(raw, 'base64').toString() : raw;
+    const text =
+      coding === 'quoted-printable'
+        ? fromQuotedPrintable(raw)
+        : coding === 'base64'
+          ? Buffer.from(raw, 'base64').toString()
+          : raw;
     const letter = { to, subject: fromEncodedWords(field('subject')), text: text.trim(), at: new Date().toISOString() };
     this.#letters = [letter, ...this.#letters].slice(0, MOST_LETTERS);
   }
@@ -53,7 +62,9 @@ export class Mailbox {
 }
 
 function fromQuotedPrintable(text: string): string {
-  const bytes = text.replace(/=\r\n/g, '').replace(/=([0-9A-F]{2})/gi, (_, hex: string) => String.fromCharCode(Number.parseInt(hex, 16)));
+  const bytes = text
+    .replace(/=\r\n/g, '')
+    .replace(/=([0-9A-F]{2})/gi, (_, hex: string) => String.fromCharCode(Number.parseInt(hex, 16)));
   return Buffer.from(bytes, 'latin1').toString('utf8');
 }
 
@@ -69,10 +80,22 @@ const escaped = (text: string): string => text.replace(/[&<>]/g, (c) => ({ '&': 
 export function createMailboxApp(mailbox: Mailbox): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.get('/letters', (req, res) => void res.json(mailbox.letters(typeof req.query['to'] === 'string' ? req.query['to'] : undefined)));
+  app.get(
+    '/letters',
+    (req, res) => void res.json(mailbox.letters(typeof req.query['to'] === 'string' ? req.query['to'] : undefined)),
+  );
   app.get('/', (_req, res) => {
-    const each = mailbox.letters().map((l) => `<article><h2>${escaped(l.subject)}</h2><p>${escaped(l.to.join(', '))} · ${l.at}</p><pre>${escaped(l.text)}</pre></article>`);
-    res.type('html').send(`<!doctype html><html lang="en"><meta charset="utf-8"><title>Mailbox</title><style>body{font:15px/1.5 Georgia,serif;max-width:720px;margin:32px auto;padding:0 16px}article{border-top:1px solid #ccc}h2{font-size:17px;margin-bottom:0}p{margin:0;color:#555}</style><h1>Mailbox</h1><p>Every letter that this installation sent stands here; none went further.</p>${each.join('') || '<p>No letters yet.</p>'}</html>`);
+    const each = mailbox
+      .letters()
+      .map(
+        (l) =>
+          `<article><h2>${escaped(l.subject)}</h2><p>${escaped(l.to.join(', '))} · ${l.at}</p><pre>${escaped(l.text)}</pre></article>`,
+      );
+    res
+      .type('html')
+      .send(
+        `<!doctype html><html lang="en"><meta charset="utf-8"><title>Mailbox</title><style>body{font:15px/1.5 Georgia,serif;max-width:720px;margin:32px auto;padding:0 16px}article{border-top:1px solid #ccc}h2{font-size:17px;margin-bottom:0}p{margin:0;color:#555}</style><h1>Mailbox</h1><p>Every letter that this installation sent stands here; none went further.</p>${each.join('') || '<p>No letters yet.</p>'}</html>`,
+      );
   });
   return app;
 }

@@ -13,8 +13,8 @@ export function SignInEditor({ node, set }: EditorProps) {
         onChange={(v) => set('says', v)}
       />
       <p className="note">
-        A code comes by mail on every channel; a web chat shows its other ways as well. Simulations send nothing: there the code is
-        123456.
+        A code comes by mail on every channel; a web chat shows its other ways as well. Simulations send nothing: there the code
+        is 123456.
       </p>
     </>
   );

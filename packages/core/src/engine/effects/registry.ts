@@ -15,7 +15,21 @@ import { timer } from './timer.js';
 import { understand } from './understand.js';
 
 /** All types of effect. Journal, samples, recorded results, the turn sheet and the API read them here. */
-export const effectTypes = { action, model, draw, lookup, table, notice, 'sign-in': signIn, mcp, understand, recall, spent, timer, step } as const;
+export const effectTypes = {
+  action,
+  model,
+  draw,
+  lookup,
+  table,
+  notice,
+  'sign-in': signIn,
+  mcp,
+  understand,
+  recall,
+  spent,
+  timer,
+  step,
+} as const;
 
 export type EffectName = keyof typeof effectTypes;
 export type EffectOf<T extends EffectName> = z.infer<(typeof effectTypes)[T]['request']>;
@@ -24,7 +38,16 @@ export type Effect = { [T in EffectName]: EffectOf<T> }[EffectName];
 export type Result = { [T in EffectName]: ResultOf<T> }[EffectName];
 
 /** The types whose effects stand in a turn sheet: those that say so of themselves. */
-export const SHOWN = ['action', 'model', 'draw', 'lookup', 'table', 'notice', 'sign-in', 'mcp'] as const satisfies readonly EffectName[];
+export const SHOWN = [
+  'action',
+  'model',
+  'draw',
+  'lookup',
+  'table',
+  'notice',
+  'sign-in',
+  'mcp',
+] as const satisfies readonly EffectName[];
 type ShownName = (typeof SHOWN)[number];
 
 /** An effect with what came of it, as the turn sheet holds it; both are of the same type. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { nodeBase, text, type Value } from '../../document/shapes.js';
+import { nodeBase, text } from '../../document/shapes.js';
 import { sampleText } from '../../document/texts.js';
 import type { Hearing, Outcome } from '../compiled.js';
 import type { SignInEffect, SignInResult } from '../effects/sign-in.js';
@@ -45,8 +45,7 @@ function* ask(turn: Turn, asked: Pick<SignInEffect, 'does' | 'email' | 'code'>):
   const request: SignInEffect = { type: 'sign-in', path: turn.effectPath(), ...asked, language: turn.language };
   const result = yield* perform(turn, request);
   const { code, ...rest } = request;
-  if (asked.does !== 'ways')
-    turn.recordEffect({ request: code === undefined ? request : { ...rest, code: '…' }, result });
+  if (asked.does !== 'ways') turn.recordEffect({ request: code === undefined ? request : { ...rest, code: '…' }, result });
   return result;
 }
 
@@ -55,7 +54,7 @@ function stateOf(turn: Turn): Memo {
   return read.success ? read.data : { at: 'address' };
 }
 
-const keep = (turn: Turn, state: Memo): void => turn.keep(state as Value);
+const keep = (turn: Turn, state: Memo): void => turn.keep(state);
 
 /** Asks how somebody can sign in here, and says so; gives up where nobody can. */
 function* begin(turn: Turn, says: ((turn: Turn) => string) | undefined, gaveUp: Outcome): Walking<Outcome> {
@@ -109,7 +108,12 @@ function signedIn(turn: Turn, who: KnownAs): Outcome {
 }
 
 /** What somebody says while they are to sign in: an address, a code, or something else. */
-function heard(turn: Turn, event: IncomingEvent, waiting: Waiting, { tries, gaveUp }: { tries: number; gaveUp: Outcome }): Hearing {
+function heard(
+  turn: Turn,
+  event: IncomingEvent,
+  waiting: Waiting,
+  { tries, gaveUp }: { tries: number; gaveUp: Outcome },
+): Hearing {
   const spoken = spokenEvent(event);
   if (event.type === 'signed-in' || (spoken?.signedIn && event.type === 'message'))
     return signedIn(turn, { name: spoken?.name ?? null, email: spoken?.email ?? null });

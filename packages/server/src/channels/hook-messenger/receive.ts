@@ -28,7 +28,7 @@ import { insertConversation, type NewConversation } from '../../store/turning.js
 import { firstState, type Turns } from '../../turns/turns.js';
 import { addressKey, RateLimit } from '../../base/rate-limit.js';
 import type { Limits } from '../../start/limits.js';
-import { spokenAs } from '../../visitors/sign-ins.js';
+import { spokenAs } from '../../visitors/signed-in.js';
 import { Counted, note } from '../events.js';
 import type { Outbox } from '../outbox.js';
 import { hookMessenger } from './hook-messenger.js';

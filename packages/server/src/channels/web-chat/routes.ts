@@ -17,7 +17,8 @@ import { signOut } from '../../store/known.js';
 import type { TurnStops } from '../../turns/stops.js';
 import { firstState, type Turns } from '../../turns/turns.js';
 import type { TypingBoard } from '../../turns/typing.js';
-import { spokenAs, type SignIns } from '../../visitors/sign-ins.js';
+import type { SignIns } from '../../visitors/sign-ins.js';
+import { spokenAs } from '../../visitors/signed-in.js';
 import { dueLines } from '../due.js';
 import { rate } from './feedback.js';
 import { greetingOf } from './openings.js';
@@ -181,7 +182,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
         await parts.sendBack(res, { grant });
       } catch (error) {
         if (!(error instanceof Refused)) throw error;
-        await parts.sendBack(res, { refused: error });
+        await parts.sendBack(res, { refused: error as Refused });
       }
       return undefined;
     },

@@ -71,7 +71,9 @@ export function webChatSettingHandlers({ db, clock, secrets, publicUrl }: Settin
       const bot = await ownBot(db, person.id, params.bot);
       const { stored } = await rowOf(bot.id, params.channel);
       if (stored.keys.some((k) => k.id === body.id))
-        throw new Refused('token-key', { reason: `there is one called "${body.id}" already; withdraw it first, or choose another id` });
+        throw new Refused('token-key', {
+          reason: `there is one called "${body.id}" already; withdraw it first, or choose another id`,
+        });
       if (stored.keys.length >= MOST_KEYS) throw new Refused('token-key', { reason: `there are ${MOST_KEYS} already` });
       const at = clock.now().toISOString();
       const key: TokenKey = { id: body.id, algorithm: body.algorithm, publicKey: null, at };

@@ -14,7 +14,7 @@ import { dropOpening, findOpening, insertOpening, type OpeningRow } from '../../
 import type { NewConversation } from '../../store/turning.js';
 import { firstState, type Turns } from '../../turns/turns.js';
 import type { Incoming } from '../../turns/accept.js';
-import { spokenAs } from '../../visitors/sign-ins.js';
+import { spokenAs } from '../../visitors/signed-in.js';
 import { greeting, greetingOf, openEvent } from './openings.js';
 import { webChat } from './web-chat.js';
 

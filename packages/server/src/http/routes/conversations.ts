@@ -61,7 +61,8 @@ export function conversationHandlers({ db, clock }: ConversationParts): Handlers
         helpful: of.reduce((n, r) => n + r.helpful, 0),
         unhelpful: of.reduce((n, r) => n + r.unhelpful, 0),
       });
-      const by = <K>(key: (row: (typeof rows)[number]) => K) => [...new Set(rows.map(key))].map((k) => [k, rows.filter((r) => key(r) === k)] as const);
+      const by = <K>(key: (row: (typeof rows)[number]) => K) =>
+        [...new Set(rows.map(key))].map((k) => [k, rows.filter((r) => key(r) === k)] as const);
       const worst = <T extends { unhelpful: number; helpful: number }>(list: T[]): T[] =>
         list.sort((a, b) => b.unhelpful - a.unhelpful || a.helpful - b.helpful).slice(0, MOST_COUNTED);
       return {

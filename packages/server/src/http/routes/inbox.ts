@@ -87,7 +87,10 @@ export function inboxHandlers({ db, clock, loader, turns, wakes, outbox, typing,
     const at = clock.now().toISOString();
     const externalId = `back-${row.id}-${row.handed_at?.getTime()}`;
     const event = { type: 'hand-back', at, channel: row.channel_kind, ...(closes ? { closes: true as const } : {}) } as const;
-    await turns.takeAndWait({ conversationId: row.id, botId: row.bot_id, source: row.channel_id, externalId, event }, BACK_WAIT_MS);
+    await turns.takeAndWait(
+      { conversationId: row.id, botId: row.bot_id, source: row.channel_id, externalId, event },
+      BACK_WAIT_MS,
+    );
     const now = await listedConversation(db, row.bot_id, row.id);
     if (!now) throw new Refused('no-talk', {});
     return conversationView(now);
@@ -200,7 +203,8 @@ export function inboxHandlers({ db, clock, loader, turns, wakes, outbox, typing,
       const bot = await ownBot(db, person.id, params.bot);
       const { notifies } = body;
       const able = (await listChannels(db, bot.id)).filter((c) => pushes(c.kind)).map((c) => c.name ?? channelKind(c.kind).name);
-      if (notifies && !able.includes(notifies.channel)) throw new Refused('no-notice-channel', { channel: notifies.channel, able });
+      if (notifies && !able.includes(notifies.channel))
+        throw new Refused('no-notice-channel', { channel: notifies.channel, able });
       await store.setInboxSetting(db, bot.id, JSON.stringify({ notifies }));
       return { notifies };
     },
@@ -211,7 +215,8 @@ export function inboxHandlers({ db, clock, loader, turns, wakes, outbox, typing,
       const bot = await ownBot(db, person.id, params.bot);
       const present = await staffing.staffOf(db, bot.id);
       if (present.length >= MOST_STAFF) throw new Refused('inbox-full', { of: 'people of the staff' });
-      if (present.some((s) => s.name.toLowerCase() === body.name.toLowerCase())) throw new Refused('staff-name', { name: body.name });
+      if (present.some((s) => s.name.toLowerCase() === body.name.toLowerCase()))
+        throw new Refused('staff-name', { name: body.name });
       const made = { id: newId(clock), name: body.name };
       await people.insertPerson(db, made, clock.now());
       await staffing.insertStaff(db, bot.id, made.id, clock.now());

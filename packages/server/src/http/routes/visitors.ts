@@ -208,7 +208,8 @@ export function visitorHandlers({ db, clock, loader, wakes }: VisitorsParts): Ha
 const memoryIn = ({ memory }: store.KeptVisitorRow): Memory => (memory === null ? EMPTY_MEMORY : memoryColumn.read(memory));
 
 /** As people call a visitor: as whoever vouches for them says, or as they call themselves. */
-const nameOf = ({ who, name }: store.KeptVisitorRow): string | null => (who === null ? null : knownAsColumn.read(who).name) ?? name;
+const nameOf = ({ who, name }: store.KeptVisitorRow): string | null =>
+  (who === null ? null : knownAsColumn.read(who).name) ?? name;
 
 function visitorView(row: store.KeptVisitorRow): Visitor {
   return {
