@@ -354,8 +354,16 @@ export const anyEvent: fc.Arbitrary<IncomingEvent> = fc.oneof(
     arbitrary: fc.constantFrom<IncomingEvent>(
       { type: 'hand-back', ...base },
       { type: 'hand-back', closes: true, ...base },
-      { type: 'signed-in', ...base, name: 'Ada', email: 'ada@marrow-sound.example', signedIn: true },
-      { type: 'message', ...base, text: 'a boat please', signedIn: true },
+      { type: 'signed-in', ...base, name: 'Ada', firstName: 'Ada', email: 'ada@marrow-sound.example', signedIn: true },
+      {
+        type: 'message',
+        ...base,
+        text: 'a boat please',
+        name: 'Ada',
+        firstName: 'Ada',
+        email: 'ada@marrow-sound.example',
+        signedIn: true,
+      },
     ),
   },
 );

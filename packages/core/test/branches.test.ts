@@ -12,6 +12,7 @@ import {
   lineTo,
   missSentence,
   openSession,
+  practiceSignIn,
   readRehearsal,
   rehearse,
   writeRehearsal,
@@ -114,6 +115,7 @@ describe('keeping any conversation', () => {
       const mind = createMind(document, { listener: undefined });
       return (effect: Effect): Result => {
         if (effect.type === 'lookup') return mind.lookup(effect) as Result;
+        if (effect.type === 'sign-in') return practiceSignIn(effect);
         if (effect.type === 'understand') return mind.understand(effect) as Result;
         const asked = effect.type === 'model' ? effect.messages.at(-1)?.content : typeOf(effect).whole(effect);
         return resultOf(effect, (asked ?? '').length % (effect.type === 'model' ? 2 : 4));
@@ -124,7 +126,11 @@ describe('keeping any conversation', () => {
         const bot = compile(document);
         const turns: KeptTurn[] = [];
         let session = openSession(bot, {}, 'de');
-        for (const e of [OPEN, ...events]) {
+        let who = {};
+        for (const came of [OPEN, ...events]) {
+          // Who has signed in stays so.
+          if ('signedIn' in came) who = { name: came.name, firstName: came.firstName, email: came.email, signedIn: true };
+          const e = { ...came, ...who };
           const { session: after, sheet } = turnOf(bot, session, e, {}, answerTo(document));
           const frame = after.waiting ? after.frames.at(-1) : undefined;
           turns.push({ sheet, waitsAt: frame ? { flow: frame.flow, node: frame.node } : null });

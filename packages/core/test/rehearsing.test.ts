@@ -263,7 +263,7 @@ describe('a rehearsal', () => {
       'warning /samples/wrote/writes: There is no model profile "nobody".',
       'warning /rehearsals/one/samples/0: There is no sample "bookd". Did you mean booked?',
       'warning /rehearsals/one/turns/0: Several things come in at once (opens, says). Make a turn of each.',
-      'warning /rehearsals/one/turns/1: Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, fires, starts or hands-back.',
+      'warning /rehearsals/one/turns/1: Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, fires, starts, hands-back or signs-in.',
       'warning /rehearsals/one/turns/1: There is no node "main/tolt". Did you mean main/told?',
       'warning /rehearsals/one/turns/1/expects/pattern: The pattern of "(" cannot be read. Use RE2 syntax: no look-around, no back references.',
       'warning /rehearsals/one/turns/2/sends: "booked" is the result of a call, not something that comes in. Name a kept event.',

@@ -409,7 +409,7 @@ const SENTENCES: readonly [string, Record<string, Value>, string][] = [
   [
     'rehearsal-turn',
     { ways: [] },
-    'Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, fires, starts or hands-back.',
+    'Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, fires, starts, hands-back or signs-in.',
   ],
   ['rehearsal-turn', { ways: ['opens', 'says'] }, 'Several things come in at once (opens, says). Make a turn of each.'],
   ['rehearsal-node', { name: 'main/x', suggestion: null }, 'There is no node "main/x". Write it as flow/node.'],

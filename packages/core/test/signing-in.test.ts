@@ -1,6 +1,18 @@
 import { expect } from 'chai';
-import { asksSignIn, checkBot, practiceSignIn, type SignInEffect, type SignInResult } from '@primrose/core';
-import { botOf, Talk, words } from './harbour.js';
+import {
+  asksSignIn,
+  checkBot,
+  compile,
+  createMind,
+  keepConversation,
+  missSentence,
+  practiceSignIn,
+  rehearse,
+  type KeptTurn,
+  type SignInEffect,
+  type SignInResult,
+} from '@primrose/core';
+import { botOf, MONDAY, Talk, words } from './harbour.js';
 
 const end = { kind: 'end', ends: 'flow' };
 const KNOWN = { name: 'Ines Marlow', firstName: 'Ines', email: 'ines@marrow-sound.example', signedIn: true } as const;
@@ -70,6 +82,30 @@ describe('a flow that needs somebody who has signed in', () => {
     talk.say('999999');
     const tried = talk.last?.sheet.effects.find((e) => e.request.type === 'sign-in');
     expect(tried?.request).to.include({ does: 'try', code: '…' });
+  });
+
+  it('is kept as a rehearsal that passes, whatever the code was, and whoever signed in beside the talk', async () => {
+    const signIn = (effect: SignInEffect): SignInResult =>
+      effect.does === 'try' ? { outcome: 'signed-in', name: null, email: 'a@b.example' } : practiceSignIn(effect);
+    const talks = [
+      ['mine', 'it is a@b.example', 'the code is 756 261'],
+      ['mine', { type: 'signed-in', ...KNOWN }, { type: 'message', text: 'mine', ...KNOWN }],
+    ] as const;
+    for (const said of talks) {
+      const talk = new Talk(bot(), { signIn });
+      const turns: KeptTurn[] = [];
+      for (const event of [{ type: 'open' } as const, ...said]) {
+        const { sheet, session } = talk.turn(typeof event === 'string' ? { text: event } : event);
+        const frame = session.waiting ? session.frames.at(-1) : undefined;
+        turns.push({ sheet, waitsAt: frame ? { flow: frame.flow, node: frame.node } : null });
+      }
+      const { rehearsal, samples } = keepConversation('kept', turns, talk.bot.document);
+      const kept = compile({ ...talk.bot.document, samples, rehearsals: { kept: rehearsal } });
+      const outcome = await rehearse(kept, 'kept', rehearsal, createMind(kept.document, { listener: undefined }), MONDAY);
+      expect(outcome.turns.flatMap((t) => t.misses.map(missSentence))).to.deep.equal([]);
+      expect(JSON.stringify(rehearsal)).to.not.contain('756');
+      expect(checkBot(kept.document).filter((p) => p.field?.startsWith('/rehearsals'))).to.deep.equal([]);
+    }
   });
 
   it('says what to do with a code that is wrong, is used up, or is none', () => {

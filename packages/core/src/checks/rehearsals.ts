@@ -1,5 +1,6 @@
 import { pointer, type Problem } from '../document/problem.js';
 import { findAction } from '../document/actions.js';
+import { SIGN_IN_FIRST } from '../engine/nodes/sign-in-name.js';
 import { WAYS_IN, type Firing, type RehearsedTurn } from '../document/rehearsals.js';
 import type { BotDocument } from '../document/schema.js';
 import { isActionSample, isEventSample, isHookSample, isModelSample } from '../document/rehearsals.js';
@@ -70,7 +71,8 @@ function rowProblems(
 }
 
 function turnProblems(document: BotDocument, turn: RehearsedTurn, at: Path): Problem[] {
-  const ways = WAYS_IN.filter((w) => turn[w] !== undefined);
+  const others = WAYS_IN.filter((w) => turn[w] !== undefined);
+  const ways = others.length === 0 && turn['signs-in'] ? ['signs-in'] : others;
   const { expects = {} } = turn;
   const places = [expects.node ?? [], expects.waits ?? [], turn.starts?.node ?? []].flat();
   const patterns = [expects.pattern ?? []].flat();
@@ -88,6 +90,7 @@ function turnProblems(document: BotDocument, turn: RehearsedTurn, at: Path): Pro
 function placeProblem({ flows }: BotDocument, place: string, at: Path): Problem[] {
   const [flow = '', node = ''] = place.split('/');
   if (Object.hasOwn(flows, flow) && Object.hasOwn(flows[flow]?.nodes ?? {}, node)) return [];
+  if (node === SIGN_IN_FIRST && Object.hasOwn(flows, flow) && flows[flow]?.needs !== undefined) return [];
   const all = Object.entries(flows).flatMap(([f, { nodes }]) => Object.keys(nodes).map((n) => `${f}/${n}`));
   return [warning('rehearsal-node', at, { name: place, suggestion: nearest(place, all) ?? null })];
 }

@@ -217,7 +217,7 @@ const SENTENCES: Readonly<Record<string, (f: Facts) => string>> = {
   'rehearsal-row': (f) => `A row of ${t(f['table'])} does not fit: ${t(f['reason'])}.`,
   'rehearsal-turn': (f) =>
     (f['ways'] as string[]).length === 0
-      ? 'Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, fires, starts or hands-back.'
+      ? 'Nothing comes in with this turn. Say what the visitor does: opens, says, presses, sends, fires, starts, hands-back or signs-in.'
       : `Several things come in at once (${t(f['ways'])}). Make a turn of each.`,
   'rehearsal-node': (f) => `There is no node "${t(f['name'])}".${meant(f) || ' Write it as flow/node.'}`,
   'unknown-sample': (f) => `There is no sample "${t(f['name'])}".${meant(f) || ' Keep one from a turn sheet.'}`,

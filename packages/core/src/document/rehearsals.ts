@@ -108,6 +108,10 @@ export function isEventSample(kept: Sample): kept is EventSample {
 const oneOrMore = <T extends z.ZodType>(of: T) => z.union([of, z.array(of)]);
 /** A node as `flow/node`. */
 const place = z.string().regex(/^[a-z][a-z0-9-]*\/[a-z][a-z0-9-]*$/, 'a node as flow/node, such as welcome/greet');
+/** Where a bot waits: at a node, or before the first of a flow until somebody has signed in. */
+const waitingPlace = z
+  .string()
+  .regex(/^[a-z][a-z0-9-]*\/(~sign-in|[a-z][a-z0-9-]*)$/, 'a node as flow/node, such as welcome/greet');
 
 /** What a turn of a rehearsal has to come to. What is left out may be anything. */
 export const expectation = z.strictObject({
@@ -120,7 +124,7 @@ export const expectation = z.strictObject({
   /** Nodes that the turn comes by, in this order. */
   node: oneOrMore(place).optional(),
   /** Where the bot waits afterwards. */
-  waits: place.optional(),
+  waits: waitingPlace.optional(),
   /** The intent by which the bot goes; null for none. */
   intent: id.nullable().optional(),
   /** How the message is taken. */
@@ -164,7 +168,7 @@ const firing = z.strictObject({
 });
 export type Firing = z.infer<typeof firing>;
 
-/** One turn: exactly one of `opens`, `says`, `presses`, `sends`, `fires`, `starts` and `hands-back` says what comes in. */
+/** One turn: exactly one of `opens`, `says`, `presses`, `sends`, `fires`, `starts` and `hands-back` says what comes in, or `signs-in` does alone. */
 export const rehearsedTurn = z.strictObject({
   opens: z.literal(true).optional(),
   says: words.optional(),
@@ -175,7 +179,10 @@ export const rehearsedTurn = z.strictObject({
   /** A start is set off, as a run of its own. */
   fires: firing.optional(),
   starts: z.strictObject({ node: place, values: z.record(target, value).optional() }).optional(),
-  'hands-back': z.literal(true).optional(),
+  /** Staff hand back what was handed over; `closes`: they end the conversation. */
+  'hands-back': z.union([z.literal(true), z.literal('closes')]).optional(),
+  /** From here on the visitor has signed in as somebody; alone it is all that comes in. */
+  'signs-in': z.strictObject({ name: z.string().max(200).optional(), email: z.string().max(254).optional() }).optional(),
   /** How long after the turn before it comes; ten seconds when it is left out. */
   after: duration.optional(),
   /** Samples that answer in this turn before all others. */

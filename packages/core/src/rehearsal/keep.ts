@@ -10,6 +10,7 @@ import {
   type Sample,
 } from '../document/rehearsals.js';
 import type { Value } from '../document/shapes.js';
+import { PRACTICE_CODE } from '../engine/effects/sign-in.js';
 import { callsOf, typeOf, type Performed } from '../engine/effects/registry.js';
 import { choiceIn, spokenEvent, wordsIn } from '../engine/event.js';
 import type { TurnSheet } from '../engine/sheet.js';
@@ -70,12 +71,18 @@ export function keepConversation(
   const rows = rowsMet(turns);
   const made = turns.map(({ sheet }) => sheet.effects.flatMap((e) => keepResult(id, e, present, samples)));
   const all = { ...present, ...samples };
+  let known = heard?.signedIn === true;
   const list = turns.map(({ sheet, waitsAt }, i): RehearsedTurn => {
+    const { signedIn, name, email } = spokenEvent(sheet.heard) ?? {};
+    const signs = signedIn === true && !known;
+    known ||= signs;
+    const as = { ...(name === undefined ? {} : { name }), ...(email === undefined ? {} : { email }) };
     const named = pinned(sheet, made[i] ?? [], all);
     const before = turns[i - 1]?.sheet.heard.at;
     const gap = before === undefined ? 0 : Date.parse(sheet.heard.at) - Date.parse(before);
     return {
       ...cameIn(sheet),
+      ...(signs ? { 'signs-in': as } : {}),
       // Moments matter where hours pass, not where somebody typed slowly.
       ...(gap >= 60_000 ? { after: `${Math.round(gap / 60_000)}m` } : {}),
       ...(named.length > 0 ? { samples: named } : {}),
@@ -151,9 +158,10 @@ function sameResult(a: Sample, b: Sample): boolean {
   return false;
 }
 
-function cameIn({ heard }: TurnSheet): RehearsedTurn {
+function cameIn({ heard, effects }: TurnSheet): RehearsedTurn {
   if (heard.type === 'open') return { opens: true };
-  if (heard.type === 'hand-back') return { 'hands-back': true };
+  if (heard.type === 'hand-back') return { 'hands-back': heard.closes ? 'closes' : true };
+  if (heard.type === 'signed-in') return {};
   if (heard.type === 'fired') {
     const from = heard.page === undefined ? { start: heard.start ?? heard.flow } : { page: heard.page };
     return { fires: { ...from, given: { ...heard.given } } };
@@ -168,8 +176,16 @@ function cameIn({ heard }: TurnSheet): RehearsedTurn {
     return { starts: { node: `${flow}/${node}`, ...(Object.keys(values).length > 0 ? { values } : {}) } };
   }
   const choice = choiceIn(heard);
-  const words = wordsIn(heard);
+  const words = codeForPractice(wordsIn(heard), effects);
   return choice === undefined ? { says: words } : { presses: words === '' ? choice : words };
+}
+
+/** The words with which a visitor signed in, with the code that is right where no mail goes out. */
+function codeForPractice(words: string, effects: TurnSheet['effects']): string {
+  const right = callsOf('sign-in', effects).some(
+    ({ request, result }) => request.does === 'try' && result.outcome === 'signed-in',
+  );
+  return right ? words.replace(/\d(?:[\s-]?\d){5}/, PRACTICE_CODE) : words;
 }
 
 /**

@@ -46,7 +46,8 @@ export async function rehearse(
   mind: Mind,
   at: string,
 ): Promise<RehearsalOutcome> {
-  const { visitor = {}, clock = at, turns } = rehearsal;
+  const { clock = at, turns } = rehearsal;
+  let { visitor = {} } = rehearsal;
   const many = manyOf(bot.document);
   const memories = new PracticeMemories();
   const known = visitor.facts === undefined ? undefined : memoryOf(visitor.facts, bot.document, clock);
@@ -58,7 +59,8 @@ export async function rehearse(
     if (i > 0) moment += turn.after === undefined ? BETWEEN_TURNS_MS : durationMs(turn.after);
     const now = new Date(moment).toISOString();
     const fired = turn.fires && firedIn(bot.document, turn.fires, now);
-    const event = fired?.event ?? eventIn(bot, session, rehearsal, turn, now);
+    visitor = signedInBy(turn, visitor);
+    const event = fired?.event ?? eventIn(bot, session, visitor, turn, now);
     const first = [turn.samples ?? [], rehearsal.samples ?? []];
     // A run has a state of its own; the conversation beside it goes on as it was.
     const before = fired ? openSession(bot, {}) : session;
@@ -97,14 +99,17 @@ function firedIn(
   return { event: { type: 'fired', at, by: 'hand', flow: '', given: {} }, misses: [none] };
 }
 
+type RehearsedVisitor = NonNullable<Rehearsal['visitor']>;
+
+/** Who speaks from a turn on. */
+function signedInBy({ 'signs-in': as }: RehearsedTurn, visitor: RehearsedVisitor): RehearsedVisitor {
+  if (!as) return visitor;
+  const first = as.name?.split(/\s+/)[0];
+  return { ...visitor, ...as, ...(first ? { first_name: first } : {}), signed_in: true };
+}
+
 /** What comes in with a turn. */
-function eventIn(
-  bot: CompiledBot,
-  session: Session,
-  { visitor = {} }: Rehearsal,
-  turn: RehearsedTurn,
-  at: string,
-): IncomingEvent {
+function eventIn(bot: CompiledBot, session: Session, visitor: RehearsedVisitor, turn: RehearsedTurn, at: string): IncomingEvent {
   const base = {
     at,
     channel: visitor.channel ?? 'simulator',
@@ -118,7 +123,7 @@ function eventIn(
     const [flow = '', node = ''] = turn.starts.node.split('/');
     return { type: 'start', ...base, start: { flow, node, variables: byScope(turn.starts.values ?? {}) } };
   }
-  if (turn['hands-back']) return { type: 'hand-back', ...base };
+  if (turn['hands-back']) return { type: 'hand-back', ...base, ...(turn['hands-back'] === 'closes' ? { closes: true } : {}) };
   if (turn.says !== undefined) return { type: 'message', ...base, text: turn.says };
   if (turn.presses !== undefined) {
     const pressed = choiceBy(session, turn.presses);
@@ -126,7 +131,7 @@ function eventIn(
   }
   const kept = turn.sends === undefined ? undefined : keptEvent(bot.document.samples, turn.sends);
   if (kept) return { ...base, ...eventOf(kept) };
-  return { type: 'open', ...base };
+  return { type: turn['signs-in'] && !turn.opens ? 'signed-in' : 'open', ...base };
 }
 
 /** Values by their full names (`flow.day`) sorted into scopes. */

@@ -228,11 +228,14 @@ export class TurnTalk {
     };
   }
 
+  /** What fits; what does not is passed over, so that it comes to the same wherever the turn rested. */
   #kept(said: readonly Message[]): Pick<Message, 'text' | 'choices'>[] {
     let left = SAID_SIZE;
     return [...(this.#soFar?.said ?? []), ...said].flatMap(({ text, choices }) => {
-      left -= text.length + JSON.stringify(choices ?? null).length;
-      return left < 0 ? [] : [{ text, ...(choices ? { choices } : {}) }];
+      const size = text.length + JSON.stringify(choices ?? null).length;
+      if (size > left) return [];
+      left -= size;
+      return [{ text, ...(choices ? { choices } : {}) }];
     });
   }
 
