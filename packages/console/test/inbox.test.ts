@@ -132,6 +132,7 @@ describe('the inbox in two windows, and the pages about it', () => {
       const counted = window as unknown as { rung: number };
       counted.rung = 0;
       OscillatorNode.prototype.start = () => void counted.rung++;
+      OscillatorNode.prototype.stop = () => undefined;
     });
     const rung = () => page.evaluate(() => (window as unknown as { rung: number }).rung);
     const visitor = await handedOver(link);

@@ -327,13 +327,16 @@ describe('talking to a bot', () => {
         ...(name === 'takeConversation' ? { to: null } : {}),
         notifies: null,
         ...(/Canned$/.test(name) ? { title: 'x' } : {}),
-        ...(name === 'addTokenKey' ? { algorithm: 'HS256' } : {}),
         split: null,
         questions: [{ question: 'x', document: null }],
         ...(name === 'proposePage' ? { profile: 'x' } : {}),
       };
-      // Two whose bodies bear nothing else.
-      const alone: Partial<Record<EndpointName, object>> = { setRetention: {}, setWebChat: CHAT_SETTINGS };
+      // Some whose bodies bear nothing else.
+      const alone: Partial<Record<EndpointName, object>> = {
+        setRetention: {},
+        setWebChat: CHAT_SETTINGS,
+        addTokenKey: { algorithm: 'HS256', id: 'x' },
+      };
       const type = e.upload?.[0] ?? 'application/json';
       const init = {
         method: e.method,

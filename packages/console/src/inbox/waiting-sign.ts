@@ -36,6 +36,15 @@ function play(): void {
   setTimeout(() => void audio.close(), 1000);
 }
 
+/** A browser that plays nothing shows the title all the same. */
+function playIfAble(): void {
+  try {
+    play();
+  } catch (error) {
+    console.warn('no sound could be played', error);
+  }
+}
+
 /** Says by a sound that somebody more waits, and by the title of the window how many do. */
 export function useWaitingSign(waiting: number): { readonly sounds: boolean; readonly setSounds: (on: boolean) => void } {
   const [sounds, setSounds] = useState(kept);
@@ -43,7 +52,7 @@ export function useWaitingSign(waiting: number): { readonly sounds: boolean; rea
   useEffect(() => {
     const more = before.current !== undefined && waiting > before.current;
     before.current = waiting;
-    if (more && sounds) play();
+    if (more && sounds) playIfAble();
   }, [waiting, sounds]);
   useEffect(() => {
     const title = document.title.replace(/^\(\d+\) /, '');
