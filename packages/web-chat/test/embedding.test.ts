@@ -260,6 +260,7 @@ describe('a web chat in pages of another origin', () => {
     const { address } = await site();
     await page.goto(`${address}/sign-in`);
     await page.getByRole('button', { name: 'Ines Marlow' }).click();
+    await page.waitForURL('**/account');
     await frame().locator('button.bubble').click();
     await frame().getByText('Hello Ines.').waitFor();
     await say('a word of Ines');
@@ -269,10 +270,12 @@ describe('a web chat in pages of another origin', () => {
     await frame().getByText('Kept: a word of Ines.').waitFor();
     await page.goto(`${address}/account`);
     await page.getByRole('button', { name: 'Sign out' }).click();
+    await page.waitForURL(`${address}/`);
     await openBubble();
     expect(await frame().getByText('a word of Ines').count()).to.equal(0);
     await page.goto(`${address}/sign-in`);
     await page.getByRole('button', { name: 'Tobias Fenn' }).click();
+    await page.waitForURL('**/account');
     await frame().locator('button.bubble').click();
     await frame().getByText('Hello Tobias. You told me: nothing.').waitFor();
     expect(await frame().getByText('a word of Ines').count()).to.equal(0);
@@ -286,6 +289,7 @@ describe('a web chat in pages of another origin', () => {
     await frame().locator('#say').press('Enter');
     await frame().getByRole('button', { name: 'Sign in on this page' }).click();
     await page.getByRole('button', { name: 'Ines Marlow' }).click();
+    await page.waitForURL('**/account');
     await frame().locator('button.bubble').click();
     await frame().getByText('Bookings of ines.marlow@marrow-sound.example: KEL 4821, TAR 1130').waitFor();
     expect(await frame().getByText('show my bookings').count()).to.equal(1);
