@@ -171,7 +171,7 @@ export function calledAs({ name, email }: KnownAs): string | null {
 
 /**
  * Gives a conversation to the visitor who has just signed in in it; only inside a transaction. What is kept of whoever
- * had but this one conversation goes along; what is kept of somebody who had others as well is perhaps not theirs. False where it is not theirs to give.
+ * had but this one conversation goes along; what is kept of somebody who had others as well is perhaps not theirs. False where it is somebody else's.
  */
 export async function takeAlong(
   hot: Hot,
@@ -182,6 +182,8 @@ export async function takeAlong(
      WHERE c.bot_id = ? AND c.id = ? AND c.ended_at IS NULL FOR UPDATE`,
     [botId, conversationId],
   );
+  // Theirs already: whoever was cut off before the talk was told of it tells it now.
+  if (row?.visitor_id === to) return true;
   // Only somebody of whom nobody knows who they are becomes somebody.
   if (row?.kind !== 'key') return false;
   const from = row.visitor_id;

@@ -22,7 +22,6 @@ export interface ServiceClaims {
   readonly subject: string;
   readonly who: KnownAs;
   readonly emailVerified: boolean;
-  readonly all: Readonly<Record<string, unknown>>;
 }
 
 const TIMEOUT_SECONDS = 8;
@@ -104,12 +103,11 @@ export class IdentityServices {
     });
     const claims = tokens.claims();
     if (!claims) throw new Error('the service sent no id token');
-    const { sub, name, email, email_verified: verified, ...more } = claims;
+    const { sub, name, email, email_verified: verified } = claims;
     return {
       subject: sub,
       who: { name: shortText(name, LONGEST_NAME), email: emailIn(email) },
       emailVerified: verified === true,
-      all: more,
     };
   }
 }

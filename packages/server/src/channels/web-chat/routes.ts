@@ -99,13 +99,12 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       const spoken = there.language ?? firstState(loaded, body.language).language;
       const shown = dueLines(there.lines, clock.now()).due.map(lineView);
       const rated = there.conversationId === null ? [] : await feedbackOf(db, there.conversationId);
-      const { who } = await visits.byKey(channel.address, hashSecret(there.key));
       return {
         key: there.key,
         name: loaded.bot.document.name,
         language: spoken,
         lines: shown,
-        who,
+        who: there.who,
         signedOut: key !== undefined && known === undefined,
         rated: Object.fromEntries(rated.map((r) => [String(r.seq), Boolean(r.helpful)])),
       };

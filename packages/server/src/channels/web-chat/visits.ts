@@ -40,6 +40,8 @@ export interface Present {
   readonly language: string | undefined;
   readonly lines: readonly LineRow[];
   readonly conversationId: string | null;
+  /** Who has signed in with the key; null where nobody has. */
+  readonly who: KnownAs | null;
 }
 
 interface Beginning {
@@ -144,7 +146,7 @@ export class Visits {
     const lines = await greeting(await loader.release(row.release_id), row);
     if (lines) {
       await insertOpening(db, row);
-      return { key, releaseId: row.release_id, language: undefined, lines, conversationId: null };
+      return { key, releaseId: row.release_id, language: undefined, lines, conversationId: null, who: null };
     }
     const visitorId = newId(clock);
     await store.ensureVisitor(db, { id: visitorId, botId: channel.bot_id, kind: 'key', keyHash: row.key_hash, at: row.at });
@@ -152,19 +154,15 @@ export class Visits {
   }
 
   /** The chat of a key, as it stands; undefined where nothing is known of the key here, or nothing any more. */
-  async present(
-    channel: ServingChannel,
-    key: string,
-    wish: string | undefined,
-  ): Promise<(Present & { readonly signedOut: boolean }) | undefined> {
+  async present(channel: ServingChannel, key: string, wish: string | undefined): Promise<Present | undefined> {
     const { db, clock, loader } = this.#parts;
     const keyHash = hashSecret(key);
     const at = await visitAt(db, { address: channel.address, kind: webChat.kind }, keyHash);
-    const signedOut = at?.signed_until !== undefined && at.signed_until !== null && at.signed_until <= clock.now();
-    if (signedOut) {
+    if (at && at.signed_until !== null && at.signed_until <= clock.now()) {
       await signOut(db, channel.id, keyHash);
       return undefined;
     }
+    const who = at ? whoOf(at) : null;
     const conversation = at && at.conversation_id !== null ? await store.findConversation(db, at.conversation_id) : undefined;
     // One that is over is not gone on with by somebody who comes anew.
     if (conversation && (conversation.ended_at === null || at?.signed_until === null)) {
@@ -176,18 +174,14 @@ export class Visits {
         language,
         lines,
         conversationId: conversation.id,
-        signedOut,
+        who,
       };
     }
-    if (at && at.visitor_id !== null)
-      return {
-        ...(await this.#presentAnew(channel, { key, visitorId: at.visitor_id, language: wish, who: whoOf(at) })),
-        signedOut,
-      };
+    if (at && at.visitor_id !== null) return this.#presentAnew(channel, { key, visitorId: at.visitor_id, language: wish, who });
     const opening = await findOpening(db, channel.id, keyHash);
     if (!opening) return undefined;
     const lines = await greetingOf(loader, opening);
-    return { key, releaseId: opening.release_id, language: undefined, lines, conversationId: null, signedOut };
+    return { key, releaseId: opening.release_id, language: undefined, lines, conversationId: null, who };
   }
 
   async #presentAnew(
@@ -196,7 +190,7 @@ export class Visits {
   ): Promise<Present> {
     const id = await this.beginNow(channel, { visitorId, who }, language);
     const lines = await store.linesAfter(this.#parts.db, id, 0);
-    return { key, releaseId: liveRelease(channel), language: undefined, lines, conversationId: id };
+    return { key, releaseId: liveRelease(channel), language: undefined, lines, conversationId: id, who };
   }
 
   /** Begins a conversation of a visitor; the bot's first words are stored when this returns, or soon. */
