@@ -100,6 +100,8 @@ describe('who is speaking', function () {
     const visitor = visitorAt(chat.link);
     const answer = await openWith(visitor, await tokenOf({ ...claims }));
     expect(answer.status, JSON.stringify(answer.body)).to.equal(200);
+    // The bot's first words are stored when the chat is open, or soon after.
+    await linesWhen(visitor, (all) => all.length > 0);
     return visitor;
   };
   const codeTo = async (email: string, more = 0): Promise<string> => {
