@@ -18,7 +18,7 @@ if (root && query.has('preview')) {
   void import('./preview.js').then(({ preview }) => preview(root));
 } else if (root) {
   const language = query.get('language') ?? navigator.language;
-  const chat = new Chat({ channel, look, host, keys: new KeyStore(channel, host), language });
+  const chat = new Chat({ channel, look, host, keys: new KeyStore(channel, host, look), language });
   drawLook(look);
   chat.mount(root);
   void host.greet({ token: (token) => chat.identify(token), opens: (open) => chat.show(open) }).then((token) => chat.run(token));

@@ -305,7 +305,7 @@ describe('a web chat in pages of another origin', () => {
   });
 
   it('says where nothing is kept, and keeps the key with the page where only our own storage is closed', async () => {
-    const { chat } = await site();
+    const { chat, set } = await site();
     const tag = `<script src="${service.address}/chat.js" data-chat="${chat}" data-as="inline"></script>`;
     const address = await plain(tag);
     // Both storages closed: the talk ends with the page, and that is said.
@@ -340,6 +340,12 @@ describe('a web chat in pages of another origin', () => {
     await page.reload();
     await frame().getByText('Kept: kept by the page.').waitFor();
     expect(await frame().getByText('This browser keeps nothing').count()).to.equal(0);
+    // Where visitors sign in in the chat itself the page is handed no key, and none that it has is taken.
+    await set({ signIn: { ...CHAT_SETTINGS.signIn, mail: true } });
+    await page.reload();
+    await frame().getByText('This browser keeps nothing for this chat').waitFor();
+    await frame().getByText('Hello stranger. You told me: nothing.').waitFor();
+    expect(await frame().getByText('kept by the page').count()).to.equal(0);
   });
 
   it('refuses a file that is too large before it is sent, and one of a false type when it is', async () => {

@@ -1,5 +1,5 @@
 import type { Db } from './database.js';
-import { statement } from './hot.js';
+import { statement, transaction, type Hot } from './hot.js';
 
 export interface ChannelRow {
   readonly id: string;
@@ -94,6 +94,35 @@ export async function updateChannel(
   change: { is_on?: boolean; release_id?: string | null; name?: string; settings?: string },
 ): Promise<void> {
   await db('channels').where({ bot_id: botId, id }).update(change);
+}
+
+/**
+ * Changes the settings of a channel from what they are now, so that of two who change them at once neither undoes the other; what `change`
+ * throws leaves them. False where there is no such channel.
+ */
+export async function changeSettings(
+  db: Db,
+  botId: string,
+  id: string,
+  change: (settings: string | null) => string,
+): Promise<boolean> {
+  return transaction(db, async (hot) => {
+    const [row] = await hot.read<{ settings: string | null }>(
+      'SELECT settings FROM channels WHERE bot_id = ? AND id = ? FOR UPDATE',
+      [botId, id],
+    );
+    if (!row) return false;
+    await hot.write('UPDATE channels SET settings = ? WHERE bot_id = ? AND id = ?', [change(row.settings), botId, id]);
+    return true;
+  });
+}
+
+/** The settings of a channel as they stay until the transaction is over. */
+export async function settingsNow(hot: Hot, id: string): Promise<string | null> {
+  const [row] = await hot.read<{ settings: string | null }>('SELECT settings FROM channels WHERE id = ? LOCK IN SHARE MODE', [
+    id,
+  ]);
+  return row?.settings ?? null;
 }
 
 /** Gives a channel another address; the one before leads nowhere from now on. */

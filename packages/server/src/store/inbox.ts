@@ -1,5 +1,4 @@
 import type { Message } from '@primrose/core';
-import { fittingSheets } from './conversations.js';
 import type { Db } from './database.js';
 import { transaction, type Statement } from './hot.js';
 import type { LineRow } from './lines.js';
@@ -154,11 +153,6 @@ export async function lastLines(db: Db, conversationId: string, most: number): P
     .orderBy('seq', 'desc')
     .limit(most);
   return found.reverse();
-}
-
-/** The turn sheets of the last turns of a conversation, in order. */
-export async function lastSheets(db: Db, conversationId: string, most: number): Promise<string[]> {
-  return fittingSheets(db, conversationId, most);
 }
 
 export interface NoteRow {

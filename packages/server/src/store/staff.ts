@@ -62,16 +62,18 @@ export async function insertStaff(db: Db, botId: string, personId: string, at: D
 
 /** Somebody answers here no more: what they had taken waits again, and where they answer nowhere else and own nothing, their sign-ins end. */
 export async function removeStaff(db: Db, botId: string, personId: string): Promise<number> {
-  const gone = await db('bot_staff').where({ bot_id: botId, person_id: personId }).delete();
-  await db('conversations')
-    .where({ bot_id: botId, staff_id: personId })
-    .update({ staff_id: null, staff_name: null, staff_at: null });
-  const elsewhere: unknown = await db('bot_staff').where({ person_id: personId }).first('bot_id');
-  const owns: unknown = await db('bots').where({ owner_id: personId }).first('id');
-  if (elsewhere === undefined && owns === undefined) {
-    await db('console_sessions').where({ person_id: personId }).delete();
-    await db('sign_in_links').where({ person_id: personId }).delete();
-    await db('tokens').where({ person_id: personId }).delete();
-  }
-  return gone;
+  return db.transaction(async (tx) => {
+    const gone = await tx('bot_staff').where({ bot_id: botId, person_id: personId }).delete();
+    await tx('conversations')
+      .where({ bot_id: botId, staff_id: personId })
+      .update({ staff_id: null, staff_name: null, staff_at: null });
+    const elsewhere: unknown = await tx('bot_staff').where({ person_id: personId }).first('bot_id');
+    const owns: unknown = await tx('bots').where({ owner_id: personId }).first('id');
+    if (elsewhere === undefined && owns === undefined) {
+      await tx('console_sessions').where({ person_id: personId }).delete();
+      await tx('sign_in_links').where({ person_id: personId }).delete();
+      await tx('tokens').where({ person_id: personId }).delete();
+    }
+    return gone;
+  });
 }

@@ -2,11 +2,11 @@ import { asksSignIn, type KnownAs } from '@primrose/core';
 import { hashSecret, newId, type Clock } from '../base/clock.js';
 import { Refused } from '../base/refused.js';
 import type { BotLoader } from '../bots/loader.js';
-import { note } from '../channels/events.js';
+import { Counted } from '../channels/events.js';
 import { secretOfKey, SERVICE_SECRET } from '../channels/web-chat/setting.js';
 import { backFrom, readStoredChat } from '../channels/web-chat/web-chat.js';
 import { channelOwner, seal, unseal, type Secrets } from '../outside/secrets.js';
-import type { ServingChannel } from '../store/channels.js';
+import { settingsNow, type ServingChannel } from '../store/channels.js';
 import { stateColumn } from '../store/columns.js';
 import { findConversation } from '../store/conversations.js';
 import type { Db } from '../store/database.js';
@@ -63,12 +63,15 @@ interface Grant {
 /** Visitors who show who they are: by a token of the host page, a code by mail, or an identity service. */
 export class SignIns {
   readonly #parts: SignInParts;
+  /** Tokens can be sent by anybody: what is wrong with them is counted, a row a reason. */
+  readonly #counted: Counted;
 
   constructor(parts: SignInParts) {
     this.#parts = parts;
+    this.#counted = new Counted(parts);
   }
 
-  /** Signs a key in by a token of the page that shows the chat. Refuses a token that is not believed, and notes why on the channel. */
+  /** Signs a key in by a token of the page that shows the chat. Refuses a token that is not believed, and counts why on the channel. */
   async byToken(at: AtChat, token: string): Promise<KnownAs> {
     const { clock, secrets, loader } = this.#parts;
     const { channel } = at;
@@ -82,7 +85,7 @@ export class SignIns {
     const loaded = channel.live_id === null ? undefined : await loader.release(channel.live_id);
     const { values, misfits } = loaded ? claimedVariables(loaded.bot.document, claims.all) : { values: {}, misfits: [] };
     if (misfits.length > 0)
-      await this.#note(channel, `of a token, ${misfits.join(', ')} did not fit the variable's type and was left out`);
+      this.#counted.refused(channel.id, `of a token, ${misfits.join(', ')} did not fit the variable's type and was left out`);
     try {
       return await this.#finish(at, {
         issuer: issuer === null ? `token ${channel.id}` : `token ${issuer}`,
@@ -99,14 +102,9 @@ export class SignIns {
     }
   }
 
-  async #distrust(channel: ServingChannel, fault: Parameters<typeof refusedToken>[0]): Promise<never> {
-    await this.#note(channel, `a token was not believed: ${fault}`);
+  #distrust({ id }: ServingChannel, fault: Parameters<typeof refusedToken>[0]): never {
+    this.#counted.refused(id, `a token was not believed: ${fault}`);
     throw refusedToken(fault);
-  }
-
-  #note({ id }: ServingChannel, about: string): Promise<void> {
-    const told = { direction: 'in', outcome: 'refused', about, sender: null, conversation_id: null, payload: null } as const;
-    return note(this.#parts, id, told);
   }
 
   /** Sends a code to a mailbox, for a key or a conversation. */
@@ -209,6 +207,11 @@ export class SignIns {
     const botId = channel.bot_id;
     const id = () => newId(clock);
     const taken = await transaction(db, async (hot) => {
+      // Looked at here once more, so that nobody comes in by a key while it is withdrawn.
+      if (signed.issuedAt !== undefined) {
+        const { keys } = readStoredChat(await settingsNow(hot, channel.id));
+        if (!keys.some((k) => secretOfKey(k.id) === signed.by)) throw refusedToken('withdrawn');
+      }
       const mailHash = signed.mailbox === null ? null : hashSecret(signed.mailbox);
       const vouched = { botId, issuer: signed.issuer, subjectHash: hashSecret(signed.subject), who: signed.who, mailHash, at };
       const personId = await known.ensurePerson(hot, vouched, id);

@@ -5,7 +5,7 @@ import { Refused } from '../../base/refused.js';
 import type { Handlers } from '../../http/route.js';
 import { channelView } from '../../http/views.js';
 import { channelOwner, type Secrets } from '../../outside/secrets.js';
-import { channelByAddress, insertChannel, listChannels, updateChannel } from '../../store/channels.js';
+import { changeSettings, channelByAddress, insertChannel, listChannels } from '../../store/channels.js';
 import type { Db } from '../../store/database.js';
 import { dropSignInsOf } from '../../store/known.js';
 import { rsaPublicKey } from '../../visitors/tokens.js';
@@ -45,8 +45,11 @@ export function webChatSettingHandlers({ db, clock, secrets, publicUrl }: Settin
       tags: { bubble: chatTag(publicUrl, row.address, 'bubble'), inline: chatTag(publicUrl, row.address, 'inline') },
     };
   };
-  const put = (botId: string, id: string, settings: StoredChat) =>
-    updateChannel(db, botId, id, { settings: JSON.stringify(settings) });
+  const change = async (botId: string, id: string, next: (stored: StoredChat) => StoredChat) => {
+    await rowOf(botId, id);
+    if (!(await changeSettings(db, botId, id, (now) => JSON.stringify(next(readStoredChat(now))))))
+      throw new Refused('no-web-chat', {});
+  };
   return {
     createWebChat: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
@@ -61,43 +64,50 @@ export function webChatSettingHandlers({ db, clock, secrets, publicUrl }: Settin
     getWebChat: async ({ person, params }) => shown((await ownBot(db, person.id, params.bot)).id, params.channel),
     setWebChat: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
-      const { stored } = await rowOf(bot.id, params.channel);
+      await rowOf(bot.id, params.channel);
       const { serviceSecret, ...settings } = body;
       if (serviceSecret !== undefined) await secrets.set(channelOwner(params.channel), SERVICE_SECRET, serviceSecret);
-      await put(bot.id, params.channel, { ...settings, keys: stored.keys });
+      await change(bot.id, params.channel, ({ keys }) => ({ ...settings, keys }));
       return shown(bot.id, params.channel);
     },
     addTokenKey: async ({ person, params, body }) => {
       const bot = await ownBot(db, person.id, params.bot);
-      const { stored } = await rowOf(bot.id, params.channel);
-      if (stored.keys.some((k) => k.id === body.id))
-        throw new Refused('token-key', {
-          reason: `there is one called "${body.id}" already; withdraw it first, or choose another id`,
-        });
-      if (stored.keys.length >= MOST_KEYS) throw new Refused('token-key', { reason: `there are ${MOST_KEYS} already` });
-      const at = clock.now().toISOString();
-      const key: TokenKey = { id: body.id, algorithm: body.algorithm, publicKey: null, at };
-      if (body.algorithm === 'RS256') {
-        if (!rsaPublicKey(body.publicKey))
-          throw new Refused('token-key', { reason: 'send a public RSA key of 2048 bits or more as PEM, never the private one' });
-        await put(bot.id, params.channel, { ...stored, keys: [...stored.keys, { ...key, publicKey: body.publicKey }] });
-        return { ...(await shown(bot.id, params.channel)), secret: null };
-      }
+      const publicKey = body.algorithm === 'RS256' ? body.publicKey : null;
+      if (publicKey !== null && !rsaPublicKey(publicKey))
+        throw new Refused('token-key', { reason: 'send a public RSA key of 2048 bits or more as PEM, never the private one' });
+      const key: TokenKey = { id: body.id, algorithm: body.algorithm, publicKey, at: clock.now().toISOString() };
+      await change(bot.id, params.channel, (stored) => withKey(stored, key));
+      if (body.algorithm === 'RS256') return { ...(await shown(bot.id, params.channel)), secret: null };
+      // A key whose secret is not there yet is believed by nobody.
       const secret = body.secret ?? newSecret();
-      await secrets.set(channelOwner(params.channel), secretOfKey(body.id), secret);
-      await put(bot.id, params.channel, { ...stored, keys: [...stored.keys, key] });
+      try {
+        await secrets.set(channelOwner(params.channel), secretOfKey(body.id), secret);
+      } catch (error) {
+        await change(bot.id, params.channel, (stored) => ({ ...stored, keys: stored.keys.filter((k) => k.id !== body.id) }));
+        throw error;
+      }
       return { ...(await shown(bot.id, params.channel)), secret: body.secret === undefined ? secret : null };
     },
     withdrawTokenKey: async ({ person, params }) => {
       const bot = await ownBot(db, person.id, params.bot);
-      const { stored } = await rowOf(bot.id, params.channel);
-      if (!stored.keys.some((k) => k.id === params.key)) throw new Refused('no-token-key', { key: params.key });
-      await put(bot.id, params.channel, { ...stored, keys: stored.keys.filter((k) => k.id !== params.key) });
+      await change(bot.id, params.channel, (stored) => {
+        const keys = stored.keys.filter((k) => k.id !== params.key);
+        if (keys.length === stored.keys.length) throw new Refused('no-token-key', { key: params.key });
+        return { ...stored, keys };
+      });
       await secrets.set(channelOwner(params.channel), secretOfKey(params.key), null);
       await dropSignInsOf(db, params.channel, secretOfKey(params.key));
       return shown(bot.id, params.channel);
     },
   };
+}
+
+function withKey(stored: StoredChat, key: TokenKey): StoredChat {
+  const fault = (reason: string) => new Refused('token-key', { reason });
+  if (stored.keys.some((k) => k.id === key.id))
+    throw fault(`there is one called "${key.id}" already; withdraw it first, or choose another id`);
+  if (stored.keys.length >= MOST_KEYS) throw fault(`there are ${MOST_KEYS} already`);
+  return { ...stored, keys: [...stored.keys, key] };
 }
 
 /** What the page of a web chat is served with: how it looks, and the pages that may show it inside them; none named: any. */

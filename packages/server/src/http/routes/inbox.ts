@@ -1,6 +1,7 @@
 import type { InboxItem, InboxTalk } from '@primrose/contract';
-import { escapeMarkdown, isStaffed, readMarkdown, talkSummary, type BotDocument } from '@primrose/core';
+import { escapeMarkdown, isStaffed, readMarkdown, talkSummary, type BotDocument, type TalkSummary } from '@primrose/core';
 import { hashSecret, newId, newSecret, type Clock } from '../../base/clock.js';
+import { Recent } from '../../base/recent.js';
 import { Refused } from '../../base/refused.js';
 import type { BotLoader } from '../../bots/loader.js';
 import { ownBot } from '../../bots/bots.js';
@@ -9,7 +10,7 @@ import type { Outbox } from '../../channels/outbox.js';
 import { channelKind, pushes } from '../../channels/registry.js';
 import { listChannels } from '../../store/channels.js';
 import { sheetColumn } from '../../store/columns.js';
-import { lineOfEvent, listedConversation } from '../../store/conversations.js';
+import { fittingSheets, lineOfEvent, listedConversation } from '../../store/conversations.js';
 import type { Db } from '../../store/database.js';
 import * as store from '../../store/inbox.js';
 import type { Person } from '../../store/people.js';
@@ -25,6 +26,7 @@ import { conversationView, lineView } from '../views.js';
 const BACK_WAIT_MS = 30_000;
 const MOST_LINES = 200;
 const MOST_SHEETS = 60;
+const MOST_SUMMARIES = 500;
 const MOST_STAFF = 200;
 const LINK_VALID_MS = 86_400_000;
 
@@ -68,6 +70,16 @@ export function inboxHandlers({ db, clock, loader, turns, wakes, outbox, typing,
   const documentOf = async (bot: staffing.StaffedBot): Promise<BotDocument> => {
     const loaded = bot.live_release_id === null ? await loader.draft(bot.id) : await loader.release(bot.live_release_id);
     return loaded.bot.document;
+  };
+  /** Windows ask every other second; what a talk came to changes with its turns only. */
+  const summaries = new Recent<TalkSummary>(MOST_SUMMARIES);
+  const summaryOf = async (bot: staffing.StaffedBot, row: store.InboxRow): Promise<TalkSummary> => {
+    const key = `${row.id} ${row.turns}`;
+    const known = summaries.get(key);
+    if (known) return known;
+    const document = row.release_id === null ? await documentOf(bot) : (await loader.release(row.release_id)).bot.document;
+    const sheets = (await fittingSheets(db, row.id, MOST_SHEETS)).map((s) => sheetColumn.read(s));
+    return summaries.set(key, talkSummary(document, sheets));
   };
   const say = async (person: Person, row: store.InboxRow, { id, text, ends }: { id: string; text: string; ends: boolean }) => {
     const escaped = escapeMarkdown(text);
@@ -125,9 +137,7 @@ export function inboxHandlers({ db, clock, loader, turns, wakes, outbox, typing,
     getInboxTalk: async ({ person, params }): Promise<InboxTalk> => {
       const { bot, row } = await rowOf(person.id, params.bot, params.conversation);
       const lines = await store.lastLines(db, row.id, MOST_LINES);
-      const document = row.release_id === null ? await documentOf(bot) : (await loader.release(row.release_id)).bot.document;
-      const sheets = (await store.lastSheets(db, row.id, MOST_SHEETS)).map((s) => sheetColumn.read(s));
-      const { wants, named, done, failed, missed, open } = talkSummary(document, sheets);
+      const { wants, named, done, failed, missed, open } = await summaryOf(bot, row);
       return {
         conversation: itemView(row),
         lines: { items: lines.map(lineView), next: null },
