@@ -1,4 +1,5 @@
 import type { Db } from './database.js';
+import { statement } from './hot.js';
 
 /** A code that was sent to a mailbox, as a digest. `holder` is who may try it: a conversation, or a visitor's key. */
 export interface CodeRow {
@@ -20,13 +21,17 @@ export async function putCode(db: Db, row: Omit<CodeRow, 'tries'>): Promise<void
 
 /** Counts one more try of a holder's code, and returns it as it is then; undefined where there is none that is valid. */
 export async function countTry(db: Db, holder: string, most: number, now: Date): Promise<CodeRow | undefined> {
-  const counted = await db('sign_in_codes')
-    .where({ holder })
-    .where('tries', '<', most)
-    .where('expires_at', '>', now)
-    .update({ tries: db.raw('tries + 1') });
-  if (counted !== 1) return undefined;
-  return db<CodeRow>('sign_in_codes').where({ holder }).first();
+  // The number is that of this try, whoever tries at the same time.
+  const { rows, value: tries } = await statement(db, (hot) =>
+    hot.write('UPDATE sign_in_codes SET tries = LAST_INSERT_ID(tries + 1) WHERE holder = ? AND tries < ? AND expires_at > ?', [
+      holder,
+      most,
+      now,
+    ]),
+  );
+  if (rows !== 1) return undefined;
+  const row = await db<CodeRow>('sign_in_codes').where({ holder }).first();
+  return row && { ...row, tries };
 }
 
 /** Takes a code out of use; false where somebody has just used it. */
