@@ -99,5 +99,11 @@ describe('the client of those who answer', () => {
     await visitor.post('/feedback', { line: bad, helpful: false, words: 'I have a name' });
     const told = await out('feedback', bot);
     expect(told).to.contain('0 answers helped, 1 did not.').and.contain('main/hello').and.contain('I have a name');
+    // What was asked before a useless answer stands in Missed, with what was thought.
+    const called = (await visitor.open()).find((l) => l.message.text === 'Calling.')?.seq ?? 0;
+    await visitor.post('/feedback', { line: called, helpful: false, words: 'nobody came' });
+    expect(await out('missed', bot))
+      .to.contain('talk to a person')
+      .and.contain('nobody came');
   });
 });

@@ -5,6 +5,7 @@ import { knowingBot } from '../../server/test/support/known-bot.js';
 import type { TestService } from '../../server/test/support/service.js';
 import { until } from '../../server/test/support/until.js';
 import { TestVisitor } from '../../server/test/support/visitor.js';
+import { tokenFor } from '../../stand-ins/src/host-site/app.js';
 import { axeFindings, inTheConsole, type Opened } from './support.js';
 
 describe('the inbox in two windows, and the pages about it', () => {
@@ -173,6 +174,34 @@ describe('the inbox in two windows, and the pages about it', () => {
     expect(await axeFindings(page)).to.deep.equal([]);
     await page.getByRole('button', { name: 'answers here no more' }).click();
     await until(async () => (await page.getByRole('button', { name: 'answers here no more' }).count()) === 0);
+  });
+
+  it('shows with what was missed what visitors thought of the answer, and of visitors who they are', async () => {
+    const { bot, link } = await releasedBot(service, knowingBot());
+    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
+    const secret = 'a-secret-of-both-sides-that-is-long-enough';
+    const params = { bot, channel: channel?.id ?? '' };
+    await service.client.call('addTokenKey', { params, body: { algorithm: 'HS256', id: 'site', secret } });
+    const visitor = await handedOver(link);
+    const line = (await visitor.open()).find((l) => l.message.text === 'Calling.')?.seq ?? 0;
+    await visitor.post('/feedback', { line, helpful: false, words: 'nobody came' });
+    await page.goto(`${service.address}/bots/${bot}/missed`);
+    await page.getByText('the answer did not help: nobody came').waitFor();
+    const known = new TestVisitor(service.address, link);
+    const token = await tokenFor(
+      { id: 'c-1', name: 'Ines Marlow', email: 'ines@marrow-sound.example', bookings: [] },
+      { id: 'site', secret },
+    );
+    expect((await known.post('/open', { language: 'en', token })).status).to.equal(200);
+    await page.goto(`${service.address}/bots/${bot}/visitors`);
+    await page
+      .getByRole('row', { name: /Ines Marlow.*a person/ })
+      .getByRole('link')
+      .click();
+    await page.getByText(/^a person since .*, ines@marrow-sound\.example/).waitFor();
+    await page.getByRole('button', { name: 'sign out everywhere (1)' }).click();
+    await until(async () => (await page.getByRole('button', { name: /^sign out everywhere/ }).count()) === 0);
+    expect(await axeFindings(page)).to.deep.equal([]);
   });
 
   it('sets a web chat up beside what it looks like, with keys that are shown once', async () => {

@@ -204,7 +204,9 @@ export async function cmdVisitor(context: Context, word: string, id: string, opt
     return asJson ? json({ out: options.out }) : print(`Everything of this visitor stands in ${options.out}.`);
   }
   if (asJson) return json(kept);
-  print(`${kept.name ?? 'A visitor'} (${BY[kept.by]}), since ${moment(kept.firstAt)}`);
+  print(`${kept.name ?? kept.email ?? 'A visitor'} (${BY[kept.by]}), since ${moment(kept.firstAt)}`);
+  if (kept.email !== null) print(`  e-mail: ${kept.email}`);
+  if (kept.linkedBy !== null) print(`  known by ${kept.linkedBy === 'staff' ? 'what staff said' : 'a sign-in'}`);
   for (const o of kept.same) print(`  the same person as ${o.name ?? 'a visitor'} (${BY[o.by]})  ${o.id}`);
   for (const [name, value] of Object.entries(kept.values)) print(`  ${name}: ${JSON.stringify(value)}`);
   for (const f of kept.known) {

@@ -114,8 +114,9 @@ export async function cmdMissed({ client, asJson, json, print }: Context, word: 
         `${g.times} times`,
         `"${g.text}"`,
         g.base !== null ? `not in ${g.base}` : g.intent === null ? '-' : `${g.intent} ${hundredths(g.score)}`,
+        [...new Set(g.items.flatMap((i) => i.thought ?? []))].join('; ').slice(0, 60),
       ]);
-    return print(table([['group', 'said', 'words', 'nearest'], ...rows]));
+    return print(table([['group', 'said', 'words', 'nearest', 'thought of the answer'], ...rows]));
   }
   const group = groups[Number(options.group ?? '1') - 1];
   if (!group) throw new CommandFailure(EXIT.usage, `Say which group with --group: a number from 1 to ${groups.length}.`);

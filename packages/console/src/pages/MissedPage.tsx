@@ -105,6 +105,7 @@ function Group({ group, chosen, onChoose, onSettle }: GroupProps) {
   const [out, setOut] = useState<readonly string[]>([]);
   const taken = { ...group, items: group.items.filter((i) => !out.includes(i.text)) };
   const turn = (text: string) => setOut(out.includes(text) ? out.filter((t) => t !== text) : [...out, text]);
+  const thoughts = [...new Set(group.items.flatMap((i) => i.thought ?? []))];
   const talk = group.items.find((i) => i.conversation !== null)?.conversation;
   return (
     <li
@@ -132,6 +133,11 @@ function Group({ group, chosen, onChoose, onSettle }: GroupProps) {
                 {t}
               </button>
             ))}
+          </p>
+        )}
+        {thoughts.length > 0 && (
+          <p className="thought plum" dir="auto">
+            the answer did not help: {thoughts.slice(0, SHOWN_WORDINGS).join('; ')}
           </p>
         )}
         <p className="note">

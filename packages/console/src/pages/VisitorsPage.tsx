@@ -12,6 +12,8 @@ import { ConversationTabs } from '../parts/Tabs.js';
 const count = (n: number, one: string): string => `${n} ${n === 1 ? one : `${one}s`}`;
 const BY = { key: 'web chat', sender: 'messenger', 'signed-in': 'web chat, signed in', person: 'a person' } as const;
 
+const LINKED = { 'sign-in': 'known by a sign-in of theirs', staff: 'taken for somebody by staff' } as const;
+
 /** The visitors of whom something is kept; one of them with everything, to be corrected, forgotten, taken out and erased. */
 export default function VisitorsPage() {
   const { visitor } = useParams();
@@ -76,7 +78,7 @@ function Row({ visitor: v }: { readonly visitor: Visitor }) {
   return (
     <tr>
       <td>
-        <Link to={`/bots/${bot}/visitors/${v.id}`}>{v.name ?? 'without a name'}</Link>
+        <Link to={`/bots/${bot}/visitors/${v.id}`}>{v.name ?? v.email ?? 'without a name'}</Link>
       </td>
       <td className="note">{timeOfDay(v.firstAt)}</td>
       <td className="note">{BY[v.by]}</td>
@@ -155,13 +157,15 @@ function One({ id }: { readonly id: string }) {
   const change = useChange(id);
   if (kept.error) return <Alarm>{errorText(kept.error)}</Alarm>;
   if (!kept.data) return null;
-  const { name, by, firstAt, items, webhooks, rows, files, summary, exchanges } = kept.data;
+  const { name, email, linkedBy, by, firstAt, items, webhooks, rows, files, summary, exchanges } = kept.data;
   const channels = [...new Set(items.map((c) => c.channel).filter((c) => c !== ''))];
   return (
     <section>
-      <h3>{name ?? 'A visitor without a name'}</h3>
+      <h3>{name ?? email ?? 'A visitor without a name'}</h3>
       <p className="note">
         {BY[by]} since {timeOfDay(firstAt)}
+        {email !== null && `, ${email}`}
+        {linkedBy !== null && `, ${LINKED[linkedBy]}`}
         {channels.length > 0 && `, on ${channels.map((c) => plainName(c)).join(', ')}`}
         {webhooks > 0 && `, ${count(webhooks, 'webhook')}`}
         {rows > 0 && `, ${count(rows, 'row')} of tables`}
