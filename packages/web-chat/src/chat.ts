@@ -217,10 +217,10 @@ export class Chat {
     await this.#deliver(message, bubble, files);
   }
 
-  async #deliver(message: Outgoing, bubble: HTMLElement, files: readonly File[]): Promise<void> {
+  /** `sent` are the addresses of the files that have come so far: of what is tried again they are not sent twice. */
+  async #deliver(message: Outgoing, bubble: HTMLElement, files: readonly File[], sent: string[] = []): Promise<void> {
     try {
-      const sent: string[] = [];
-      for (const file of files) sent.push(await this.#connection.send(file));
+      for (const file of files.slice(sent.length)) sent.push(await this.#connection.send(file));
       await this.#connection.say({ ...message, ...(sent.length > 0 ? { files: sent } : {}) });
       bubble.classList.remove('unsent');
     } catch (error) {
@@ -238,7 +238,7 @@ export class Chat {
       again.addEventListener('click', () => {
         note.remove();
         this.#setTyping(true);
-        void this.#deliver(message, bubble, files);
+        void this.#deliver(message, bubble, files, sent);
       });
     }
   }

@@ -90,6 +90,12 @@ export type MessageEvent = EventOf<'message'>;
 /** An event that somebody on a channel brought about. */
 export type SpokenEvent = Extract<IncomingEvent, { readonly channel: string }>;
 
+/** The first of the words of a name; undefined where there is none. */
+export function firstNameOf(name: string | null | undefined): string | undefined {
+  const first = name?.trim().split(/\s+/)[0];
+  return first === '' ? undefined : first;
+}
+
 /** What somebody on a channel brought about; undefined for what nobody did. */
 export function spokenEvent(event: IncomingEvent): SpokenEvent | undefined {
   return 'channel' in event ? event : undefined;

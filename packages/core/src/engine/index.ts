@@ -84,6 +84,7 @@ export {
   incomingEvent,
   saidIn,
   SOURCES,
+  firstNameOf,
   spokenEvent,
   variableValues,
   wordsIn,

@@ -11,7 +11,7 @@ import { wellFormed } from '../text/well-formed.js';
 import type { AnswerSetting } from '../understanding/moments.js';
 import type { CompiledBot as Compiled, CompiledFlow } from './compiled.js';
 import type { Performed } from './effects/registry.js';
-import { broughtBy, spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
+import { broughtBy, firstNameOf, spokenEvent, wordsIn, type IncomingEvent, type VariableValues } from './event.js';
 import type { EngineLimits } from './limits.js';
 import type { Citation, Message } from './message.js';
 import type { OneOutput } from './one-output.js';
@@ -326,8 +326,7 @@ export class Turn {
 
   /** The visitor has signed in while this turn ran, or before what it goes on with. */
   knownAs({ name, email }: KnownAs): void {
-    const first = name?.split(/\s+/)[0];
-    Object.assign(this.view.turn, { signed_in: true, name, first_name: first ?? null, email });
+    Object.assign(this.view.turn, { signed_in: true, name, first_name: firstNameOf(name) ?? null, email });
   }
 
   /** Changes variables by hand before the next node runs; what is none of the bot's variables is left alone. */

@@ -8,7 +8,7 @@ import { beginTurn, openSession, waitingAt } from '../engine/advance.js';
 import { drive, everyPerformer, type Performers } from '../engine/drive.js';
 import { practiceSignIn } from '../engine/effects/sign-in.js';
 import { typeOf, type Completed, type Effect, type Result } from '../engine/effects/registry.js';
-import { choiceIn, type EventOf, type IncomingEvent, type VariableValues } from '../engine/event.js';
+import { choiceIn, firstNameOf, type EventOf, type IncomingEvent, type VariableValues } from '../engine/event.js';
 import type { Mind } from '../engine/mind.js';
 import type { TurnSheet } from '../engine/sheet.js';
 import type { CompiledBot } from '../engine/turn.js';
@@ -104,7 +104,7 @@ type RehearsedVisitor = NonNullable<Rehearsal['visitor']>;
 /** Who speaks from a turn on. */
 function signedInBy({ 'signs-in': as }: RehearsedTurn, visitor: RehearsedVisitor): RehearsedVisitor {
   if (!as) return visitor;
-  const first = as.name?.split(/\s+/)[0];
+  const first = firstNameOf(as.name);
   return { ...visitor, ...as, ...(first ? { first_name: first } : {}), signed_in: true };
 }
 

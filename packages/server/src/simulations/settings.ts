@@ -1,5 +1,14 @@
 import type { OutsideMode, SimulatedEvent, SimulationClock, Speaker } from '@primrose/contract';
-import { eventOf, firedBy, isHookSample, keptEvent, type BotDocument, type Firing, type IncomingEvent } from '@primrose/core';
+import {
+  eventOf,
+  firedBy,
+  firstNameOf,
+  isHookSample,
+  keptEvent,
+  type BotDocument,
+  type Firing,
+  type IncomingEvent,
+} from '@primrose/core';
 import { Refused } from '../base/refused.js';
 import { ownColumn } from '../store/columns.js';
 
@@ -59,7 +68,7 @@ export function eventIn(event: SimulatedEvent, settings: SimulationSettings, doc
   const base = {
     at: momentOf(settings.clock, now).toISOString(),
     channel: speaker.channel,
-    ...(speaker.name === null ? {} : { name: speaker.name, firstName: speaker.name.split(' ')[0] ?? speaker.name }),
+    ...(speaker.name === null ? {} : { name: speaker.name, firstName: firstNameOf(speaker.name) ?? speaker.name }),
     ...(speaker.zone === null ? {} : { zone: speaker.zone }),
     ...(speaker.email ? { email: speaker.email, signedIn: true } : {}),
   };

@@ -1,4 +1,4 @@
-import type { KnownAs, Values } from '@primrose/core';
+import { firstNameOf, type KnownAs, type Values } from '@primrose/core';
 import { MAIL_ISSUER } from '../store/known.js';
 
 /** A person who is vouched for, and what else is said of them. */
@@ -15,7 +15,7 @@ export interface SignedIn {
 
 /** Who somebody is, as it stands in an event of theirs. */
 export function spokenAs({ name, email }: KnownAs): { name?: string; firstName?: string; email?: string; signedIn: true } {
-  const first = name?.split(/\s+/)[0];
+  const first = firstNameOf(name);
   return {
     ...(name === null ? {} : { name }),
     ...(first ? { firstName: first } : {}),
