@@ -12,7 +12,6 @@ import { loadExamples } from './examples.js';
 import { makeToken } from '../http/routes/account.js';
 import { Shares } from '../pages/shares.js';
 import { channelOwner, Secrets } from '../outside/secrets.js';
-import { DEMO_FOLDER } from './service.js';
 import { formPage, NEW_SHARE, type ShareSettings } from '../channels/form-page/form-page.js';
 import { hookMessenger } from '../channels/hook-messenger/hook-messenger.js';
 import { secretOfKey, SERVICE_SECRET } from '../channels/web-chat/setting.js';
@@ -74,7 +73,9 @@ export async function prepare(config: Config, options: PrepareOptions): Promise<
     await migrate(db);
     const owner = await ensureOwner(db);
     const secrets = new Secrets(db, clock, config.secretKey);
-    const demo = options.demo ? await ensureDemo({ db, secrets }, owner.id, options.standIns) : undefined;
+    const demo = options.demo
+      ? await ensureDemo({ db, secrets, folder: config.examples }, owner.id, options.standIns)
+      : undefined;
     const link = newSecret();
     await people.insertSignInLink(db, hashSecret(link), owner.id, new Date(clock.now().getTime() + LINK_VALID_MS));
     const token = options.tokenName === undefined ? null : await anotherToken(db, owner.id, options.tokenName);
@@ -108,6 +109,13 @@ async function anotherToken(db: Db, personId: string, name: string): Promise<str
   return made.secret;
 }
 
+interface DemoParts {
+  readonly db: Db;
+  readonly secrets: Secrets;
+  /** Where the demo's files are. */
+  readonly folder: string;
+}
+
 interface DemoAddresses {
   readonly chat: string;
   readonly hook?: string;
@@ -116,15 +124,15 @@ interface DemoAddresses {
 
 /** Loads the demo the first time and releases it; afterwards only points it at today's stand-ins. Returns its channels' addresses. */
 async function ensureDemo(
-  parts: { readonly db: Db; readonly secrets: Secrets },
+  parts: DemoParts,
   ownerId: string,
   standIns: Readonly<Record<string, string>>,
 ): Promise<DemoAddresses | undefined> {
   const { db } = parts;
   const fact: { value: string } | undefined = await db('facts').where({ name: DEMO_FACT }).first('value');
-  const id = fact?.value ?? (await loadDemo(db, ownerId, DEMO_EXAMPLE, DEMO_FACT));
+  const id = fact?.value ?? (await loadDemo(parts, ownerId, DEMO_EXAMPLE, DEMO_FACT));
   const shore: { value: string } | undefined = await db('facts').where({ name: SHORE_FACT }).first('value');
-  const shoreId = shore?.value ?? (await loadDemo(db, ownerId, SHORE_EXAMPLE, SHORE_FACT));
+  const shoreId = shore?.value ?? (await loadDemo(parts, ownerId, SHORE_EXAMPLE, SHORE_FACT));
   const { [MESSENGER]: messenger, [IDENTITY]: identity, ...connections } = standIns;
   for (const botId of [id, shoreId])
     for (const [name, address] of Object.entries(connections)) {
@@ -227,12 +235,12 @@ async function ensurePage(db: Db, botId: string, page: string, shared: Pick<Shar
 
 /** Connects a bot of the demo to the stand-in messenger, once; afterwards only its address is brought up to date. */
 async function ensureMessenger(
-  { db, secrets }: { db: Db; secrets: Secrets },
+  { db, secrets, folder }: DemoParts,
   botId: string,
   address: string,
   file: string,
 ): Promise<string> {
-  const written = parse(readFileSync(join(DEMO_FOLDER, file), 'utf8')) as HookProfile;
+  const written = parse(readFileSync(join(folder, file), 'utf8')) as HookProfile;
   const profile: HookProfile = { ...written, calls: { ...written.calls, address } };
   const present = (await listChannels(db, botId)).find((c) => c.kind === hookMessenger.kind && c.name === MESSENGER_NAME);
   if (present) {
@@ -249,9 +257,10 @@ async function ensureMessenger(
   return path;
 }
 
-async function loadDemo(db: Db, ownerId: string, example: string, fact: string): Promise<string> {
-  const found = loadExamples(DEMO_FOLDER).get(example);
-  if (!found) throw new Error('the demo folder is not complete; check out the project again');
+async function loadDemo({ db, folder }: DemoParts, ownerId: string, example: string, fact: string): Promise<string> {
+  const found = loadExamples(folder).get(example);
+  if (!found)
+    throw new Error(`the demo is not complete in ${folder}; check out the project again, or leave PRIMROSE_EXAMPLES out`);
   const contents = new Contents(db, systemClock, USUAL_LIMITS);
   const parts = { db, clock: systemClock, contents, drafts: new Drafts(db, systemClock, contents) };
   const { bot } = await createBot(parts, ownerId, found.document, found.contents);

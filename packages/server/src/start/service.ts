@@ -97,7 +97,6 @@ const WARM_MS = 2000;
 const KEEP_ALIVE_MS = 65_000;
 
 const at = (relative: string): string => fileURLToPath(new URL(relative, import.meta.url));
-export const DEMO_FOLDER = at('../../../../demo');
 
 /** Builds all parts in order, migrates and listens. The only place where parts are made. */
 export async function startService(config: Config, version: string): Promise<Service> {
@@ -254,7 +253,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       startHandlers({ ...bots, secrets, runner, receiving, wakes, publicUrl }),
       serviceHandlers({ db, clock, version, news }),
       accountHandlers({ db, clock, secureCookies }),
-      botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(DEMO_FOLDER) }),
+      botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(config.examples) }),
       draftHandlers({ ...bots, log, watch, streams, files: reading }),
       releaseHandlers({ ...bots, rehearsing, secrets, indexing }),
       talkHandlers({ db }),

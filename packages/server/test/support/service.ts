@@ -1,4 +1,6 @@
 import { fork, type ChildProcess } from 'node:child_process';
+import { cpSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { createConnection } from 'mysql2/promise';
 import { createClient, type Client } from '@primrose/contract';
 
@@ -14,6 +16,18 @@ export const FOLDER = process.env['PRIMROSE_TEST_FOLDER'] ?? '';
 
 /** Programs of ours run as they are built: without what the tests are loaded with. */
 const AS_INSTALLED = { execArgv: [] };
+
+/** The demo as tests know it: its staff are there at any hour, so that no test depends on when it runs. */
+function demoAtAnyHour(): string {
+  const folder = join(FOLDER, 'demo');
+  if (existsSync(folder)) return folder;
+  cpSync(file('demo'), folder, { recursive: true });
+  const bot = join(folder, 'harbour-desk', 'bot.yaml');
+  const staffed = readFileSync(bot, 'utf8').replace(/^ {2}hours: \{.*\}\n/m, '');
+  if (/^ {2}hours:/m.test(staffed)) throw new Error(`${bot}: the office hours are still there`);
+  writeFileSync(bot, staffed);
+  return folder;
+}
 
 /** A program of ours with a line to it; resolves with its port once it is ready. */
 export function startChild(
@@ -143,6 +157,7 @@ export async function startTestService({
     PRIMROSE_LOG: 'error',
     // Most tests are about other things than what the encoder adds, and start sooner without it.
     PRIMROSE_ENCODER: 'false',
+    PRIMROSE_EXAMPLES: demoAtAnyHour(),
     PRIMROSE_SECRET_KEY: SECRET_KEY,
     PRIMROSE_LEASE_SECONDS: '2',
     PRIMROSE_OPENS_A_MINUTE: '100000',
