@@ -62,10 +62,13 @@ export class Composer {
   /** Adds files; one that nobody would take is left out at once, and why is said. */
   #add(files: readonly File[]): void {
     const fit = files.filter((f) => f.size <= MOST_BYTES);
-    this.#show([...this.#files, ...fit].slice(0, MOST_FILES));
-    for (const { name, size } of files)
-      if (size > MOST_BYTES)
-        this.attached.append(el('span', { class: 'plum', role: 'alert' }, `${name} ${this.#words?.tooLarge ?? ''}`));
+    const places = MOST_FILES - this.#files.length;
+    const left = [
+      ...files.filter((f) => f.size > MOST_BYTES).map((f) => `${f.name} ${this.#words?.tooLarge ?? ''}`),
+      ...fit.slice(places).map((f) => `${f.name} ${this.#words?.tooMany ?? ''}`),
+    ];
+    this.#show([...this.#files, ...fit.slice(0, places)]);
+    for (const why of left.slice(0, MOST_FILES)) this.attached.append(el('span', { class: 'plum', role: 'alert' }, why));
   }
 
   /** Shows what goes along with the next words, each to be left out again. */

@@ -50,6 +50,7 @@ export interface Words {
   readonly noWindow: string;
   readonly noStorage: string;
   readonly tooLarge: string;
+  readonly tooMany: string;
   readonly questions: string;
   readonly unread: string;
 }
@@ -105,6 +106,7 @@ const ENGLISH: Words = {
   noWindow: 'Your browser did not open the window for signing in. Allow it, and try again.',
   noStorage: 'This browser keeps nothing for this chat, so the conversation ends when you leave the page.',
   tooLarge: 'is larger than 4 MB. Send a smaller file, or a part of it.',
+  tooMany: 'is one file too many. Send it with your next message.',
   questions: 'Questions to begin with',
   unread: 'new messages',
 };
@@ -164,6 +166,7 @@ const WORDS: Readonly<Record<string, Words>> = {
     noWindow: 'Ihr Browser hat das Fenster zum Anmelden nicht geöffnet. Erlauben Sie es und versuchen Sie es noch einmal.',
     noStorage: 'Dieser Browser behält für diesen Chat nichts, daher endet das Gespräch, wenn Sie die Seite verlassen.',
     tooLarge: 'ist größer als 4 MB. Schicken Sie eine kleinere Datei oder einen Teil davon.',
+    tooMany: 'ist eine Datei zu viel. Schicken Sie sie mit der nächsten Nachricht.',
     questions: 'Fragen für den Anfang',
     unread: 'neue Nachrichten',
   },
@@ -218,6 +221,7 @@ const WORDS: Readonly<Record<string, Words>> = {
     noWindow: 'Su navegador no abrió la ventana para iniciar sesión. Permítalo e inténtelo otra vez.',
     noStorage: 'Este navegador no guarda nada de este chat: la conversación termina cuando salga de la página.',
     tooLarge: 'ocupa más de 4 MB. Envíe un archivo más pequeño o una parte.',
+    tooMany: 'ya no cabe. Envíelo con el próximo mensaje.',
     questions: 'Preguntas para empezar',
     unread: 'mensajes nuevos',
   },
@@ -272,6 +276,7 @@ const WORDS: Readonly<Record<string, Words>> = {
     noWindow: 'Votre navigateur n’a pas ouvert la fenêtre de connexion. Autorisez-la et réessayez.',
     noStorage: 'Ce navigateur ne garde rien pour cette discussion : elle se termine quand vous quittez la page.',
     tooLarge: 'dépasse 4 Mo. Envoyez un fichier plus petit, ou une partie.',
+    tooMany: 'est un fichier de trop. Envoyez-le avec le prochain message.',
     questions: 'Questions pour commencer',
     unread: 'nouveaux messages',
   },
@@ -326,6 +331,7 @@ const WORDS: Readonly<Record<string, Words>> = {
     noWindow: 'لم يفتح متصفحك نافذة تسجيل الدخول. اسمح بها وحاول مجدداً.',
     noStorage: 'لا يحتفظ هذا المتصفح بشيء لهذه المحادثة، لذا تنتهي عند مغادرة الصفحة.',
     tooLarge: 'أكبر من 4 ميغابايت. أرسل ملفاً أصغر أو جزءاً منه.',
+    tooMany: 'ملف زائد. أرسله مع رسالتك التالية.',
     questions: 'أسئلة للبدء',
     unread: 'رسائل جديدة',
   },

@@ -371,6 +371,36 @@ describe('a web chat in pages of another origin', () => {
     expect(await page.locator('.mine.unsent').innerText()).to.contain('look at this');
   });
 
+  it('sends the files of a message once, however often its words are tried again, and says which were too many', async () => {
+    const { chat } = await site();
+    await page.goto(`${service.address}/chat/${chat}`);
+    await page.getByText('And now?').waitFor();
+    const notes = Array.from({ length: 10 }, (_, i) => ({
+      name: `note-${i}.txt`,
+      mimeType: 'text/plain',
+      buffer: Buffer.from(`The Sandpiper, trip ${i}`),
+    }));
+    const sent: string[] = [];
+    page.on('request', (r) => r.url().includes('/files?') && sent.push(r.url()));
+    await page.locator('input[type=file]').setInputFiles(notes);
+    await page.getByText('note-9.txt is one file too many.').waitFor();
+    expect(await page.locator('.attached .plum').allInnerTexts()).to.have.length(2);
+    await page.getByRole('button', { name: 'note-0.txt' }).click();
+    await page.route('**/messages', (route) => route.abort());
+    await page.locator('#say').fill('seven notes');
+    await page.locator('#say').press('Enter');
+    for (let i = 0; i < 2; i++) {
+      await page.getByText('That did not reach us.').waitFor();
+      await page.getByRole('button', { name: 'Try again' }).click();
+    }
+    await page.getByText('That did not reach us.').waitFor();
+    await page.unroute('**/messages');
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await page.getByText('Kept: seven notes.').waitFor();
+    expect(sent).to.have.length(7);
+    expect(await page.locator('.mine').count()).to.equal(1);
+  });
+
   it('says that it was switched off in mid-talk, keeps the words, and sends them once when it is on again', async () => {
     const { chat, params } = await site();
     await page.goto(`${service.address}/chat/${chat}`);
