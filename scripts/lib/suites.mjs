@@ -17,7 +17,12 @@ export const SUITES = [
   { name: 'processes', files: server('processes', 'backup', 'start') },
   {
     name: 'client',
-    files: ['packages/cli/test/cli.test.ts', 'packages/cli/test/talk.test.ts', 'packages/cli/test/inbox.test.ts'],
+    files: [
+      'packages/cli/test/cli.test.ts',
+      'packages/cli/test/talk.test.ts',
+      'packages/cli/test/inbox.test.ts',
+      'packages/cli/test/knowing.test.ts',
+    ],
   },
   {
     name: 'talking',

@@ -344,6 +344,19 @@ describe('tone', () => {
       expect(turn.messages[0]?.choices).to.have.length(1);
     });
 
+  for (const [language, saying] of [
+    ['en', 'This is ridiculous, let me talk to a real person'],
+    ['en', 'you are useless!! I want a human'],
+    ['de', 'Das ist eine Frechheit. Ich will einen Menschen'],
+    ['es', 'estoy harta de esto, quiero hablar con una persona'],
+  ] as const)
+    it(`${language}: “${saying}” goes to a person at once`, () => {
+      const talk = talked(['can I borrow the ladder'], document, language);
+      const turn = talk.turn({ text: saying });
+      expect(takenAs(turn)).to.equal('distress');
+      expect(turn.messages.map((m) => m.text)).to.deep.equal(['I am calling the desk.']);
+    });
+
   it('goes by the bot’s own words where it has some', () => {
     const talk = talked([], workshop({ upset: { en: ['barnacles'] } }));
     talk.say('barnacles');

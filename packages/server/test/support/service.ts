@@ -166,14 +166,19 @@ export async function startTestService({
     ...more,
   };
   const stopStandIns = () => Promise.all([office, ...others].map((o) => stopChild(o.child)));
-  const links = await prepare(env, {
-    'booking-office': officeAddress,
-    ...(all ? { 'model-service': `${models}/v1`, messenger } : {}),
-  }).catch(async (error: unknown) => {
+  const begin = async () => {
+    const made = await prepare(env, {
+      'booking-office': officeAddress,
+      ...(all ? { 'model-service': `${models}/v1`, messenger } : {}),
+    });
+    return { links: made, started: await startChild(SERVER, ['serve'], env) };
+  };
+  // Stand-ins that go on would keep the tests from ending where the service does not start.
+  const { links, started } = await begin().catch(async (error: unknown) => {
     await stopStandIns();
     throw error;
   });
-  let service = await startChild(SERVER, ['serve'], env);
+  let service = started;
   if (links.hook !== null) await connectMessenger(messenger, links.hook, 'front');
   if (links.shoreHook !== null) await connectMessenger(messenger, links.shoreHook, 'shore');
   return {

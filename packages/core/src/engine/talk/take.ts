@@ -1,6 +1,5 @@
 import { sameValue } from '../../document/merge.js';
 import { core, saysNothing } from '../../understanding/cues/cue.js';
-import { distressIn } from '../../understanding/cues/distress.js';
 import { behindBut, correcting, followingUp, isQuestion, pointsBack, unpointed } from '../../understanding/cues/steering.js';
 import { wayOut, type WayOut } from '../../understanding/cues/ways-out.js';
 import { polarityOf } from '../../understanding/cues/yes-no.js';
@@ -14,6 +13,7 @@ import { choiceIn, wordsIn } from '../event.js';
 import type { Turn } from '../turn.js';
 import type { OfferedWay, Waiting, Walking } from '../types.js';
 import { arrive, currentNode, pauseBefore, restart, settle, wouldHear, type CompiledNode } from '../walk.js';
+import { comforts } from './comfort.js';
 import {
   applyChanges,
   askAnew,
@@ -36,7 +36,7 @@ import { askedSlot, fillings, heldIn, valuesFor, wordsBeside } from './read.js';
 import { clipped } from './turn-talk.js';
 import { twoWishes } from './two.js';
 import { understandWords } from './understand.js';
-import { goWayOut, personOffer, toPerson } from './ways.js';
+import { goWayOut, toPerson } from './ways.js';
 import { beginWish, EXACT_FROM, isCourtesy, isDenied, opensOnly, startOf, valuesOf, wantedOf, type Wanted } from './wishes.js';
 
 /*
@@ -371,21 +371,6 @@ function steers(turn: Turn, text: string, { waiting, node, sure, anew = false }:
 function turnsDown(turn: Turn, text: string, node: CompiledNode): boolean {
   const polarity = polarityOf(text, turn.language);
   return node.offers === undefined && polarity?.agrees === false && polarity.whole && core(text, turn.language).includes(' ');
-}
-
-/** Says that it is sorry to somebody who is angry or in distress, and opens the way to a person. True where that is all. */
-function comforts(turn: Turn, text: string): boolean {
-  if (!turn.may('tone')) return false;
-  const cue = distressIn(text, turn.language, turn.bot.document.upset);
-  if (cue === undefined) return false;
-  const again = turn.talk.offered.some((o) => o.way.to === 'person');
-  turn.talk.took('distress', cue);
-  turn.talk.misses = 0;
-  if (again && toPerson(turn)) return true;
-  const person = personOffer(turn);
-  if (person.length === 0) turn.say(turn.talk.words('sorry-alone'));
-  else turn.say(turn.talk.words('sorry'), turn.talk.offer(person));
-  return person.length > 0;
 }
 
 /** A message that puts something right, by its words or by its values. */
