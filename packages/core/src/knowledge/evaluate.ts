@@ -36,12 +36,18 @@ export interface Figures {
 
 const tidy = (text: string): string => text.replace(/\s+/g, ' ').trim().toLowerCase();
 
+/** True where a passage stands under a heading. One that was split by size has none: its headings are among its words. */
+function isUnder({ title, heading, quote }: LookedUp['passages'][number], wanted: string): boolean {
+  if (tidy(`${title} › ${heading}`).endsWith(tidy(wanted))) return true;
+  return heading === '' && tidy(quote).includes(tidy(wanted.split('›').at(-1) ?? wanted));
+}
+
 /** Judges what was found for a question. */
 export function judged(wanted: TestQuestion, { passages, covered }: LookedUp): Judged {
   const answers = (p: LookedUp['passages'][number]): boolean =>
     (wanted.document === undefined || wanted.document === p.document) &&
     (wanted.says === undefined
-      ? wanted.heading === undefined || tidy(`${p.title} › ${p.heading}`).endsWith(tidy(wanted.heading))
+      ? wanted.heading === undefined || isUnder(p, wanted.heading)
       : tidy(p.quote).includes(tidy(wanted.says)));
   const rank = wanted.nothing ? 0 : passages.findIndex(answers) + 1;
   return { question: wanted.question, rank, covered, nothing: wanted.nothing === true };
