@@ -132,6 +132,8 @@ const opened = z.object({
   name: z.string(),
   language: z.string(),
   lines: z.array(s.chatLine),
+  /** False where there is no conversation, and none was begun as the chat `waits`. */
+  begun: z.boolean(),
   /** Who the visitor has signed in as, and by what. */
   who: knownAs.nullable(),
   /** The sign-in of the key that was sent was over. */
@@ -207,6 +209,8 @@ export const webChatEndpoints = {
       language: z.string().max(20).optional(),
       /** A signed token by which the page that shows the chat says who its user is (JWT). */
       token: z.string().max(4000).optional(),
+      /** The chat is there but nobody looks at it: nothing is begun for somebody who is known and has no conversation. */
+      waits: z.boolean().optional(),
     }),
     reply: opened,
     problems: ['no-release', 'channel-off', 'too-many', 'sign-in-failed'],

@@ -44,6 +44,8 @@ export class Chat {
   #opened: OpenedChat | undefined;
   /** As whom the page says that its user is. Nothing of it is kept: the next page says so anew. */
   #token: string | null = null;
+  /** The page's token was not believed, which is still to be said. */
+  #unbelieved = false;
   /** Lines that were there when the chat was opened are no news. */
   #news = false;
   #staffed = false;
@@ -154,8 +156,8 @@ export class Chat {
   }
 
   async #open(): Promise<void> {
-    const { keys, language } = this.#parts;
-    const opened = await this.#openAs(language);
+    const { keys } = this.#parts;
+    const opened = await this.#openNow();
     this.#opened = opened;
     // Who is known by the page's word is known for this page only.
     if (this.#token === null) keys.keep(opened.key, opened.who !== null);
@@ -170,21 +172,35 @@ export class Chat {
     if (opened.lines.length === 0) this.#setTyping(true);
     else this.#offerStarters();
     if (opened.signedOut) this.#note(this.#words.signedOut);
+    if (this.#unbelieved) this.#note(this.#words.notSignedIn);
+    this.#unbelieved = false;
     if (!keys.works && opened.who === null) this.#note(this.#words.noStorage);
   }
 
-  /** Opens with the page's token; where that is not believed without it, and says so. */
-  async #openAs(language: string): Promise<OpenedChat> {
-    try {
-      return await this.#connection.open(language, this.#token);
-    } catch (error) {
-      if (!(error instanceof ChatProblem) || error.code !== 'sign-in-failed' || this.#token === null) throw error;
-      console.warn(`Primrose web chat: ${error.message}`);
-      this.#token = null;
-      const opened = await this.#connection.open(language, null);
-      setTimeout(() => this.#note(this.#words.notSignedIn));
-      return opened;
+  /**
+   * Opens as whom the page says that its user is: whoever it names meanwhile counts, and where its token is not believed, nobody. Behind a
+   * closed bubble nothing is begun for somebody who has no conversation here; that waits until it is opened.
+   */
+  async #openNow(): Promise<OpenedChat> {
+    const { host, keys, language } = this.#parts;
+    for (;;) {
+      const token = this.#token;
+      const waits = host.place === 'bubble' && !this.#bubble.open;
+      const opened = await this.#connection.open(language, { token, waits }).catch((error: unknown) => {
+        if (token === this.#token) this.#disbelieved(error, token);
+      });
+      if (opened?.begun && token === this.#token) return opened;
+      if (token !== this.#token) this.#connection.forget(keys.key);
+      else if (opened && waits && !this.#bubble.open) await new Promise<void>((resolve) => (this.#begins = resolve));
     }
+  }
+
+  /** Goes on without a token that was not believed, and says so; throws any other error. */
+  #disbelieved(error: unknown, token: string | null): void {
+    if (!(error instanceof ChatProblem) || error.code !== 'sign-in-failed' || token === null) throw error;
+    console.warn(`Primrose web chat: ${error.message}`);
+    this.#token = null;
+    this.#unbelieved = true;
   }
 
   /** Says why the chat cannot be opened and waits until the visitor tries again. */

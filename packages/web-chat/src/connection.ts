@@ -33,6 +33,12 @@ export class ChatProblem extends Error {
   }
 }
 
+/** As whom a chat is opened, and whether it only waits behind a closed bubble. */
+export interface OpeningAs {
+  readonly token: string | null;
+  readonly waits: boolean;
+}
+
 const RETRY_MS = 1500;
 
 /** Resolves when somebody looks at this window again: as long as nobody does, another one has the line. */
@@ -52,10 +58,11 @@ export class Connection {
     this.#key = key;
   }
 
-  /** Opens the chat, or comes back to it; with a token as whom the page says that its user is. */
-  async open(language: string, token: string | null): Promise<OpenedChat> {
+  /** Opens the chat, or comes back to it; with a token as whom the page says that its user is. One that `waits` begins nothing. */
+  async open(language: string, { token, waits }: OpeningAs): Promise<OpenedChat> {
     const known = this.#key === undefined ? {} : { key: this.#key };
-    const opened = (await this.#post('/open', { language, ...known, ...(token === null ? {} : { token }) })) as OpenedChat;
+    const as = { ...known, ...(token === null ? {} : { token }), ...(waits ? { waits } : {}) };
+    const opened = (await this.#post('/open', { language, ...as })) as OpenedChat;
     this.#key = opened.key;
     return opened;
   }

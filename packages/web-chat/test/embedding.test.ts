@@ -281,6 +281,55 @@ describe('a web chat in pages of another origin', () => {
     expect(await frame().getByText('a word of Ines').count()).to.equal(0);
   });
 
+  it('begins nothing for somebody whom the page knows before they open it, and counts then what came since', async () => {
+    const { bot, address } = await site();
+    const opened = () => page.waitForResponse((r) => r.url().endsWith('/open'));
+    const talks = async () => (await service.client.call('listConversations', { params: { bot }, query: {} })).items;
+    await page.goto(`${address}/sign-in`);
+    const [looked] = await Promise.all([opened(), page.getByRole('button', { name: 'Ines Marlow' }).click()]);
+    expect(await looked.json()).to.deep.include({ begun: false, lines: [] });
+    await page.waitForURL('**/account');
+    await openBubble();
+    expect(await talks()).to.have.length(1);
+    await frame().locator('#say').fill('talk to a person');
+    await frame().locator('#say').press('Enter');
+    await frame().getByText('Calling.').waitFor();
+    const [again] = await Promise.all([opened(), page.goto(`${address}/`)]);
+    expect(await again.json()).to.deep.include({ begun: true });
+    const params = { bot, conversation: (await talks())[0]?.id ?? '' };
+    await service.client.call('answerConversation', { params, body: { id: 'a1', text: 'Here I am.' } });
+    await frame().locator('button.bubble b').getByText('1', { exact: true }).waitFor();
+    expect(await talks()).to.have.length(1);
+  });
+
+  it('shows nobody what was on its way to somebody else who signs out meanwhile', async () => {
+    const { address } = await site();
+    await page.goto(`${address}/sign-in`);
+    await page.getByRole('button', { name: 'Ines Marlow' }).click();
+    await page.waitForURL('**/account');
+    await openBubble();
+    await say('a word of Ines');
+    let held: (() => void) | undefined;
+    const asked = new Promise<void>((resolve) => {
+      void page.route('**/open', async (route) => {
+        if (held) return route.continue();
+        const response = await route.fetch();
+        await new Promise<void>((done) => {
+          held = done;
+          resolve();
+        });
+        await route.fulfill({ response });
+      });
+    });
+    await page.goto(`${address}/`);
+    await asked;
+    await page.evaluate(() => (window as unknown as { primroseChat: { signOut: () => void } }).primroseChat.signOut());
+    await frame().locator('button.bubble').click();
+    held?.();
+    await frame().getByText('Hello stranger.').first().waitFor();
+    expect(await frame().getByText('a word of Ines').count()).to.equal(0);
+  });
+
   it('asks in the talk to sign in, by what the page offers, and goes on there', async () => {
     const { address } = await site();
     await page.goto(address);

@@ -93,7 +93,8 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       const channel = await visits.serving(params.channel);
       countOpen(channel, req);
       const key = body.token === undefined ? body.key : await byToken(channel, body.key, body.token);
-      const known = key === undefined ? undefined : await visits.present(channel, key, body.language);
+      const wish = { language: body.language, waits: body.waits === true };
+      const known = key === undefined ? undefined : await visits.present(channel, key, wish);
       const there = known ?? (await visits.openNew(channel, body.language));
       const loaded = await loader.release(there.releaseId);
       const spoken = there.language ?? firstState(loaded, body.language).language;
@@ -104,6 +105,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
         name: loaded.bot.document.name,
         language: spoken,
         lines: shown,
+        begun: there.begun,
         who: there.who,
         signedOut: key !== undefined && known === undefined,
         rated: Object.fromEntries(rated.map((r) => [String(r.seq), Boolean(r.helpful)])),

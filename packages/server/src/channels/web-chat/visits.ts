@@ -40,8 +40,16 @@ export interface Present {
   readonly language: string | undefined;
   readonly lines: readonly LineRow[];
   readonly conversationId: string | null;
+  /** False where the chat waits, and there is no conversation to come back to. */
+  readonly begun: boolean;
   /** Who has signed in with the key; null where nobody has. */
   readonly who: KnownAs | null;
+}
+
+/** How a chat is opened: in which language, and whether it only waits to be looked at. */
+export interface OpeningWish {
+  readonly language: string | undefined;
+  readonly waits: boolean;
 }
 
 interface Beginning {
@@ -146,7 +154,7 @@ export class Visits {
     const lines = await greeting(await loader.release(row.release_id), row);
     if (lines) {
       await insertOpening(db, row);
-      return { key, releaseId: row.release_id, language: undefined, lines, conversationId: null, who: null };
+      return { key, releaseId: row.release_id, language: undefined, lines, conversationId: null, begun: true, who: null };
     }
     const visitorId = newId(clock);
     await store.ensureVisitor(db, { id: visitorId, botId: channel.bot_id, kind: 'key', keyHash: row.key_hash, at: row.at });
@@ -154,7 +162,7 @@ export class Visits {
   }
 
   /** The chat of a key, as it stands; undefined where nothing is known of the key here, or nothing any more. */
-  async present(channel: ServingChannel, key: string, wish: string | undefined): Promise<Present | undefined> {
+  async present(channel: ServingChannel, key: string, { language: wish, waits }: OpeningWish): Promise<Present | undefined> {
     const { db, clock, loader } = this.#parts;
     const keyHash = hashSecret(key);
     const at = await visitAt(db, { address: channel.address, kind: webChat.kind }, keyHash);
@@ -174,14 +182,17 @@ export class Visits {
         language,
         lines,
         conversationId: conversation.id,
+        begun: true,
         who,
       };
     }
+    if (waits && at && at.visitor_id !== null)
+      return { key, releaseId: liveRelease(channel), language: undefined, lines: [], conversationId: null, begun: false, who };
     if (at && at.visitor_id !== null) return this.#presentAnew(channel, { key, visitorId: at.visitor_id, language: wish, who });
     const opening = await findOpening(db, channel.id, keyHash);
     if (!opening) return undefined;
     const lines = await greetingOf(loader, opening);
-    return { key, releaseId: opening.release_id, language: undefined, lines, conversationId: null, who };
+    return { key, releaseId: opening.release_id, language: undefined, lines, conversationId: null, begun: true, who };
   }
 
   async #presentAnew(
@@ -190,7 +201,7 @@ export class Visits {
   ): Promise<Present> {
     const id = await this.beginNow(channel, { visitorId, who }, language);
     const lines = await store.linesAfter(this.#parts.db, id, 0);
-    return { key, releaseId: liveRelease(channel), language: undefined, lines, conversationId: id, who };
+    return { key, releaseId: liveRelease(channel), language: undefined, lines, conversationId: id, begun: true, who };
   }
 
   /** Begins a conversation of a visitor; the bot's first words are stored when this returns, or soon. */
