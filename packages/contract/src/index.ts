@@ -31,13 +31,11 @@ export {
   type KeyedMemory,
   type RecordKind,
   type Visitor,
-  type VisitorExport,
 } from './keeping.js';
 export {
   MOST_DOCUMENT_BYTES,
   type DocumentStateView,
   type EvaluationView,
-  type PassageView,
   type ProposedQuestionView,
   type SourceStateView,
   type TestQuestionView,
@@ -77,7 +75,6 @@ export type {
   Channel,
   ChannelEvent,
   ChatLine,
-  Comparison,
   ConnectionState,
   ConnectionTested,
   Conversation,

@@ -111,7 +111,6 @@ export const visitorExport = z.object({
   /** Lines were left out, as there are more than go into one file. */
   cut: z.boolean(),
 });
-export type VisitorExport = z.infer<typeof visitorExport>;
 
 /** What is kept under a key of the designer's. */
 export const keyedMemory = z.object({

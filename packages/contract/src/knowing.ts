@@ -56,7 +56,6 @@ export const passageView = z.object({
   page: z.number().int().nullable(),
   text: z.string(),
 });
-export type PassageView = z.infer<typeof passageView>;
 
 /** How a document would be split. */
 export const splitPreview = z.object({

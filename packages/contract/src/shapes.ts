@@ -117,7 +117,6 @@ export const comparison = z.object({
   to: z.string(),
   items: z.array(z.object({ difference: z.record(z.string(), jsonValue), sentence: z.string() })),
 });
-export type Comparison = z.infer<typeof comparison>;
 
 export const release = z.object({
   number: z.number().int(),

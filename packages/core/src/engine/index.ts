@@ -14,7 +14,7 @@ export { alikeTools, type Alike } from './agent/likeness.js';
 export { DEFAULT_STEPS, DEFAULT_TIME_MS } from './agent/limits.js';
 export { FINISH, readyAgent, type ReadyAgent } from './agent/ready.js';
 export { type ReadyTool } from './agent/tools.js';
-export { workItem, type CalledItem, type CallOutcome, type WorkItem } from './agent/work.js';
+export { workItem, type CallOutcome, type WorkItem } from './agent/work.js';
 export { wentWrong, workWords } from './agent/work-words.js';
 export { advance, beginTurn, wasIdle, openSession, waitingAt, type RunningTurn } from './advance.js';
 export { isStaffed } from './staffed.js';
@@ -59,12 +59,10 @@ export {
   type Effect,
   type EffectName,
   type EffectOf,
-  type DrawCall,
   type LookupCall,
   type McpCall,
   type ModelCall,
   type NoticeCall,
-  type SignInCall,
   type TableCall,
   type Performed,
   type PerformedOf,

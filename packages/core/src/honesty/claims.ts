@@ -260,9 +260,6 @@ function cueOf(source: string): RegExp {
   return known;
 }
 
-/** Languages in which claims are known. */
-export const CLAIM_LANGUAGES = Object.keys(GRAMMARS);
-
 /** What denies behind words that begin a clause: "gebucht ist noch nichts". */
 const DENIED_BEHIND = /(?:^| )(?:not|nothing|none|nichts|nicht|kein|keine|nada|rien|aucun|aucune)(?= |$)/;
 

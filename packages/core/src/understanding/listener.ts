@@ -50,8 +50,6 @@ export const MATCH_FROM = 0.5;
 export function matchFrom(document: Pick<BotDocument, 'match-from'>): number {
   return document['match-from'] ?? MATCH_FROM;
 }
-/** From here on an intent goes before what a waiting node takes for want of anything better. */
-export const SURE_FROM = 0.85;
 /** An exact phrase of one intent alone is at least this sure, and nothing else is as sure. */
 const EXACT = 0.97;
 /** A message that words alone make out so surely is not shown to an encoder. */

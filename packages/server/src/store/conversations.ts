@@ -83,14 +83,6 @@ export async function findConversation(db: Db, id: string): Promise<Conversation
   return db<ConversationRow>('conversations').where({ id }).first();
 }
 
-/** True when a visitor has begun another conversation since. */
-export async function isLeft(db: Db, visitorId: string, conversationId: string): Promise<boolean> {
-  const row: { conversation_id: string | null } | undefined = await db('visitors')
-    .where({ id: visitorId })
-    .first('conversation_id');
-  return row !== undefined && row.conversation_id !== conversationId;
-}
-
 /** A conversation of a bot that its owner may see. */
 export async function conversationOfBot(db: Db, botId: string, id: string): Promise<ConversationRow | undefined> {
   return db<ConversationRow>('conversations').where({ id, bot_id: botId }).first();

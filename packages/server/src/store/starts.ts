@@ -158,10 +158,6 @@ export async function listStartEvents(db: Db, startId: string): Promise<StartEve
   return db<StartEventRow>('start_events').where({ start_id: startId }).orderBy('id', 'desc').limit(KEPT_EVENTS);
 }
 
-export async function findStartEvent(db: Db, botId: string, id: string): Promise<StartEventRow | undefined> {
-  return db<StartEventRow>('start_events').where({ bot_id: botId, id }).first();
-}
-
 /** A change of a row for which a start was promised a run. */
 export interface RowEventRow {
   readonly id: string;

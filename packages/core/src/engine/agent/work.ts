@@ -78,4 +78,3 @@ const limited = z.strictObject({
 
 export const workItem = z.discriminatedUnion('did', [asked, called, confirmed, checked, limited]);
 export type WorkItem = Immutable<z.infer<typeof workItem>>;
-export type CalledItem = Extract<WorkItem, { readonly did: 'called' }>;

@@ -55,11 +55,9 @@ export type PerformedOf<T extends EffectName> = { readonly request: EffectOf<T>;
 export type Performed = { [T in ShownName]: PerformedOf<T> }[ShownName];
 export type ActionCall = PerformedOf<'action'>;
 export type ModelCall = PerformedOf<'model'>;
-export type DrawCall = PerformedOf<'draw'>;
 export type LookupCall = PerformedOf<'lookup'>;
 export type TableCall = PerformedOf<'table'>;
 export type NoticeCall = PerformedOf<'notice'>;
-export type SignInCall = PerformedOf<'sign-in'>;
 export type McpCall = PerformedOf<'mcp'>;
 
 /** The result of an effect, with the effect's path. */
