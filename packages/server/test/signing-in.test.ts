@@ -131,6 +131,30 @@ describe('who is speaking', function () {
       expect((await lines(third)).join(' ')).to.not.contain('Tar');
     });
 
+    it('begins nothing while the chat only waits, and takes up what was begun', async () => {
+      const chat = await known();
+      const visitor = visitorAt(chat.link);
+      const token = await tokenOf({ ...INES, sub: 'waits-1' });
+      const talks = async () =>
+        (await service.client.call('listConversations', { params: { bot: chat.bot }, query: {} })).items.length;
+      const looked = await visitor.post('/open', { language: 'en', token, waits: true });
+      expect(looked.body).to.deep.include({ begun: false, lines: [], who: { name: INES.name, email: INES.email } });
+      visitor.key = String(looked.body['key']);
+      const early = await visitor.post('/messages', { id: 'early', text: 'too early' });
+      expect([early.status, early.body['detail']]).to.deep.equal([401, 'Open the chat first; there is no conversation yet.']);
+      expect(await talks()).to.equal(0);
+      expect((await openWith(visitor, token)).body).to.deep.include({ begun: true });
+      await linesWhen(visitor, (all) => said(all).length > 1);
+      expect(await tell(visitor, 'a word of Ines')).to.include('Kept: a word of Ines.');
+      const other = await visitorAt(chat.link).post('/open', { language: 'en', token, waits: true });
+      expect(other.body['begun']).to.equal(true);
+      expect(JSON.stringify(other.body['lines'])).to.contain('a word of Ines');
+      expect(await talks()).to.equal(1);
+      // Of a stranger nothing but the opening is kept, waiting or not.
+      expect((await visitorAt(chat.link).post('/open', { language: 'en', waits: true })).body['begun']).to.equal(true);
+      expect(await talks()).to.equal(1);
+    });
+
     it('is believed with an RSA key, and by which key where several could be', async () => {
       const chat = await known();
       await service.client.call('addTokenKey', {
@@ -324,6 +348,26 @@ describe('who is speaking', function () {
       expect(body['who']).to.deep.equal({ name: null, email });
       expect((await visitor.post('/sign-in/code', { code })).status).to.equal(401);
     });
+
+    for (const [language, words, minutes] of [
+      ['de', 'ist Ihr Code für Knowing', 'Er gilt 10 Minuten'],
+      ['es', 'es su código para Knowing', 'Vale durante 10 minutos'],
+      ['fr-CA', 'est votre code pour Knowing', 'Il est valable 10 minutes'],
+      ['tlh', 'is your code for Knowing', 'good for 10 minutes'],
+    ] as const)
+      it(`comes in a letter in the language of the chat, ${language}`, async () => {
+        // Whatever the browser asks for: it is the chat that they read.
+        const chat = await known({}, { languages: [language] });
+        const visitor = visitorAt(chat.link);
+        visitor.headers = { 'accept-language': 'sv' };
+        await visitor.open(language);
+        const email = `${language}@marrow-sound.example`.toLowerCase();
+        expect((await visitor.post('/sign-in/mail', { email })).status).to.equal(202);
+        const code = await codeTo(email);
+        const [letter] = mailbox.letters(email);
+        expect(letter?.subject).to.equal(`${code} ${words}`);
+        expect(letter?.text).to.contain(minutes).and.contain(code);
+      });
 
     it('cannot be guessed: a hundred tries of a code come to nothing, the right one included', async () => {
       const chat = await known();

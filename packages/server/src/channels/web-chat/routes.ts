@@ -166,8 +166,9 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       return { accepted: conversationId !== null };
     },
     mailCode: async ({ params, body, req }) => {
-      const { channel, keyHash } = await trying(params.channel, req);
-      await signIns.sendCode(channel, keyHash, body.email, req.acceptsLanguages()[0] ?? 'en');
+      const visited = await trying(params.channel, req);
+      const language = (await visits.languageOf(visited)) ?? req.acceptsLanguages()[0] ?? 'en';
+      await signIns.sendCode(visited.channel, visited.keyHash, body.email, language);
       return { sent: true };
     },
     tryCode: async ({ params, body, req }) => ({ who: await signIns.byCode(await trying(params.channel, req), body.code) }),

@@ -112,6 +112,14 @@ export class Visits {
     return { ...base, visitorId: known ?? opening?.conversation_id ?? '', conversationId: null, opening };
   }
 
+  /** The language that is spoken at a visit; undefined where nothing was begun yet. */
+  async languageOf({ conversationId, opening }: Visit): Promise<string | undefined> {
+    const { db, loader } = this.#parts;
+    if (opening) return firstState(await loader.release(opening.release_id), opening.language ?? undefined).language;
+    const conversation = conversationId === null ? undefined : await store.findConversation(db, conversationId);
+    return conversation && stateColumn.read(conversation.state).language;
+  }
+
   /** The conversation of a visit, stored now where only the bot has spoken so far. */
   async conversationOf(visited: Visit): Promise<string> {
     const { conversationId, opening } = visited;
