@@ -44,6 +44,8 @@ export class Chat {
   #opened: OpenedChat | undefined;
   /** As whom the page says that its user is. Nothing of it is kept: the next page says so anew. */
   #token: string | null = null;
+  /** The token was believed: the key that came of it speaks from then on, as a token is good for minutes only. */
+  #believed = false;
   /** The page's token was not believed, which is still to be said. */
   #unbelieved = false;
   /** Lines that were there when the chat was opened are no news. */
@@ -103,6 +105,7 @@ export class Chat {
   identify(token: string | null): void {
     if (token === this.#token) return;
     this.#token = token;
+    this.#believed = false;
     // Whoever was here is not to be taken for whoever comes.
     this.#connection.forget(this.#parts.keys.key);
     this.#connection.close();
@@ -186,9 +189,11 @@ export class Chat {
     for (;;) {
       const token = this.#token;
       const waits = host.place === 'bubble' && !this.#bubble.open;
-      const opened = await this.#connection.open(language, { token, waits }).catch((error: unknown) => {
-        if (token === this.#token) this.#disbelieved(error, token);
+      const as = { token: this.#believed ? null : token, waits };
+      const opened = await this.#connection.open(language, as).catch((error: unknown) => {
+        if (token === this.#token) this.#disbelieved(error, as.token);
       });
+      this.#believed = opened !== undefined && token !== null && token === this.#token;
       if (opened?.begun && token === this.#token) return opened;
       if (token !== this.#token) this.#connection.forget(keys.key);
       else if (opened && waits && !this.#bubble.open) await new Promise<void>((resolve) => (this.#begins = resolve));

@@ -4,7 +4,8 @@ import { expect } from 'chai';
 import type { Browser, BrowserContext, FrameLocator, Page } from 'playwright-core';
 import { CHAT_SETTINGS, type ChatSettings } from '@primrose/contract';
 import { axeFindings } from '../../console/test/support.js';
-import { createHostSite } from '../../stand-ins/src/host-site/app.js';
+import { createHostSite, tokenFor } from '../../stand-ins/src/host-site/app.js';
+import { CUSTOMERS } from '../../stand-ins/src/host-site/customers.js';
 import { launchBrowser } from '../../server/test/support/browser.js';
 import { knowingBot } from '../../server/test/support/known-bot.js';
 import { releasedBot } from '../../server/test/support/crowd.js';
@@ -342,6 +343,26 @@ describe('a web chat in pages of another origin', () => {
     await frame().locator('button.bubble').click();
     await frame().getByText('Bookings of ines.marlow@marrow-sound.example: KEL 4821, TAR 1130').waitFor();
     expect(await frame().getByText('show my bookings').count()).to.equal(1);
+  });
+
+  it('goes on as whom the page named, once its token is over, when it is started over and when the line is taken up again', async () => {
+    const { chat } = await site();
+    const [ines] = CUSTOMERS;
+    const token = ines ? await tokenFor(ines, KEY) : '';
+    const address = await plain(
+      `<script src="${service.address}/chat.js" data-chat="${chat}" data-as="inline" data-token="${token}"></script>`,
+    );
+    await page.goto(address);
+    await frame().getByText('Hello Ines.').waitFor();
+    // A token is good for minutes; whatever opens the chat from now on has to do without it.
+    const asked: string[] = [];
+    page.on('request', (r) => r.url().endsWith('/open') && asked.push(r.postData() ?? ''));
+    await say('a word of Ines');
+    await frame().getByRole('button', { name: 'Start over' }).click();
+    await frame().getByText('Hello Ines. You told me: a word of Ines.').waitFor();
+    expect(asked.length).to.be.greaterThan(0);
+    expect(asked.join(' ')).to.not.contain('token');
+    expect(await frame().locator('.note').count()).to.equal(0);
   });
 
   it('goes on without a token that is not believed, and says what to do', async () => {
