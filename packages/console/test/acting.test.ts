@@ -140,6 +140,8 @@ describe('the pages of what a bot can do, in a browser', () => {
     await service.client.call('patchDraft', { params: { bot }, body: { revision, patch } });
     await at(bot, 'map/welcome/hear');
     await page.getByRole('button', { name: '+ an intent' }).click();
+    await page.getByLabel('Intent 1').waitFor();
+    await saved();
     await at(bot, 'map/welcome/think');
     await page.getByLabel('Model profile').selectOption('quick');
     await page.getByLabel('Text of task').fill('Greet {{ turn.text }}');
