@@ -3,6 +3,7 @@ import type { Value } from '@primrose/core';
 import type { Page } from 'playwright-core';
 import { Phone } from '../../server/test/support/phones.js';
 import type { TestService } from '../../server/test/support/service.js';
+import { until } from '../../server/test/support/until.js';
 import { inTheConsole } from './support.js';
 
 describe('the pages of what a bot can do, in a browser', () => {
@@ -168,6 +169,16 @@ describe('the pages of what a bot can do, in a browser', () => {
     });
     expect(welcome?.nodes['look']).to.deep.include({ in: 'guide' });
     expect(welcome?.nodes['over']).to.deep.include({ reason: 'They asked for it', says: 'One moment.' });
+  });
+
+  it('saves an edit whose page is left at once', async () => {
+    const bot = await blank('Left at once');
+    await at(bot, 'understanding');
+    await page.getByLabel('New intent').fill('Left at once');
+    await page.keyboard.press('Enter');
+    await page.getByRole('heading', { name: 'left at once', level: 2 }).waitFor();
+    await page.goto('about:blank');
+    await until(async () => Object.keys((await draft(bot)).intents ?? {}).includes('left-at-once'));
   });
 
   it('shows in the simulator what was understood, cites, and hands back what was handed over', async () => {
