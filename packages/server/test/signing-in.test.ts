@@ -2,45 +2,16 @@ import { generateKeyPairSync } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
-import { SignJWT, UnsecuredJWT } from 'jose';
-import { CHAT_SETTINGS, type ChatLine } from '@primrose/contract';
+import { UnsecuredJWT } from 'jose';
+import { CHAT_SETTINGS } from '@primrose/contract';
 import { createIdentityService } from '../../stand-ins/src/identity-service/app.js';
 import { Mailbox } from '../../stand-ins/src/mailbox/app.js';
 import { chanceOf } from '../../core/test/chance.js';
-import { knowingBot } from './support/known-bot.js';
-import { linesWhen, releasedBot, said } from './support/crowd.js';
+import { linesWhen, said } from './support/crowd.js';
+import { bytes, INES, now, PUBLIC, RSA, SECRET, signingIn, TOBIAS, tokenOf } from './support/signing.js';
 import { ownDatabase, startTestService, type TestService } from './support/service.js';
 import { until } from './support/until.js';
-import { TestVisitor } from './support/visitor.js';
-
-const SECRET = 'a-secret-of-both-sides-that-is-long-enough';
-const bytes = (text: string) => new TextEncoder().encode(text);
-const RSA = generateKeyPairSync('rsa', { modulusLength: 2048 });
-const PUBLIC = RSA.publicKey.export({ type: 'spki', format: 'pem' }).toString();
-
-const INES = { sub: 'c-1', name: 'Ines Marlow', email: 'ines@marrow-sound.example', bookings: ['KEL 4821'], seat: 7 };
-const TOBIAS = { sub: 'c-2', name: 'Tobias Fenn', email: 'tobias@marrow-sound.example', bookings: ['GAN 2207'] };
-
-interface TokenOptions {
-  readonly kid?: string | undefined;
-  readonly alg?: string;
-  readonly key?: Parameters<SignJWT['sign']>[0];
-  readonly issued?: number;
-  readonly lasts?: number;
-}
-
-const now = () => Math.floor(Date.now() / 1000);
-
-/** A token as a host page signs one. */
-function tokenOf(claims: Record<string, unknown>, o: TokenOptions = {}): Promise<string> {
-  const { kid = 'site', alg = 'HS256', key = bytes(SECRET), issued = now(), lasts = 300 } = o;
-  const header = { alg, ...('kid' in o && o.kid === undefined ? {} : { kid }) };
-  return new SignJWT(claims)
-    .setProtectedHeader(header)
-    .setIssuedAt(issued)
-    .setExpirationTime(issued + lasts)
-    .sign(key);
-}
+import type { TestVisitor } from './support/visitor.js';
 
 describe('who is speaking', function () {
   let service: TestService;
@@ -71,39 +42,7 @@ describe('who is speaking', function () {
     await new Promise<void>((resolve) => mailbox.smtp.close(() => resolve()));
   });
 
-  /** A bot with a web chat that believes a page's tokens, and the mailbox. */
-  const known = async (signIn: object = {}, more: Record<string, unknown> = {}) => {
-    const { bot, link } = await releasedBot(service, knowingBot(more));
-    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
-    const params = { bot, channel: channel?.id ?? '' };
-    await service.client.call('addTokenKey', { params, body: { algorithm: 'HS256', id: 'site', secret: SECRET } });
-    const settings = { ...CHAT_SETTINGS, signIn: { ...CHAT_SETTINGS.signIn, mail: true, ...signIn } };
-    await service.client.call('setWebChat', { params, body: settings });
-    return { bot, link, params };
-  };
-  type Known = Awaited<ReturnType<typeof known>>;
-  const visitorAt = (link: string) => new TestVisitor(service.address, link);
-  const openWith = async (visitor: TestVisitor, token: string) => {
-    const key = visitor.key === undefined ? {} : { key: visitor.key };
-    const answer = await visitor.post('/open', { language: 'en', token, ...key });
-    if (answer.status === 200) visitor.key = answer.body['key'] as string;
-    return answer;
-  };
-  const lines = (visitor: TestVisitor) => linesWhen(visitor, () => true).then((all) => said(all));
-  /** Says something and waits for what the bot answers with. */
-  const tell = async (visitor: TestVisitor, text: string): Promise<string[]> => {
-    const before = await lines(visitor);
-    await visitor.say(text);
-    return said(await linesWhen(visitor, (all) => said(all).length > before.length)).slice(before.length);
-  };
-  const signedIn = async (chat: Known, claims: object) => {
-    const visitor = visitorAt(chat.link);
-    const answer = await openWith(visitor, await tokenOf({ ...claims }));
-    expect(answer.status, JSON.stringify(answer.body)).to.equal(200);
-    // The bot's first words are stored when the chat is open, or soon after.
-    await linesWhen(visitor, (all) => all.length > 0);
-    return visitor;
-  };
+  const { known, visitorAt, openWith, lines, past, tell, signedIn } = signingIn(() => service);
   const codeTo = async (email: string, more = 0): Promise<string> => {
     await until(async () => Promise.resolve(mailbox.letters(email).length > more));
     return /\d{6}/.exec(mailbox.letters(email)[0]?.subject ?? '')?.[0] ?? '';
@@ -599,15 +538,7 @@ describe('who is speaking', function () {
     await ines.post('/start-over');
     await ines.open();
     await tell(ines, 'the second word');
-    const read = async (visitor: TestVisitor, path: string) => {
-      const response = await fetch(`${service.address}/api/chat/${chat.link.split('/').at(-1)}${path}`, {
-        headers: { authorization: `Bearer ${visitor.key}` },
-      });
-      return {
-        status: response.status,
-        body: (await response.json()) as { items?: { id: string; said: string }[]; lines?: ChatLine[] },
-      };
-    };
+    const read = (visitor: TestVisitor, path: string) => past(visitor, chat.link, path);
     const { body } = await read(ines, '/history');
     expect(body.items?.map((i) => i.said)).to.deep.equal(['the first word']);
     const id = body.items?.[0]?.id ?? '';

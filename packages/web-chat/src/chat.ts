@@ -107,9 +107,21 @@ export class Chat {
     this.#token = token;
     this.#believed = false;
     // Whoever was here is not to be taken for whoever comes.
-    this.#connection.forget(this.#parts.keys.key);
-    this.#connection.close();
+    this.#leave(this.#parts.keys.key);
     this.#begins?.();
+  }
+
+  /** Whoever comes sees nothing of whoever was here, however long the service takes. `key` is theirs, where they have one. */
+  #leave(key?: string): void {
+    this.#connection.forget(key);
+    this.#connection.close();
+    this.#opened = undefined;
+    this.#pending.clear();
+    this.#log.replaceChildren();
+    this.#shown.clear();
+    this.#showAside(undefined);
+    this.#bubble.unread(0);
+    this.#translate(this.#parts.language);
   }
 
   #translate(language: string): void {
@@ -129,14 +141,11 @@ export class Chat {
     if (said.name !== '') document.title = said.name;
   }
 
-  /** Opens the conversation and follows it; begins anew when it was ended elsewhere. A closed bubble of somebody new waits until it is opened. */
+  /** Opens the conversation and follows it; begins anew when it was ended elsewhere. */
   async run(token: string | null): Promise<void> {
     this.#token = token;
-    const { host, keys } = this.#parts;
-    this.#connection.forget(keys.key);
+    this.#connection.forget(this.#parts.keys.key);
     this.#translate(this.#parts.language);
-    if (host.place === 'bubble' && !this.#bubble.open && keys.key === undefined && token === null)
-      await new Promise<void>((resolve) => (this.#begins = resolve));
     for (;;) {
       this.#begins = undefined;
       try {
@@ -182,13 +191,17 @@ export class Chat {
 
   /**
    * Opens as whom the page says that its user is: whoever it names meanwhile counts, and where its token is not believed, nobody. Behind a
-   * closed bubble nothing is begun for somebody who has no conversation here; that waits until it is opened.
+   * closed bubble nothing is begun for somebody who has no conversation here, and for a stranger nothing is asked; that waits until it is opened.
    */
   async #openNow(): Promise<OpenedChat> {
     const { host, keys, language } = this.#parts;
     for (;;) {
       const token = this.#token;
       const waits = host.place === 'bubble' && !this.#bubble.open;
+      if (waits && token === null && !this.#connection.known) {
+        await this.#looked();
+        continue;
+      }
       const as = { token: this.#believed ? null : token, waits };
       const opened = await this.#connection.open(language, as).catch((error: unknown) => {
         if (token === this.#token) this.#disbelieved(error, as.token);
@@ -196,8 +209,13 @@ export class Chat {
       this.#believed = opened !== undefined && token !== null && token === this.#token;
       if (opened?.begun && token === this.#token) return opened;
       if (token !== this.#token) this.#connection.forget(keys.key);
-      else if (opened && waits && !this.#bubble.open) await new Promise<void>((resolve) => (this.#begins = resolve));
+      else if (opened) await this.#looked();
     }
+  }
+
+  /** Resolves when the bubble is open, or somebody else is there. */
+  #looked(): Promise<void> {
+    return this.#bubble.open ? Promise.resolve() : new Promise((resolve) => (this.#begins = resolve));
   }
 
   /** Goes on without a token that was not believed, and says so; throws any other error. */
@@ -374,8 +392,7 @@ export class Chat {
     await this.#connection.signOut().catch(() => undefined);
     this.#token = null;
     this.#parts.keys.forget();
-    this.#connection.forget();
-    this.#connection.close();
+    this.#leave();
   }
 
   async #startOver(): Promise<void> {

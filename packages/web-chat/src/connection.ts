@@ -67,6 +67,11 @@ export class Connection {
     return opened;
   }
 
+  /** True where it speaks with a key. */
+  get known(): boolean {
+    return this.#key !== undefined;
+  }
+
   /** Forgets who speaks: whoever opens the chat next is a stranger, or known by the key given. */
   forget(key?: string): void {
     this.#key = key;

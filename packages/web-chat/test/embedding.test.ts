@@ -341,6 +341,21 @@ describe('a web chat in pages of another origin', () => {
     expect(await frame().getByText('a word of Ines').count()).to.equal(0);
   });
 
+  it('takes away what somebody said as soon as they sign out, however long the service takes', async () => {
+    const { address } = await site();
+    await page.goto(`${address}/sign-in`);
+    await page.getByRole('button', { name: 'Ines Marlow' }).click();
+    await page.waitForURL('**/account');
+    await openBubble();
+    await say('a word of Ines');
+    await page.route('**/open', () => undefined);
+    await page.evaluate(() => (window as unknown as { primroseChat: { signOut: () => void } }).primroseChat.signOut());
+    await until(async () => (await frame().getByText('a word of Ines').count()) === 0);
+    await page.unroute('**/open');
+    await page.goto(`${address}/`);
+    expect(await frame().getByText('a word of Ines').count()).to.equal(0);
+  });
+
   it('asks in the talk to sign in, by what the page offers, and goes on there', async () => {
     const { address } = await site();
     await page.goto(address);
