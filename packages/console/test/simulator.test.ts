@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { Page } from 'playwright-core';
+import type { Page, Route } from 'playwright-core';
 import { demoDocument } from '../../core/test/harbour.js';
 import type { TestService } from '../../server/test/support/service.js';
 import { axeFindings, botWith, inTheConsole } from './support.js';
@@ -225,6 +225,12 @@ describe('the simulator, in a browser', () => {
     const outside = page.getByRole('group', { name: 'Where calls go' });
     const office = outside.locator('label').filter({ hasText: 'booking-office' }).getByRole('combobox');
     expect(await office.inputValue()).to.equal('stand-in');
+    // However late the change arrives, what is said after it is said with it.
+    const late = async (route: Route) => {
+      if (route.request().method() === 'PATCH') await new Promise((done) => setTimeout(done, 1000));
+      await route.continue();
+    };
+    await page.route('**/simulations/*', late);
     await office.selectOption('samples');
     await switches({ fail: 'always' });
     await turn(2).getByRole('button', { name: 'say otherwise' }).click();
@@ -232,6 +238,7 @@ describe('the simulator, in a browser', () => {
     await say('when is the next boat from Port Anselm to Tarn Holm on Friday', 2);
     await turn(2).locator('.strip').click();
     await call.getByText('from the sample from-anselm').waitFor();
+    await page.unroute('**/simulations/*', late);
     await office.selectOption('real');
     await page.getByRole('dialog').getByText('is really done').waitFor();
     await page.getByRole('button', { name: 'Leave it' }).click();

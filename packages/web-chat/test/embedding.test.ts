@@ -352,8 +352,6 @@ describe('a web chat in pages of another origin', () => {
     await page.evaluate(() => (window as unknown as { primroseChat: { signOut: () => void } }).primroseChat.signOut());
     await until(async () => (await frame().getByText('a word of Ines').count()) === 0);
     await page.unroute('**/open');
-    await page.goto(`${address}/`);
-    expect(await frame().getByText('a word of Ines').count()).to.equal(0);
   });
 
   it('asks in the talk to sign in, by what the page offers, and goes on there', async () => {

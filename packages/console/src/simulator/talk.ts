@@ -24,6 +24,8 @@ interface Talk {
   readonly latest: () => Talking;
   readonly act: (action: TalkAction) => void;
   readonly tried: Tried;
+  /** Changes of its settings on their way, one after another; what is said after them is said with them. */
+  readonly changing: { current: Promise<unknown> };
 }
 
 function useTalking(document: BotDocument): Talk {
@@ -42,7 +44,8 @@ function useTalking(document: BotDocument): Talk {
     const fresh = action.did === 'open' ? [] : after.turns.slice(before.turns.length);
     if (fresh.length > 0) setTried((all) => fresh.reduce((made, t) => withTried(made, t, now.current.document), all));
   }, []);
-  return { talking, latest, act, tried };
+  const changing = useRef<Promise<unknown>>(Promise.resolve());
+  return { talking, latest, act, tried, changing };
 }
 
 /** What the nodes of a turn referred to when they ran. */
@@ -55,7 +58,7 @@ function withTried(before: Tried, turn: TurnRecord, document: BotDocument): Trie
 }
 
 /** Runs turns in the conversation; the first makes one where there is none. */
-function useTurns(bot: string, { latest, act }: Talk, stepping: { readonly current: boolean }, forget: () => void) {
+function useTurns(bot: string, { latest, act, changing }: Talk, stepping: { readonly current: boolean }, forget: () => void) {
   /** The simulation to talk in; a new one with the settings of the last where there is none, or `anew`. */
   const ensure = useCallback(
     async (anew: boolean): Promise<string> => {
@@ -85,6 +88,7 @@ function useTurns(bot: string, { latest, act }: Talk, stepping: { readonly curre
   );
   const perform = useCallback(
     async (event: SimulatedEvent, anew = false, from?: string | null, step = stepping.current, recorded = () => {}) => {
+      await changing.current;
       const id = await ensure(anew);
       act({ did: 'begin' });
       const after = from === undefined ? latest().head : from;
@@ -95,7 +99,7 @@ function useTurns(bot: string, { latest, act }: Talk, stepping: { readonly curre
         onEvent(live);
       });
     },
-    [bot, ensure, act, latest, onEvent, stepping],
+    [bot, ensure, act, latest, changing, onEvent, stepping],
   );
   return { ensure, perform, onEvent };
 }
@@ -151,7 +155,7 @@ function useMoves(
   turns: ReturnType<typeof useTurns>,
   forget: () => void,
 ) {
-  const { latest, act } = talk;
+  const { latest, act, changing } = talk;
   const { ensure, onEvent } = turns;
   const at = useCallback(() => ({ bot, conversation: latest().simulation?.id ?? '' }), [bot, latest]);
   return useMemo(() => {
@@ -176,11 +180,16 @@ function useMoves(
         act({ did: 'again', turns: (await call('sayAgain', { params: at(), body: { turn: head } })).turns });
         forget();
       });
-    const change = async (wanted: SettingsChange) => {
+    const changeNow = async (wanted: SettingsChange) => {
       const conversation = await ensure(false);
       const simulation = await call('changeSimulation', { params: { bot, conversation }, body: wanted });
       invalidate('listSimulations');
       act({ did: 'change', simulation });
+    };
+    const change = (wanted: SettingsChange) => {
+      const changed = changing.current.then(() => changeNow(wanted));
+      changing.current = changed.catch(() => undefined);
+      return changed;
     };
     const open = async (id: string) => {
       if (latest().simulation?.id === id) return;
@@ -189,7 +198,7 @@ function useMoves(
       setProblem(undefined);
     };
     return { backTo, goOn, stop, sayAgain, change, open };
-  }, [bot, at, act, latest, enqueue, ensure, onEvent, setProblem, forget]);
+  }, [bot, at, act, latest, changing, enqueue, ensure, onEvent, setProblem, forget]);
 }
 
 /** The conversation with the draft of a bot, and all that can be done in it. `forget` lets go of the turn that was chosen. */

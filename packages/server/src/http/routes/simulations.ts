@@ -173,9 +173,11 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
       const { name, head, ...asked } = body;
       if (typeof head === 'string' && !(await store.simulatedTurn(db, { simulation_id: row.id, id: head })))
         throw new Refused('no-simulated-turn', {});
-      const settings = await changed(row.bot_id, settingsColumn.read(row.settings), asked);
+      // One that only goes back to a turn writes no settings: those of a change at the same time stand.
+      const settings =
+        Object.keys(known(asked)).length > 0 ? await changed(row.bot_id, settingsColumn.read(row.settings), asked) : undefined;
       await store.changeSimulation(db, row.id, {
-        settings: settingsColumn.write(settings),
+        ...(settings ? { settings: settingsColumn.write(settings) } : {}),
         ...(name === undefined ? {} : { name: name === '' ? null : name }),
         ...(head === undefined ? {} : { head, paused: null }),
       });
