@@ -452,7 +452,8 @@ describe('shared pages', () => {
   });
 
   it('make an output anew once, however many ask for it at the same moment', async () => {
-    const visitor = await visitorOf(await shared());
+    // Slowly, so that it is still being made when the last of them asks.
+    const visitor = await visitorOf(await shared({ second: 'practice-slow' }));
     const { id } = await visitor.follow((await visitor.fill(RAIN)).id);
     const asked = await Promise.all(Array.from({ length: 4 }, () => visitor.ask('POST', `/results/${id}/outputs/reply`)));
     expect(asked.filter((a) => a.status < 300)).to.have.length(1);

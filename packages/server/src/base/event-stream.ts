@@ -9,3 +9,15 @@ export function beginEventStream(res: ServerResponse, retryMs?: number): void {
   });
   if (retryMs !== undefined) res.write(`retry: ${retryMs}\n\n`);
 }
+
+/** Resolves when the other side has taken what was written, or is gone. */
+export function taken(res: ServerResponse): Promise<void> {
+  if (res.destroyed) return Promise.resolve();
+  return new Promise((resolve) => {
+    const done = (): void => {
+      res.off('drain', done).off('close', done);
+      resolve();
+    };
+    res.once('drain', done).once('close', done);
+  });
+}

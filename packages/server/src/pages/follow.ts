@@ -1,7 +1,7 @@
 import type { Response } from 'express';
 import type { PageResult } from '@primrose/contract';
 import { sleep, type Clock } from '../base/clock.js';
-import { beginEventStream } from '../base/event-stream.js';
+import { beginEventStream, taken } from '../base/event-stream.js';
 import { Refused } from '../base/refused.js';
 import type { Limits } from '../start/limits.js';
 import type { Db } from '../store/database.js';
@@ -72,7 +72,7 @@ export async function followResult(parts: FollowParts, row: ResultRow, res: Resp
       res.off('close', wake);
       unlisten();
       unfollow();
-      if (res.writableNeedDrain) await new Promise<void>((resolve) => res.once('drain', resolve).once('close', resolve));
+      if (res.writableNeedDrain) await taken(res);
     }
   } catch (error: unknown) {
     // What was begun to be sent cannot become an error any more: whoever follows comes again and is told then.

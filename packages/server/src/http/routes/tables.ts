@@ -17,6 +17,7 @@ import {
 import { z } from 'zod';
 import { ownBot, ownDraft, type BotParts } from '../../bots/bots.js';
 import type { FileReading } from '../../bots/reading.js';
+import { taken } from '../../base/event-stream.js';
 import { Refused } from '../../base/refused.js';
 import type { BotRow } from '../../store/bots.js';
 import { isDuplicate } from '../../store/database.js';
@@ -285,8 +286,7 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
       res.write(csvLine(headings));
       for await (const row of everyRow(at, Infinity)) {
         if (res.destroyed) break;
-        if (!res.write(csvLine(rowLine(at.table.declared, row.values))))
-          await new Promise((done) => res.once('drain', done).once('close', done));
+        if (!res.write(csvLine(rowLine(at.table.declared, row.values)))) await taken(res);
       }
       res.end();
       return undefined;
