@@ -24,8 +24,10 @@ interface Talk {
   readonly latest: () => Talking;
   readonly act: (action: TalkAction) => void;
   readonly tried: Tried;
-  /** Changes of its settings on their way, one after another; what is said after them is said with them. */
-  readonly changing: { current: Promise<unknown> };
+  /** Changes its settings, one change after another. */
+  readonly inTurn: (change: () => Promise<void>) => Promise<void>;
+  /** Resolves when no change is on its way: what is said after one is said with it. */
+  readonly settled: () => Promise<unknown>;
 }
 
 function useTalking(document: BotDocument): Talk {
@@ -45,7 +47,13 @@ function useTalking(document: BotDocument): Talk {
     if (fresh.length > 0) setTried((all) => fresh.reduce((made, t) => withTried(made, t, now.current.document), all));
   }, []);
   const changing = useRef<Promise<unknown>>(Promise.resolve());
-  return { talking, latest, act, tried, changing };
+  const inTurn = useCallback((change: () => Promise<void>) => {
+    const changed = changing.current.then(change);
+    changing.current = changed.catch(() => undefined);
+    return changed;
+  }, []);
+  const settled = useCallback(() => changing.current, []);
+  return { talking, latest, act, tried, inTurn, settled };
 }
 
 /** What the nodes of a turn referred to when they ran. */
@@ -58,7 +66,7 @@ function withTried(before: Tried, turn: TurnRecord, document: BotDocument): Trie
 }
 
 /** Runs turns in the conversation; the first makes one where there is none. */
-function useTurns(bot: string, { latest, act, changing }: Talk, stepping: { readonly current: boolean }, forget: () => void) {
+function useTurns(bot: string, { latest, act, settled }: Talk, stepping: { readonly current: boolean }, forget: () => void) {
   /** The simulation to talk in; a new one with the settings of the last where there is none, or `anew`. */
   const ensure = useCallback(
     async (anew: boolean): Promise<string> => {
@@ -88,7 +96,7 @@ function useTurns(bot: string, { latest, act, changing }: Talk, stepping: { read
   );
   const perform = useCallback(
     async (event: SimulatedEvent, anew = false, from?: string | null, step = stepping.current, recorded = () => {}) => {
-      await changing.current;
+      await settled();
       const id = await ensure(anew);
       act({ did: 'begin' });
       const after = from === undefined ? latest().head : from;
@@ -99,7 +107,7 @@ function useTurns(bot: string, { latest, act, changing }: Talk, stepping: { read
         onEvent(live);
       });
     },
-    [bot, ensure, act, latest, changing, onEvent, stepping],
+    [bot, ensure, act, latest, settled, onEvent, stepping],
   );
   return { ensure, perform, onEvent };
 }
@@ -155,7 +163,7 @@ function useMoves(
   turns: ReturnType<typeof useTurns>,
   forget: () => void,
 ) {
-  const { latest, act, changing } = talk;
+  const { latest, act, inTurn } = talk;
   const { ensure, onEvent } = turns;
   const at = useCallback(() => ({ bot, conversation: latest().simulation?.id ?? '' }), [bot, latest]);
   return useMemo(() => {
@@ -180,17 +188,13 @@ function useMoves(
         act({ did: 'again', turns: (await call('sayAgain', { params: at(), body: { turn: head } })).turns });
         forget();
       });
-    const changeNow = async (wanted: SettingsChange) => {
-      const conversation = await ensure(false);
-      const simulation = await call('changeSimulation', { params: { bot, conversation }, body: wanted });
-      invalidate('listSimulations');
-      act({ did: 'change', simulation });
-    };
-    const change = (wanted: SettingsChange) => {
-      const changed = changing.current.then(() => changeNow(wanted));
-      changing.current = changed.catch(() => undefined);
-      return changed;
-    };
+    const change = (wanted: SettingsChange) =>
+      inTurn(async () => {
+        const conversation = await ensure(false);
+        const simulation = await call('changeSimulation', { params: { bot, conversation }, body: wanted });
+        invalidate('listSimulations');
+        act({ did: 'change', simulation });
+      });
     const open = async (id: string) => {
       if (latest().simulation?.id === id) return;
       act({ did: 'open', ...(await call('getSimulation', { params: { bot, conversation: id } })) });
@@ -198,7 +202,7 @@ function useMoves(
       setProblem(undefined);
     };
     return { backTo, goOn, stop, sayAgain, change, open };
-  }, [bot, at, act, latest, changing, enqueue, ensure, onEvent, setProblem, forget]);
+  }, [bot, at, act, latest, inTurn, enqueue, ensure, onEvent, setProblem, forget]);
 }
 
 /** The conversation with the draft of a bot, and all that can be done in it. `forget` lets go of the turn that was chosen. */
