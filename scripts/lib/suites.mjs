@@ -9,7 +9,10 @@ const server = (...names) => names.map((n) => `packages/server/test/${n}.test.ts
 export const SUITES = [
   { name: 'map', files: ['packages/console/test/map.test.ts'] },
   { name: 'faults', files: server('faults') },
-  { name: 'console', files: ['console', 'understanding', 'keeping'].map((n) => `packages/console/test/${n}.test.ts`) },
+  {
+    name: 'console',
+    files: ['draft-store', 'console', 'understanding', 'keeping'].map((n) => `packages/console/test/${n}.test.ts`),
+  },
   {
     name: 'simulator',
     files: ['simulator', 'acting', 'details', 'conversation', 'agents'].map((n) => `packages/console/test/${n}.test.ts`),
@@ -64,7 +67,14 @@ export const SUITES = [
   { name: 'web-chat', files: ['packages/web-chat/test/*.test.ts', 'packages/stand-ins/test/*.test.ts'] },
   {
     name: 'core',
-    files: ['core/test/*', 'contract/test/*', 'cli/test/folder', 'server/test/docs'].map((n) => `packages/${n}.test.ts`),
+    files: [
+      'core/test/*',
+      'contract/test/*',
+      'cli/test/folder',
+      'server/test/docs',
+      'server/test/event-stream',
+      'console/test/page-edits',
+    ].map((n) => `packages/${n}.test.ts`),
     but: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),
     quick: true,
   },

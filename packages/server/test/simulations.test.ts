@@ -188,15 +188,20 @@ describe('a simulation', () => {
     expect(wordsOf((await say(bot.id, failing.id, FRIDAY)).sheet).join()).to.contain('cannot reach the booking office');
   });
 
-  it('keeps where calls go when somebody goes back in the same moment', async () => {
+  it('keeps what is set in the same moment, by several, and when somebody goes back', async () => {
     const bot = await create(demoDocument());
     const params = { bot, conversation: (await begin(bot, { clock: CLOCK })).id };
     const change = (body: BodyOf<Endpoints['changeSimulation']>) => service.client.call('changeSimulation', { params, body });
     for (let i = 0; i < 12; i += 1) {
       const mode = i % 2 === 0 ? 'real' : 'samples';
-      await Promise.all([change({ outside: { 'booking-office': mode } }), change({ head: null }), change({ head: null })]);
+      await Promise.all([
+        change({ outside: { 'booking-office': mode } }),
+        change({ speaker: { name: `Visitor ${i}` } }),
+        change({ head: null }),
+      ]);
       const { simulation } = await service.client.call('getSimulation', { params });
       expect(simulation.outside['booking-office']).to.equal(mode);
+      expect(simulation.speaker.name).to.equal(`Visitor ${i}`);
     }
   });
 

@@ -90,6 +90,16 @@ describe('a web chat in pages of another origin', () => {
     await frame(on).locator('#say').press('Enter');
     await frame(on).getByText(`Kept: ${text}.`).waitFor();
   };
+  const signOut = () =>
+    page.evaluate(() => (window as unknown as { primroseChat: { signOut: () => void } }).primroseChat.signOut());
+  /** Ines signs in on the host's site and says something in its chat. */
+  const wordOfInes = async (address: string) => {
+    await page.goto(`${address}/sign-in`);
+    await page.getByRole('button', { name: 'Ines Marlow' }).click();
+    await page.waitForURL('**/account');
+    await openBubble();
+    await say('a word of Ines');
+  };
   const box = async () => (await page.locator('iframe').boundingBox()) ?? { x: 0, y: 0, width: 0, height: 0 };
 
   for (const [width, height] of [
@@ -315,11 +325,7 @@ describe('a web chat in pages of another origin', () => {
 
   it('shows nobody what was on its way to somebody else who signs out meanwhile', async () => {
     const { address } = await site();
-    await page.goto(`${address}/sign-in`);
-    await page.getByRole('button', { name: 'Ines Marlow' }).click();
-    await page.waitForURL('**/account');
-    await openBubble();
-    await say('a word of Ines');
+    await wordOfInes(address);
     let held: (() => void) | undefined;
     const asked = new Promise<void>((resolve) => {
       void page.route('**/open', async (route) => {
@@ -334,7 +340,7 @@ describe('a web chat in pages of another origin', () => {
     });
     await page.goto(`${address}/`);
     await asked;
-    await page.evaluate(() => (window as unknown as { primroseChat: { signOut: () => void } }).primroseChat.signOut());
+    await signOut();
     await press();
     held?.();
     await frame().getByText('Hello stranger.').first().waitFor();
@@ -343,13 +349,9 @@ describe('a web chat in pages of another origin', () => {
 
   it('takes away what somebody said as soon as they sign out, however long the service takes', async () => {
     const { address } = await site();
-    await page.goto(`${address}/sign-in`);
-    await page.getByRole('button', { name: 'Ines Marlow' }).click();
-    await page.waitForURL('**/account');
-    await openBubble();
-    await say('a word of Ines');
+    await wordOfInes(address);
     await page.route('**/open', () => undefined);
-    await page.evaluate(() => (window as unknown as { primroseChat: { signOut: () => void } }).primroseChat.signOut());
+    await signOut();
     await until(async () => (await frame().getByText('a word of Ines').count()) === 0);
     await page.unroute('**/open');
   });

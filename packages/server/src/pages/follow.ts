@@ -72,7 +72,7 @@ export async function followResult(parts: FollowParts, row: ResultRow, res: Resp
       res.off('close', wake);
       unlisten();
       unfollow();
-      if (res.writableNeedDrain) await taken(res);
+      if (res.writableNeedDrain) await taken(res, clock);
     }
   } catch (error: unknown) {
     // What was begun to be sent cannot become an error any more: whoever follows comes again and is told then.

@@ -102,6 +102,14 @@ export async function changeSimulation(
   if (Object.keys(change).length > 0) await db('simulations').where({ id }).update(change);
 }
 
+/** Changes the settings of a simulation from what they are now, so that of two who change them at once neither undoes the other. */
+export async function changeSimulationSettings(db: Db, id: string, change: (settings: string) => string): Promise<void> {
+  await transaction(db, async (hot) => {
+    const [row] = await hot.read<{ settings: string }>('SELECT settings FROM simulations WHERE id = ? FOR UPDATE', [id]);
+    if (row) await hot.write('UPDATE simulations SET settings = ? WHERE id = ?', [change(row.settings), id]);
+  });
+}
+
 export async function isStopped(db: Db, id: string): Promise<boolean> {
   const row: { stop_at: Date | null } | undefined = await db('simulations').where({ id }).first('stop_at');
   return row !== undefined && row.stop_at !== null;

@@ -1,7 +1,7 @@
 import type { Request, Response } from 'express';
 import type { Logger } from 'pino';
 import type { Clock } from '../../base/clock.js';
-import { beginEventStream } from '../../base/event-stream.js';
+import { beginEventStream, taken } from '../../base/event-stream.js';
 import type { Db } from '../../store/database.js';
 import type { Hint, Wakes } from '../../turns/wakes.js';
 import { HttpProblem } from '../../http/problem.js';
@@ -25,8 +25,6 @@ export interface StreamParts {
 
 const KEEP_ALIVE_MS = 15_000;
 const RETRY_MS = 1_500;
-/** A client that takes nothing for so long is let go; it comes back and resumes where it was. */
-const MAX_STALL_MS = 30_000;
 
 /** Whose stream it is, and of what. */
 export interface Streamed {
@@ -208,17 +206,6 @@ class Pump {
   /** Writes and waits until the client has taken it; one that takes nothing for too long is let go. */
   async #write(text: string): Promise<void> {
     if (!this.#open || this.#res.write(text)) return;
-    await new Promise<void>((resolve) => {
-      const done = (): void => {
-        endLate();
-        this.#res.off('drain', done).off('close', done);
-        resolve();
-      };
-      const endLate = this.#parts.clock.after(MAX_STALL_MS, () => {
-        this.#res.destroy();
-        done();
-      });
-      this.#res.once('drain', done).once('close', done);
-    });
+    await taken(this.#res, this.#parts.clock);
   }
 }

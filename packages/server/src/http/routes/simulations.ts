@@ -71,10 +71,11 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
     const { bot } = await loader.draft(botId);
     return view(await own(personId, botId, id), bot.document);
   };
-  const changed = async (botId: string, before: SimulationSettings, asked: SettingsAsked): Promise<SimulationSettings> => {
-    const speaker = { ...before.speaker, ...known(asked.speaker ?? {}) };
-    if (speaker.zone !== null && !isZone(speaker.zone))
-      throw new HttpProblem('invalid-input', `There is no time zone "${speaker.zone}". Use a name such as Europe/Dublin.`);
+  /** What becomes of a simulation's settings by what is asked, whatever they are by then. */
+  const changing = async (botId: string, asked: SettingsAsked): Promise<(before: SimulationSettings) => SimulationSettings> => {
+    const zone = asked.speaker?.zone ?? null;
+    if (zone !== null && !isZone(zone))
+      throw new HttpProblem('invalid-input', `There is no time zone "${zone}". Use a name such as Europe/Dublin.`);
     const visitor = asked.speaker?.visitor;
     const made = typeof visitor === 'string' ? await store.madeUpVisitor(db, { bot_id: botId, id: visitor }) : undefined;
     if (typeof visitor === 'string' && !made)
@@ -85,18 +86,18 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
       zone: made.zone,
       ...(made.channel === null ? {} : { channel: made.channel }),
     };
-    return {
-      speaker: { ...speaker, ...theirs, ...known(asked.speaker ?? {}) },
+    return (before) => ({
+      speaker: { ...before.speaker, ...theirs, ...known(asked.speaker ?? {}) },
       clock: asked.clock === undefined ? before.clock : asked.clock && { ...asked.clock, set: clock.now().toISOString() },
       outside: { ...before.outside, ...asked.outside },
       samples: asked.samples ?? before.samples,
       rows: asked.rows ?? before.rows ?? 'practice',
-    };
+    });
   };
   const create = async (personId: string, botId: string, asked: SettingsAsked): Promise<store.SimulationRow> => {
     const bot = await ownBot(db, personId, botId);
     const id = newId(clock);
-    const settings = settingsColumn.write(await changed(bot.id, USUAL, asked));
+    const settings = settingsColumn.write((await changing(bot.id, asked))(USUAL));
     await store.insertSimulation(db, { id, botId: bot.id, personId, settings, at: clock.now() });
     return own(personId, bot.id, id);
   };
@@ -173,11 +174,9 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
       const { name, head, ...asked } = body;
       if (typeof head === 'string' && !(await store.simulatedTurn(db, { simulation_id: row.id, id: head })))
         throw new Refused('no-simulated-turn', {});
-      // One that only goes back to a turn writes no settings: those of a change at the same time stand.
-      const settings =
-        Object.keys(known(asked)).length > 0 ? await changed(row.bot_id, settingsColumn.read(row.settings), asked) : undefined;
+      const change = await changing(row.bot_id, asked);
+      await store.changeSimulationSettings(db, row.id, (before) => settingsColumn.write(change(settingsColumn.read(before))));
       await store.changeSimulation(db, row.id, {
-        ...(settings ? { settings: settingsColumn.write(settings) } : {}),
         ...(name === undefined ? {} : { name: name === '' ? null : name }),
         ...(head === undefined ? {} : { head, paused: null }),
       });

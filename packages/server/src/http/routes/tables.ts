@@ -43,6 +43,8 @@ const MOST_TOLD = 200;
 const LOOKED_AT = 50_000;
 const EXAMPLES = 20;
 const DEEPEST_PAGE = 10_000;
+/** Whoever keeps a file of rows waiting for so long gets no more of it. */
+const PAUSE_MS = 120_000;
 
 /** A table that a person looks at or writes, with all that it takes. */
 interface OpenFor {
@@ -286,7 +288,7 @@ export function tableHandlers({ tables, files, ...parts }: TableParts): Handlers
       res.write(csvLine(headings));
       for await (const row of everyRow(at, Infinity)) {
         if (res.destroyed) break;
-        if (!res.write(csvLine(rowLine(at.table.declared, row.values)))) await taken(res);
+        if (!res.write(csvLine(rowLine(at.table.declared, row.values)))) await taken(res, clock, PAUSE_MS);
       }
       res.end();
       return undefined;
