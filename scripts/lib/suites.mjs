@@ -57,7 +57,7 @@ export const SUITES = [
   },
   { name: 'agents', files: server('agents', 'memory', 'knowing', 'fetching', 'vectoring', 'pages') },
   { name: 'trust', files: server('trust') },
-  { name: 'known', files: server('signing-in', 'inbox') },
+  { name: 'known', files: server('page-tokens', 'signing-in', 'inbox') },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
   {
     name: 'properties',

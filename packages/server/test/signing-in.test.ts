@@ -241,32 +241,6 @@ describe('who is speaking', function () {
       await signedIn({ ...chat, link: second.link }, { ...INES, iss: 'the-site' });
       expect((await persons()).length).to.equal(3);
     });
-
-    it('leaves out what does not fit its variable, and says so to staff', async () => {
-      const chat = await known();
-      const visitor = await signedIn(chat, { ...INES, seat: 'by the window', bookings: 'all' });
-      expect(await tell(visitor, 'show my bookings')).to.include('Bookings of ines@marrow-sound.example: , seat 0.');
-      await until(async () => {
-        const { items } = await service.client.call('listChannelEvents', { params: chat.params });
-        return items[0]?.about?.includes('bookings, seat') ?? false;
-      });
-    });
-
-    it('makes nothing theirs of what somebody said in the same browser before', async () => {
-      const chat = await known();
-      const visitor = visitorAt(chat.link);
-      await visitor.open();
-      await tell(visitor, 'a stranger was here');
-      const { key } = visitor;
-      await openWith(visitor, await tokenOf(INES));
-      expect(visitor.key).to.equal(key);
-      expect((await lines(visitor)).join(' ')).to.not.contain('stranger was here');
-      await tell(visitor, 'a word of Ines');
-      await visitor.post('/sign-out');
-      await visitor.open();
-      const after = (await lines(visitor)).join(' ');
-      expect(after).to.contain('a stranger was here').and.not.contain('a word of Ines');
-    });
   });
 
   describe('by a code that comes by mail', () => {
@@ -327,6 +301,24 @@ describe('who is speaking', function () {
       for (let i = 0; i < 92; i++) expect((await visitor.post('/sign-in/code', { code: wrong })).status).to.be.oneOf([401, 429]);
       const right = await visitor.post('/sign-in/code', { code });
       expect([right.status, right.body['who']]).to.deep.equal([right.status === 429 ? 429 : 401, undefined]);
+    });
+
+    it('leaves somebody who has signed in here themselves who they are, when a page names another', async () => {
+      const chat = await known();
+      const ines = visitorAt(chat.link);
+      await ines.open();
+      const email = 'ines.herself@marrow-sound.example';
+      await ines.post('/sign-in/mail', { email });
+      expect((await ines.post('/sign-in/code', { code: await codeTo(email) })).status).to.equal(200);
+      await ines.open();
+      await tell(ines, 'a word of Ines');
+      const tobias = visitorAt(chat.link);
+      tobias.key = ines.key;
+      await openWith(tobias, await tokenOf(TOBIAS));
+      expect((await lines(tobias)).join(' ')).to.not.contain('a word of Ines');
+      const again = await ines.post('/open', { language: 'en', key: ines.key });
+      expect(again.body['who']).to.deep.include({ email });
+      expect(JSON.stringify(again.body['lines'])).to.contain('a word of Ines');
     });
 
     it('is not sent without end to one mailbox, and what was asked last counts', async () => {

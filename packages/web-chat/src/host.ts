@@ -76,6 +76,12 @@ export class Host {
     });
   }
 
+  /** Has the page keep a key for us, or none any more. */
+  keep(key: string | null): void {
+    this.kept = key ?? undefined;
+    this.tell({ primrose: 'keep', key });
+  }
+
   tell(message: ToHost): void {
     // Nothing in it is worth hiding, so it need not be known whose page it is.
     this.#window?.postMessage(message, '*');

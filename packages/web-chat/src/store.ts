@@ -38,12 +38,12 @@ export class KeyStore {
   /** Keeps a key; `signedIn` where it speaks for somebody whom the page around us may not speak for. */
   keep(key: string, signedIn: boolean): void {
     if (this.#own) this.#try(() => localStorage.setItem(this.#name, key));
-    else if (this.#mayAsk) this.#host.tell({ primrose: 'keep', key: signedIn ? null : key });
+    else if (this.#mayAsk) this.#host.keep(signedIn ? null : key);
   }
 
   forget(): void {
     if (this.#own) this.#try(() => localStorage.removeItem(this.#name));
-    else this.#host.tell({ primrose: 'keep', key: null });
+    else this.#host.keep(null);
   }
 
   #try(work: () => void): boolean {

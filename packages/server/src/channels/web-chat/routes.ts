@@ -80,13 +80,15 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
     if (words === undefined) throw new Refused('no-such-choice', { choice });
     return words;
   };
-  /** A key that is known here and has just spoken for somebody by a token; a new one where none was sent. */
+  /**
+   * A key of its own for whom a page names: it speaks for them on that page only, so the key that the browser keeps stays whose it was. `key`
+   * is that one: a talk in which its visitor was asked to sign in goes along.
+   */
   const byToken = async (channel: ServingChannel, key: string | undefined, token: string): Promise<string> => {
-    const known = key ?? newSecret();
-    const keyHash = hashSecret(known);
-    const there = key === undefined ? undefined : await visits.byKey(channel.address, keyHash).catch(() => undefined);
-    await signIns.byToken({ channel, keyHash, conversationId: there?.conversationId ?? null }, token);
-    return known;
+    const own = newSecret();
+    const there = key === undefined ? undefined : await visits.byKey(channel.address, hashSecret(key)).catch(() => undefined);
+    await signIns.byToken({ channel, keyHash: hashSecret(own), conversationId: there?.conversationId ?? null }, token);
+    return own;
   };
   return {
     openChat: async ({ params, body, req }) => {
