@@ -112,7 +112,7 @@ describe('what pages of the console make of a document', () => {
         ...demo.flows,
         lost: { begin: 'a', nodes: { a: { kind: 'say', says: '{{ flow.gone }}', exits: { done: 'nobody' } } } },
       },
-    } as BotDocument;
+    };
     const problems = inOrder(checkBot(broken));
     const firstWarning = problems.findIndex((p) => p.severity === 'warning');
     expect(firstWarning === -1 || problems.slice(firstWarning).every((p) => p.severity === 'warning')).to.equal(true);
@@ -154,7 +154,7 @@ describe('what pages of the console make of a document', () => {
       expect(widthOf(part)).to.be.within(1, 12);
     }
     expect(partName({ text: '\nSecond line' })).to.equal('text');
-    expect(partName({ picture: 'a.png', alt: '' } as never)).to.equal('picture');
+    expect(partName({ picture: 'a.png', alt: '' })).to.equal('picture');
     expect([widthOf({ input: 'a', as: 'text' }), widthOf({ input: 'a', as: 'long-text' })]).to.deep.equal([6, 12]);
   });
 
