@@ -224,10 +224,11 @@ async function drip(res: Response, text: string): Promise<void> {
 }
 
 async function endless(res: Response, line: (choice: unknown) => string): Promise<void> {
+  const gone = new Promise<void>((resolve) => res.once('close', resolve));
   for (let i = 0; i < ENDLESS_WORDS; i++) {
     if (res.destroyed) return;
     const taken = res.write(line({ index: 0, delta: { content: 'word ' }, finish_reason: null }));
-    if (!taken) await new Promise<void>((resolve) => res.once('drain', resolve).once('close', resolve));
+    if (!taken) await Promise.race([gone, new Promise<void>((resolve) => res.once('drain', resolve))]);
   }
   res.end(line({ index: 0, delta: {}, finish_reason: 'stop' }) + 'data: [DONE]\n\n');
 }
