@@ -13,8 +13,22 @@ interface Finding {
   readonly nodes: { readonly html: string }[];
 }
 
-/** What axe finds on the page as it is, one line each; only in the part that a selector names, where one is given. */
+/** Waits until nothing on the page fades or moves any more, but for what does so without end. */
+async function atRest(page: Page): Promise<void> {
+  await page.evaluate(async () => {
+    for (let still = 0; still < 2; still++) {
+      await new Promise((done) => requestAnimationFrame(done));
+      const moving = document.getAnimations().filter((a) => a.effect?.getComputedTiming().endTime !== Infinity);
+      const running = moving.filter((a) => a.playState === 'running');
+      if (running.length > 0) still = -1;
+      await Promise.allSettled(running.map((a) => a.finished));
+    }
+  });
+}
+
+/** What axe finds on the page as it comes to rest, one line each; only in the part that a selector names, where one is given. */
 export async function axeFindings(page: Page, part?: string): Promise<string[]> {
+  await atRest(page);
   await page.evaluate(AXE);
   const found = await page.evaluate(async (where) => {
     type Run = (where?: string) => Promise<{ violations: Finding[] }>;
