@@ -44,10 +44,11 @@ describe('vectors of passages', () => {
       await store('c-german', 'de', ['Hunde fahren umsonst mit.']);
       const read: string[] = [];
       let mostAtOnce = 0;
-      let away = false;
+      // Where it has read so many it is away: the process is stopped while much is left, however fast the machine is.
+      let most = 40;
       const encoder = {
         ofTexts: (texts: readonly string[]) => {
-          if (away) return Promise.resolve(undefined);
+          if (read.length >= most) return Promise.resolve(undefined);
           mostAtOnce = Math.max(mostAtOnce, texts.length);
           read.push(...texts);
           return Promise.resolve(new Map(texts.map((t) => [t, vectorOf(t)])));
@@ -61,14 +62,13 @@ describe('vectors of passages', () => {
       const first = new Vectoring({ db, clock: systemClock, log, encoder });
       first.start();
       await until(async () => (await far('a-long')) >= 32);
-      away = true;
       await first.stop();
       // The short one came first: it is the cheapest.
       expect(read[0]).to.contain('hound');
       expect(mostAtOnce).to.be.at.most(2);
       const done = await far('a-long');
       expect(done).to.be.lessThan(90);
-      away = false;
+      most = Infinity;
       read.length = 0;
       const second = new Vectoring({ db, clock: systemClock, log, encoder });
       second.start();
