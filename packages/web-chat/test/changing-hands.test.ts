@@ -1,18 +1,11 @@
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
-import type { Browser, FrameLocator, Page } from 'playwright-core';
-import { CHAT_SETTINGS } from '@primrose/contract';
+import type { FrameLocator, Page } from 'playwright-core';
 import { chanceOf } from '../../core/test/chance.js';
-import { launchBrowser } from '../../server/test/support/browser.js';
-import { releasedBot } from '../../server/test/support/crowd.js';
-import { knowingBot } from '../../server/test/support/known-bot.js';
-import { theService, type TestService } from '../../server/test/support/service.js';
 import { until } from '../../server/test/support/until.js';
 import { tokenFor } from '../../stand-ins/src/host-site/app.js';
 import { CUSTOMERS } from '../../stand-ins/src/host-site/customers.js';
+import { hostedChat, KEY, pageOf, withHosting, type Hosting } from './hosting.js';
 
-const KEY = { id: 'site', secret: 'a-secret-of-both-sides-that-is-long-enough' };
 /** So long it is looked whether something comes that should not. */
 const LOOKS = 6;
 const LOOK_MS = 60;
@@ -24,40 +17,17 @@ interface PageApi {
 }
 
 describe('a web chat whose page names one person after another', () => {
-  let service: TestService;
-  let browser: Browser;
-  const servers: Server[] = [];
+  let hosting: Hosting;
   let page: Page;
+  withHosting((made) => (hosting = made));
 
-  before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-  });
-  after(async () => {
-    await browser.close();
-    for (const server of servers) {
-      server.close();
-      server.closeAllConnections();
-    }
-  });
-
-  /** A page of another origin with the chat in it, and the bot behind that. */
+  /** A page at a host with the chat in it, and the bot behind that. */
   const shown = async (host: string) => {
-    const { bot, link } = await releasedBot(service, knowingBot());
-    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
-    const params = { bot, channel: channel?.id ?? '' };
-    await service.client.call('addTokenKey', { params, body: { algorithm: 'HS256', ...KEY } });
-    await service.client.call('setWebChat', { params, body: CHAT_SETTINGS });
-    const tag = `<script src="${service.address}/chat.js" data-chat="${link.split('/').at(-1)}" data-as="inline"></script>`;
-    const server = createServer((_req, res) => {
-      res.setHeader('content-type', 'text/html');
-      res.end(`<!doctype html><html lang="en"><title>A page</title><body>${tag}</body></html>`);
-    });
-    servers.push(server);
-    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-    page = await (await browser.newContext({ locale: 'en-GB' })).newPage();
+    const { bot, chat } = await hostedChat(hosting);
+    const tag = `<script src="${hosting.service.address}/chat.js" data-chat="${chat}" data-as="inline"></script>`;
+    page = await (await hosting.browser.newContext({ locale: 'en-GB' })).newPage();
     page.setDefaultTimeout(60_000);
-    await page.goto(`http://${host}:${(server.address() as AddressInfo).port}`);
+    await page.goto(await hosting.serve(pageOf(tag), host));
     return bot;
   };
   const frame = (): FrameLocator => page.frameLocator('iframe');
@@ -127,9 +97,9 @@ describe('a web chat whose page names one person after another', () => {
         expect(await others(own), own).to.deep.equal([]);
         await say(own, 100 + i);
       }
-      const { items } = await service.client.call('listConversations', { params: { bot }, query: {} });
+      const { items } = await hosting.service.client.call('listConversations', { params: { bot }, query: {} });
       for (const { id } of items) {
-        const { lines } = await service.client.call('getConversation', {
+        const { lines } = await hosting.service.client.call('getConversation', {
           params: { bot, conversation: id },
           query: { limit: 200 },
         });

@@ -1,37 +1,26 @@
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import type { Browser, BrowserContext, FrameLocator, Page } from 'playwright-core';
 import { CHAT_SETTINGS, type ChatSettings } from '@primrose/contract';
 import { axeFindings } from '../../console/test/support.js';
 import { createHostSite, tokenFor } from '../../stand-ins/src/host-site/app.js';
 import { CUSTOMERS } from '../../stand-ins/src/host-site/customers.js';
-import { launchBrowser } from '../../server/test/support/browser.js';
-import { knowingBot } from '../../server/test/support/known-bot.js';
 import { releasedBot } from '../../server/test/support/crowd.js';
+import { knowingBot } from '../../server/test/support/known-bot.js';
 import { theService, type TestService } from '../../server/test/support/service.js';
 import { until } from '../../server/test/support/until.js';
-
-const KEY = { id: 'site', secret: 'a-secret-of-both-sides-that-is-long-enough' };
+import { hostedChat, KEY, pageOf, withHosting, type Hosting } from './hosting.js';
 
 describe('a web chat in pages of another origin', () => {
   let service: TestService;
   let browser: Browser;
   let context: BrowserContext;
   let page: Page;
-  const servers: Server[] = [];
+  let hosting: Hosting;
   const complaints: string[] = [];
 
-  before(async () => {
-    service = await theService();
-    browser = await launchBrowser();
-  });
-  after(async () => {
-    await browser.close();
-    for (const server of servers) {
-      server.close();
-      server.closeAllConnections();
-    }
+  withHosting((made) => {
+    hosting = made;
+    ({ service, browser } = made);
   });
   const open = async (options: Parameters<Browser['newContext']>[0] = {}) => {
     context = await browser.newContext({ locale: 'en-GB', viewport: { width: 1280, height: 800 }, ...options });
@@ -44,32 +33,16 @@ describe('a web chat in pages of another origin', () => {
   beforeEach(() => open());
   afterEach(() => context.close());
 
-  /** Serves something under another name than the service's, which makes it another site to a browser. */
-  const serve = async (app: Parameters<typeof createServer>[1]): Promise<string> => {
-    const server = createServer(app);
-    servers.push(server);
-    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-    return `http://localhost:${(server.address() as AddressInfo).port}`;
-  };
   /** A bot with its chat, and the made-up site that shows it. */
   const site = async (settings: Partial<ChatSettings> = {}, more: Record<string, unknown> = {}) => {
-    const { bot, link } = await releasedBot(service, knowingBot(more));
-    const [channel] = (await service.client.call('listChannels', { params: { bot } })).items;
-    const params = { bot, channel: channel?.id ?? '' };
-    await service.client.call('addTokenKey', { params, body: { algorithm: 'HS256', ...KEY } });
+    const { bot, params, chat } = await hostedChat(hosting, more);
     const set = (more: Partial<ChatSettings>) =>
       service.client.call('setWebChat', { params, body: { ...CHAT_SETTINGS, ...settings, ...more } });
     await set({});
-    const chat = link.split('/').at(-1) ?? '';
-    const address = await serve(createHostSite({ service: service.address, chat, key: KEY }));
+    const address = await hosting.serve(createHostSite({ service: service.address, chat, key: KEY }));
     return { bot, chat, params, set, address };
   };
-  /** A page of one's own with some HTML in it. */
-  const plain = (html: string) =>
-    serve((_req, res) => {
-      res.setHeader('content-type', 'text/html');
-      res.end(`<!doctype html><html lang="en"><title>A page</title><body><h1>A page</h1>${html}</body></html>`);
-    });
+  const plain = (html: string) => hosting.serve(pageOf(html));
   const frame = (on = page): FrameLocator => on.frameLocator('iframe');
   /** Presses the bubble until it is open: a press while a frame is still being placed may fall on the page beneath it. */
   const press = (on = page) =>
@@ -252,7 +225,7 @@ describe('a web chat in pages of another origin', () => {
     const [, chat = ''] = /data-chat="([^"]+)"/.exec(await (await fetch(address)).text()) ?? [];
     const tag = `<script src="${service.address}/chat.js" data-chat="${chat}" data-language="ar"></script>`;
     await page.goto(
-      await serve((_req, res) => {
+      await hosting.serve((_req, res) => {
         res.setHeader('content-type', 'text/html');
         res.end(`<!doctype html><html lang="ar" dir="rtl"><title>x</title><body>${tag}</body></html>`);
       }),

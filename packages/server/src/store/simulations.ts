@@ -102,11 +102,22 @@ export async function changeSimulation(
   if (Object.keys(change).length > 0) await db('simulations').where({ id }).update(change);
 }
 
-/** Changes the settings of a simulation from what they are now, so that of two who change them at once neither undoes the other. */
-export async function changeSimulationSettings(db: Db, id: string, change: (settings: string) => string): Promise<void> {
+/**
+ * Changes a simulation all at once, its settings from what they are by then, so that of two who change them at once neither undoes the
+ * other; what `settings` throws changes nothing.
+ */
+export async function setSimulation(
+  db: Db,
+  id: string,
+  settings: (now: string) => string,
+  also: Partial<{ name: string | null; head: string | null; paused: null }>,
+): Promise<void> {
   await transaction(db, async (hot) => {
     const [row] = await hot.read<{ settings: string }>('SELECT settings FROM simulations WHERE id = ? FOR UPDATE', [id]);
-    if (row) await hot.write('UPDATE simulations SET settings = ? WHERE id = ?', [change(row.settings), id]);
+    if (!row) return;
+    const change = { ...also, settings: settings(row.settings) };
+    const columns = Object.keys(change).map((column) => `${column} = ?`);
+    await hot.write(`UPDATE simulations SET ${columns.join(', ')} WHERE id = ?`, [...Object.values(change), id]);
   });
 }
 

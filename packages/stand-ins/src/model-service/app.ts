@@ -1,3 +1,4 @@
+import { pipeline } from 'node:stream/promises';
 import express, { type Express, type Response } from 'express';
 import { nextStep, type AgentAnswer, type ChatMessage } from './agent.js';
 import type { Tool } from './choose.js';
@@ -224,11 +225,10 @@ async function drip(res: Response, text: string): Promise<void> {
 }
 
 async function endless(res: Response, line: (choice: unknown) => string): Promise<void> {
-  const gone = new Promise<void>((resolve) => res.once('close', resolve));
-  for (let i = 0; i < ENDLESS_WORDS; i++) {
-    if (res.destroyed) return;
-    const taken = res.write(line({ index: 0, delta: { content: 'word ' }, finish_reason: null }));
-    if (!taken) await Promise.race([gone, new Promise<void>((resolve) => res.once('drain', resolve))]);
-  }
-  res.end(line({ index: 0, delta: {}, finish_reason: 'stop' }) + 'data: [DONE]\n\n');
+  const words = function* (): Generator<string> {
+    for (let i = 0; i < ENDLESS_WORDS; i++) yield line({ index: 0, delta: { content: 'word ' }, finish_reason: null });
+    yield line({ index: 0, delta: {}, finish_reason: 'stop' }) + 'data: [DONE]\n\n';
+  };
+  // Whoever had enough has gone before the end.
+  await pipeline(words, res).catch(() => undefined);
 }

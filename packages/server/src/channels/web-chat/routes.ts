@@ -86,7 +86,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
    */
   const byToken = async (channel: ServingChannel, key: string | undefined, token: string): Promise<string> => {
     const own = newSecret();
-    const there = key === undefined ? undefined : await visits.byKey(channel.address, hashSecret(key)).catch(() => undefined);
+    const there = key === undefined ? undefined : await visits.ifKnown(channel.address, hashSecret(key));
     await signIns.byToken({ channel, keyHash: hashSecret(own), conversationId: there?.conversationId ?? null }, token);
     return own;
   };
@@ -227,10 +227,7 @@ export function webChatHandlers(parts: WebChatParts): Handlers {
       const id = conversationId ?? opening?.conversation_id ?? '';
       /** The key leads to another conversation now, or to none. */
       const left = async (): Promise<boolean> => {
-        const now = await visits.byKey(channel.address, keyHash).catch((error: unknown) => {
-          if (error instanceof Refused && error.code !== 'chat-off') return undefined;
-          throw error;
-        });
+        const now = await visits.ifKnown(channel.address, keyHash);
         return (now?.conversationId ?? now?.opening?.conversation_id) !== id;
       };
       const before = opening ? await greetingOf(loader, opening) : [];

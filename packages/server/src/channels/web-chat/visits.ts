@@ -112,6 +112,14 @@ export class Visits {
     return { ...base, visitorId: known ?? opening?.conversation_id ?? '', conversationId: null, opening };
   }
 
+  /** The same, and undefined for a key that leads nowhere any more; a chat that takes nobody is refused as ever. */
+  async ifKnown(address: string, keyHash: string): Promise<Visit | undefined> {
+    return this.byKey(address, keyHash).catch((error: unknown) => {
+      if (error instanceof Refused && error.code !== 'chat-off') return undefined;
+      throw error;
+    });
+  }
+
   /** The language that is spoken at a visit; undefined where nothing was begun yet. */
   async languageOf({ conversationId, opening }: Visit): Promise<string | undefined> {
     const { db, loader } = this.#parts;

@@ -174,12 +174,15 @@ export function simulationHandlers(parts: SimulationParts): Handlers {
       const { name, head, ...asked } = body;
       if (typeof head === 'string' && !(await store.simulatedTurn(db, { simulation_id: row.id, id: head })))
         throw new Refused('no-simulated-turn', {});
-      const change = await changing(row.bot_id, asked);
-      await store.changeSimulationSettings(db, row.id, (before) => settingsColumn.write(change(settingsColumn.read(before))));
-      await store.changeSimulation(db, row.id, {
+      const also = {
         ...(name === undefined ? {} : { name: name === '' ? null : name }),
         ...(head === undefined ? {} : { head, paused: null }),
-      });
+      };
+      if (Object.values(asked).every((value) => value === undefined)) await store.changeSimulation(db, row.id, also);
+      else {
+        const change = await changing(row.bot_id, asked);
+        await store.setSimulation(db, row.id, (now) => settingsColumn.write(change(settingsColumn.read(now))), also);
+      }
       return shown(person.id, params.bot, row.id);
     },
     deleteSimulation: async ({ person, params }) => {
