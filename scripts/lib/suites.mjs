@@ -73,6 +73,7 @@ export const SUITES = [
       'cli/test/folder',
       'server/test/docs',
       'server/test/event-stream',
+      'server/test/small-parts',
       'console/test/page-edits',
     ].map((n) => `packages/${n}.test.ts`),
     but: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),
