@@ -64,14 +64,14 @@ export function compileExpression(source: string): Compiled<Expression> {
     parsed = environment.parse(source);
   } catch (error) {
     const found = error as { summary?: string; message: string; range?: { start: number; end: number } };
-    const { start = 0, end = source.length } = found.range ?? {};
-    return fail(
-      'expression-syntax',
-      syntaxWords(found.summary ?? found.message),
-      start,
-      Math.max(end, start + 1),
-      syntaxHint(source, start),
-    );
+    const { start: at = 0, end: upTo = source.length } = found.range ?? {};
+    // What stops too early is wrong at its last character.
+    const start = Math.min(at, source.length - 1);
+    const end = Math.min(source.length, Math.max(upTo, start + 1));
+    const summary = found.summary ?? found.message;
+    const limit = limitWords(summary);
+    if (limit !== undefined) return fail('expression-limit', limit, start, end);
+    return fail('expression-syntax', syntaxWords(summary), start, end, syntaxHint(source, at));
   }
   const reads: Reading[] = [];
   const bad = survey(parsed.ast, new Set(), 0, reads);
@@ -100,6 +100,19 @@ function evaluate(parsed: (view: View) => unknown, view: View, steps = new Steps
 function todayIn({ clock }: View): string | undefined {
   const day: unknown = typeof clock === 'object' && clock !== null && 'today' in clock ? clock.today : undefined;
   return typeof day === 'string' ? day : undefined;
+}
+
+/** The words for a limit of the library that an expression goes beyond; undefined for what is wrong otherwise. */
+function limitWords(summary: string): string | undefined {
+  const [, limit = '', most = ''] = /max(Depth|ListElements|MapEntries|CallArguments|AstNodes)\b\D*(\d+)/.exec(summary) ?? [];
+  const words: Readonly<Record<string, string>> = {
+    Depth: `its parts stand more than ${most} deep in each other`,
+    ListElements: `a list in it has more than ${most} items`,
+    MapEntries: `an object in it has more than ${most} entries`,
+    CallArguments: `a function in it is given more than ${most} values`,
+    AstNodes: `it has more than ${most} parts`,
+  };
+  return words[limit];
 }
 
 function syntaxWords(summary: string): string {
