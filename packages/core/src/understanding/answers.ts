@@ -101,7 +101,7 @@ export function readListed(said: string, wordings: Wordings): Answer {
 }
 
 function readNumber(text: string, language: string): Answer {
-  const digits = /-?\d[\d.,\u00a0 ]*/.exec(text)?.[0].trim();
+  const digits = /-?\d[\d.,\u00a0\u202f ]*/.exec(text)?.[0].trim();
   if (digits !== undefined) {
     const amount = Number(plainNumber(digits.replace(/[.,]$/, ''), baseOf(language)));
     return Number.isFinite(amount) ? { value: amount, by: 'digits' } : undefined;
@@ -128,12 +128,14 @@ function readDate(text: string, setting: AnswerSetting): Answer {
 
 function readTime(text: string, setting: AnswerSetting): Answer {
   const clock = /\b([01]?\d|2[0-3])[:.]([0-5]\d)\b/.exec(text);
-  if (clock) return { value: `${clock[1]?.padStart(2, '0')}:${clock[2]}`, by: 'as written' };
+  const found = findMoments(text, setting).filter((m) => m.time !== undefined);
+  // Figures count before words, and "7:40 pm" is another time than its figures alone.
+  const said = clock ? found.find((m) => m.from <= clock.index && clock.index < m.to) : found[0];
+  const written = clock ? `${clock[1]?.padStart(2, '0')}:${clock[2]}` : undefined;
+  if (written !== undefined && (said?.time ?? written) === written) return { value: written, by: 'as written' };
+  if (said?.time !== undefined) return { value: said.time, by: `heard "${text.slice(said.from, said.to)}"` };
   const hour = /^\D{0,12}\b(\d{1,2})(?:\s*(?:uhr|h|o'?clock))?\W*$/iu.exec(text)?.[1];
-  if (hour !== undefined && Number(hour) < 24 && !findMoments(text, setting).some((m) => m.time !== undefined))
-    return { value: `${hour.padStart(2, '0')}:00`, by: 'an hour' };
-  const found = findMoments(text, setting).find((m) => m.time !== undefined);
-  return found?.time === undefined ? undefined : { value: found.time, by: `heard "${text.slice(found.from, found.to)}"` };
+  return hour !== undefined && Number(hour) < 24 ? { value: `${hour.padStart(2, '0')}:00`, by: 'an hour' } : undefined;
 }
 
 /** An e-mail address as people write it; whether anybody reads mail there only a mail can tell. */

@@ -439,7 +439,11 @@ class Grammar {
     const clock = this.#phrase(at + count.length, this.#words.clock);
     if (clock > 0) {
       const more = this.#digits(at + count.length + clock, 0, 59);
-      if (more !== undefined && this.#words.clock.includes('uhr'))
+      const minutes = this.#pieces[at + count.length + clock];
+      // "9 Uhr 5" is said; "à 9 h 2 adultes" is no minute, "9 h 05" is one.
+      const two =
+        minutes !== undefined && minutes.to - minutes.from === 2 && hour !== undefined && !this.#words.clock.includes('oclock');
+      if (more !== undefined && (two || this.#words.clock.includes('uhr')))
         return { value: count.value * 60 + more, length: count.length + clock + 1 };
       return this.#fraction(at + count.length + clock, count.value * 60, count.length + clock);
     }
