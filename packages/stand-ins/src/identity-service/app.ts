@@ -28,6 +28,7 @@ export interface IdentityOptions {
 }
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
+const escaped = (value: string): string => value.replace(/&/g, '&amp;').replace(/"/g, '&quot;').replace(/</g, '&lt;');
 
 /**
  * A small identity service that speaks OpenID Connect: discovery, the authorization code flow with PKCE, an id token signed with RS256.
@@ -58,7 +59,7 @@ export async function createIdentityService({ client, secret }: IdentityOptions)
   app.get('/keys', (_req, res) => void res.json({ keys: [jwk] }));
   app.get('/authorize', (req, res) => {
     const fields = Object.entries(req.query).map(
-      ([name, value]) => `<input type="hidden" name="${name}" value="${text(value).replace(/"/g, '&quot;')}">`,
+      ([name, value]) => `<input type="hidden" name="${escaped(name)}" value="${escaped(text(value))}">`,
     );
     const each = ACCOUNTS.map((a) => `<button name="account" value="${a.sub}">${a.name}</button>`);
     res

@@ -26,8 +26,10 @@ export class Mailbox {
       size: MOST_BYTES,
       onData: (stream, session, done) => {
         const chunks: Buffer[] = [];
-        stream.on('data', (chunk: Buffer) => chunks.push(chunk));
+        // A letter that is too large is heard to its end, and nothing of it is kept.
+        stream.on('data', (chunk: Buffer) => void (stream.sizeExceeded ? chunks.splice(0) : chunks.push(chunk)));
         stream.on('end', () => {
+          if (stream.sizeExceeded) return done(Object.assign(new Error('the letter is too large'), { responseCode: 552 }));
           if (this.refuses) return done(Object.assign(new Error('the mailbox is full'), { responseCode: 452 }));
           this.#keep(
             Buffer.concat(chunks).toString('utf8'),

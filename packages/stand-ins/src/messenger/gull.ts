@@ -61,6 +61,9 @@ interface Picture {
 }
 
 const MOST_PICTURES = 50;
+/** So many letters stand on a phone; and so many keys of letters are known. */
+const MOST_LETTERS = 500;
+const MOST_KEYS = 5000;
 
 interface HookAddress {
   readonly address: string;
@@ -134,11 +137,19 @@ export class Messenger {
     if (known !== undefined) return known;
     const id = randomUUID();
     if (key !== undefined) this.#known.set(key, id);
+    const [oldest] = this.#known.keys();
+    if (this.#known.size > MOST_KEYS && oldest !== undefined) this.#known.delete(oldest);
     this.#quills.delete(to);
-    this.#letters.get(to)?.push({ ...letter, id, by: 'desk' });
+    this.#put(to, { ...letter, id, by: 'desk' });
     const room = ROOMS.find((r) => r.id === to);
     void this.#send(room?.desk ?? FRONT_DESK, { kind: 'receipt', letter: id, from: { number: to } });
     return id;
+  }
+
+  #put(where: string, letter: Letter): void {
+    const letters = this.#letters.get(where);
+    letters?.push(letter);
+    letters?.splice(0, letters.length - MOST_LETTERS);
   }
 
   /** A picture that somebody sent, by its id; desks fetch it with their token. */
@@ -150,7 +161,7 @@ export class Messenger {
   async write(from: Person, said: Said, own = ''): Promise<void> {
     const id = randomUUID();
     const pictures = said.picture === undefined ? [] : [said.picture];
-    this.#letters.get(from.number)?.push({ id, by: 'person', words: said.words ?? said.pick?.label ?? '', picks: [], pictures });
+    this.#put(from.number, { id, by: 'person', words: said.words ?? said.pick?.label ?? '', picks: [], pictures });
     await this.#send(FRONT_DESK, {
       kind: said.pick ? 'pick' : 'words',
       letter: id,
@@ -165,7 +176,7 @@ export class Messenger {
   async writeInRoom(room: Room, from: Person, { words = '', picture }: Said, own = ''): Promise<void> {
     const id = randomUUID();
     const pictures = picture === undefined ? [] : [picture];
-    this.#letters.get(room.id)?.push({ id, by: 'person', words, picks: [], pictures, name: from.given });
+    this.#put(room.id, { id, by: 'person', words, picks: [], pictures, name: from.given });
     const said = words === '' ? {} : { words };
     const where = { id: room.id, title: room.title };
     await this.#send(room.desk, { kind: 'words', letter: id, from, ...said, ...this.#lent(pictures, own), room: where });
