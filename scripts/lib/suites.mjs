@@ -61,7 +61,9 @@ export const SUITES = [
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
   {
     name: 'properties',
-    files: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),
+    files: [...['sheets', 'map-drawn'].map((n) => `packages/console/test/${n}.test.ts`), 'properties', 'branches', 'resting'].map(
+      (n) => `packages/core/test/${n}.test.ts`,
+    ),
     quick: true,
   },
   { name: 'web-chat', files: ['packages/web-chat/test/*.test.ts', 'packages/stand-ins/test/*.test.ts'] },
