@@ -11,7 +11,9 @@ export const SUITES = [
   { name: 'faults', files: server('faults') },
   {
     name: 'console',
-    files: ['draft-store', 'console', 'understanding', 'keeping'].map((n) => `packages/console/test/${n}.test.ts`),
+    files: ['draft-store', 'sheets', 'map-drawn', 'console', 'understanding', 'keeping'].map(
+      (n) => `packages/console/test/${n}.test.ts`,
+    ),
   },
   {
     name: 'simulator',
@@ -61,9 +63,7 @@ export const SUITES = [
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },
   {
     name: 'properties',
-    files: [...['sheets', 'map-drawn'].map((n) => `packages/console/test/${n}.test.ts`), 'properties', 'branches', 'resting'].map(
-      (n) => `packages/core/test/${n}.test.ts`,
-    ),
+    files: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),
     quick: true,
   },
   { name: 'web-chat', files: ['packages/web-chat/test/*.test.ts', 'packages/stand-ins/test/*.test.ts'] },
