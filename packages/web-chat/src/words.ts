@@ -339,7 +339,8 @@ const WORDS: Readonly<Record<string, Words>> = {
 
 /** The words in a language, or English. */
 export function wordsFor(language: string): Words {
-  return WORDS[language.toLowerCase().split('-')[0] ?? 'en'] ?? ENGLISH;
+  const base = language.toLowerCase().split('-')[0] ?? '';
+  return (Object.hasOwn(WORDS, base) ? WORDS[base] : undefined) ?? ENGLISH;
 }
 
 const RIGHT_TO_LEFT = new Set(['ar', 'fa', 'he', 'ur', 'ps', 'yi', 'sd', 'ckb', 'dv']);
