@@ -73,6 +73,7 @@ export const SUITES = [
       'core/test/*',
       'contract/test/*',
       'cli/test/folder',
+      'cli/test/every-command',
       'server/test/docs',
       'server/test/event-stream',
       'server/test/small-parts',
