@@ -61,10 +61,34 @@ function unescapeEntities(text: string): string {
 const PLAIN = /^(?!\d+[.)])[\p{L}\p{N}][\p{L}\p{N} ,;:.?!'"()…–—/]*$/u;
 const MARKS = /[\\`*_[\]<>&~|#+\-.)!]/;
 
+/** Quotes and lists inside each other are read so deep, and so many marks of emphasis in a paragraph; what is more stands as it is written. */
+const DEEPEST = 20;
+const MOST_EMPHASIS = 400;
+const NESTED = new RegExp(String.raw`^((?:[ \t]*(?:>|(?:[-+*]|\d{1,9}[.)])[ \t])){${DEEPEST}})(.+)$`, 'gm');
+
 /** CommonMark text as blocks. HTML in it stays visible as the text it is. */
 export function readMarkdown(source: string): Block[] {
   if (PLAIN.test(source) && !source.endsWith(' ')) return [{ type: 'paragraph', inside: [{ type: 'text', text: source }] }];
-  return new Lexer({ gfm: false }).lex(source).flatMap(block);
+  return new Lexer({ gfm: false }).lex(bounded(source)).flatMap(block);
+}
+
+/** A text that costs no more to read than its length: a model, or whoever writes for a bot, may write as many marks as they like. */
+function bounded(source: string): string {
+  const shallow =
+    source.length < 2 * DEEPEST
+      ? source
+      : source.replace(NESTED, (_all, lead: string, rest: string) => lead + escapeMarkdown(rest.trimStart()));
+  if (emphasisIn(shallow) <= MOST_EMPHASIS) return shallow;
+  return shallow
+    .split(/(\n[ \t]*\n)/)
+    .map((part) => (emphasisIn(part) <= MOST_EMPHASIS ? part : part.replace(/[*_]/g, '\\$&')))
+    .join('');
+}
+
+function emphasisIn(text: string): number {
+  let count = 0;
+  for (const sign of text) if (sign === '*' || sign === '_') count++;
+  return count;
 }
 
 function block(token: Token): Block[] {
@@ -135,10 +159,17 @@ function inline(token: Token): Inline[] {
   }
 }
 
-/** Makes text stand for itself in CommonMark, so that a visitor's words cannot become links or headings. */
+/** The beginning of a line that CommonMark takes for code: four spaces, or a tab. */
+const INDENTED = /^[ \t]*(?: {4}|\t)[ \t]*/gm;
+
+/** Makes text stand for itself in CommonMark, so that a visitor's words cannot become links, headings or code. */
 export function escapeMarkdown(text: string): string {
-  if (!MARKS.test(text)) return text;
-  return text
+  // Spaces that do not break look the same, and are no indentation.
+  const flush = /(?: {4}|\t)/.test(text)
+    ? text.replace(INDENTED, (lead) => lead.replace(/\t/g, '    ').replace(/ /g, '\u00A0'))
+    : text;
+  if (!MARKS.test(flush)) return flush;
+  return flush
     .replace(/[\\`*_[\]<>&~|]/g, (c) => '\\' + c)
     .replace(/^(\s*)([#+-])/gm, '$1\\$2')
     .replace(/^(\s*\d+)([.)])/gm, '$1\\$2')
