@@ -11,7 +11,7 @@ export const SUITES = [
   { name: 'faults', files: server('faults') },
   {
     name: 'console',
-    files: ['draft-store', 'sheets', 'map-drawn', 'console', 'understanding', 'keeping'].map(
+    files: ['draft-store', 'sheets', 'map-drawn', 'pages-drawn', 'console', 'understanding', 'keeping'].map(
       (n) => `packages/console/test/${n}.test.ts`,
     ),
   },

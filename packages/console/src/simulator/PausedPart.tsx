@@ -114,5 +114,5 @@ export function readValue(text: string): Value {
 }
 
 function looksLikeJson(text: string): boolean {
-  return /^\s*(["[{]|-?\d+(\.\d+)?\s*$|(true|false|null)\s*$)/.test(text);
+  return /^\s*(["[{]|-?\d+(\.\d+)?([eE][+-]?\d+)?\s*$|(true|false|null)\s*$)/.test(text);
 }
