@@ -77,6 +77,7 @@ export const SUITES = [
       'server/test/docs',
       'server/test/event-stream',
       'server/test/small-parts',
+      'server/test/written-files',
       'console/test/page-edits',
     ].map((n) => `packages/${n}.test.ts`),
     but: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { checkBot, problemSentence, type BotDocument, type FactKind, type Message, type Page, type Value } from '@primrose/core';
+import { checkBot, problemSentence, type BotDocument, type FactKind, type Message, type Value } from '@primrose/core';
 import type { LiveTurn } from '@primrose/contract';
 import { demoDocument } from '../../core/test/harbour.js';
 import { movedItem } from '../src/details/Rows.js';

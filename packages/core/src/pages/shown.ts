@@ -115,7 +115,10 @@ interface Table {
 
 function tableIn(value: Value): Table | undefined {
   if (typeof value === 'string') return pipeTable(value) ?? csvTable(value);
-  if (isTable(value)) return { columns: ['', ''], rows: Object.entries(value).map(([k, v]) => [inWords(k), cell(v)]) };
+  if (isTable(value)) {
+    const rows = Object.entries(value).map(([k, v]) => [inWords(k), cell(v)]);
+    return rows.length > 0 ? { columns: ['', ''], rows } : undefined;
+  }
   if (!Array.isArray(value)) return undefined;
   const list = value as readonly Value[];
   const keys = [...new Set(list.flatMap((row) => (isTable(row) ? Object.keys(row) : [])))].slice(0, MOST_COLUMNS);

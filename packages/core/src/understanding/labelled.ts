@@ -101,9 +101,11 @@ function objectIn(line: string): Readonly<Record<string, unknown>> | undefined {
   }
 }
 
-/** A table as CSV (RFC 4180), with a line for its head. */
+/** A table as CSV (RFC 4180), with a line for its head; every line is as wide as the widest, so no cell is left out. */
 export function writeCsv(head: readonly string[], rows: readonly (readonly string[])[]): string {
-  return `${Papa.unparse({ fields: [...head], data: rows.map((r) => [...r]) }, { newline: '\r\n' })}\r\n`;
+  const width = rows.reduce((most, r) => Math.max(most, r.length), head.length);
+  const fields = Array.from({ length: width }, (_, i) => head[i] ?? '');
+  return `${Papa.unparse({ fields, data: rows.map((r) => [...r]) }, { newline: '\r\n' })}\r\n`;
 }
 
 /** The rows of a CSV text as lists of cells, without a byte order mark and empty lines; at most `most`. */

@@ -2,7 +2,7 @@ import { guardCell, resultMarkdown, resultRows, resultText, tableFor, writeCsv, 
 import type { DownloadForm } from '@primrose/contract';
 import Excel from 'exceljs';
 import type { FindPicture } from './picture.js';
-import { XLSX } from '../tables/workbook.js';
+import { addSheet, XLSX } from '../tables/workbook.js';
 
 export interface WrittenFile {
   readonly type: string;
@@ -11,7 +11,6 @@ export interface WrittenFile {
 }
 
 const DOCX = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document';
-const CELL = 32_000;
 
 /** What came of a page as a file. */
 export async function writeResult(result: ResultDocument, as: DownloadForm, picture: FindPicture): Promise<WrittenFile> {
@@ -46,22 +45,10 @@ function plainName(title: string): string {
   return plain.slice(0, 60) || 'page';
 }
 
-/** A sheet for each output. Cells are texts, so that nothing in them is run. */
+/** A sheet for each output. */
 async function workbook({ sections, inputs }: ResultDocument): Promise<Uint8Array> {
   const book = new Excel.Workbook();
-  const names = new Set<string>();
-  const add = (title: string, rows: readonly (readonly string[])[]): void => {
-    const base =
-      title
-        .replace(/[\\/*?:[\]']/g, ' ')
-        .trim()
-        .slice(0, 28) || 'Sheet';
-    let name = base;
-    for (let n = 2; names.has(name.toLowerCase()); n++) name = `${base.slice(0, 26)} ${n}`;
-    names.add(name.toLowerCase());
-    const sheet = book.addWorksheet(name);
-    rows.forEach((r) => sheet.addRow(r.map((cell) => cell.slice(0, CELL))));
-  };
+  const add = (title: string, rows: readonly (readonly string[])[]) => addSheet(book, title, rows);
   for (const s of sections) {
     const { columns, rows } = tableFor(s.form, s.value);
     add(s.title, columns.every((c) => c === '') ? rows : [columns, ...rows]);

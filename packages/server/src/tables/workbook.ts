@@ -74,14 +74,32 @@ function dateText(at: Date): string {
 /** Lines as an XLSX file of one sheet. Every cell is a text, so nothing in it is run, and a plus stays a plus. */
 export async function workbookOf(name: string, lines: readonly (readonly string[])[]): Promise<Uint8Array> {
   const book = new Excel.Workbook();
-  const sheet = book.addWorksheet(name.replace(/[\\/*?:[\]]/g, ' ').slice(0, 31) || 'rows');
-  for (const cells of lines) {
-    const row = sheet.addRow(cells.map((c) => xmlText(c)));
-    row.eachCell((cell) => (cell.numFmt = '@'));
-  }
+  const sheet = addSheet(book, name, lines);
   sheet.getRow(1).font = { bold: true };
   sheet.views = [{ state: 'frozen', ySplit: 1 }];
   return new Uint8Array(await book.xlsx.writeBuffer());
+}
+
+/** A cell of a sheet takes so many characters. */
+const CELL = 32_000;
+
+/** A sheet of texts in a workbook, under a name that a workbook takes and that no other sheet of it has. */
+export function addSheet(book: Excel.Workbook, title: string, lines: readonly (readonly string[])[]): Excel.Worksheet {
+  const base =
+    xmlText(title)
+      .replace(/[\\/*?:[\]']/g, ' ')
+      .trim()
+      .slice(0, 28) || 'Sheet';
+  // A workbook keeps the name History for itself.
+  const taken = new Set(['history', ...book.worksheets.map((s) => s.name.toLowerCase())]);
+  let name = base;
+  for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${base.slice(0, 26)} ${n}`;
+  const sheet = book.addWorksheet(name);
+  for (const cells of lines) {
+    const row = sheet.addRow(cells.map((c) => xmlText(c).slice(0, CELL)));
+    row.eachCell((cell) => (cell.numFmt = '@'));
+  }
+  return sheet;
 }
 
 /** XML has no room for most control characters. */
