@@ -78,6 +78,7 @@ export const SUITES = [
       'server/test/event-stream',
       'server/test/small-parts',
       'server/test/written-files',
+      'server/test/read-files',
       'console/test/page-edits',
     ].map((n) => `packages/${n}.test.ts`),
     but: ['properties', 'branches', 'resting'].map((n) => `packages/core/test/${n}.test.ts`),

@@ -26,12 +26,20 @@ export function unzipped(
 ): { files: Map<string, Uint8Array>; open: number } {
   const files = new Map<string, Uint8Array>();
   let [count, open] = [0, 0];
-  // What is thrown within comes back as an error of the library: the first one is told.
+  // The first that is refused is told, whatever the library makes of it; where it gives up by itself, the zip is damaged.
   let refused: Error | undefined;
   const refuse = (why: 'entries' | 'damaged' | Room): Error => (refused ??= refusal(why));
+  const roomOf = (name: string): Room | undefined => {
+    try {
+      return roomFor(name);
+    } catch (error) {
+      refused ??= error as Error;
+      throw error;
+    }
+  };
   const unzip = new Unzip((file) => {
     if (++count > entries) throw refuse('entries');
-    const room = roomFor(file.name);
+    const room = roomOf(file.name);
     if (!room) return;
     const parts: Uint8Array[] = [];
     file.ondata = (error, part, final) => {
@@ -47,7 +55,11 @@ export function unzipped(
     file.start();
   });
   unzip.register(UnzipInflate);
-  for (let at = 0; at < bytes.length; at += CHUNK_BYTES)
-    unzip.push(bytes.subarray(at, at + CHUNK_BYTES), at + CHUNK_BYTES >= bytes.length);
+  try {
+    for (let at = 0; at < bytes.length; at += CHUNK_BYTES)
+      unzip.push(bytes.subarray(at, at + CHUNK_BYTES), at + CHUNK_BYTES >= bytes.length);
+  } catch {
+    throw refuse('damaged');
+  }
   return { files, open };
 }

@@ -1,6 +1,6 @@
 import { OPS, type PDFPageProxy } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { PNG } from 'pngjs';
-import { openedPdf } from './read-pdf.js';
+import { openedPdf, readable } from './read-pdf.js';
 
 /** A picture as the library decodes it: bits (0 is black), bytes of red, green and blue, or of these with how solid they are. */
 interface Decoded {
@@ -27,7 +27,7 @@ export async function picturesOfPage(
 ): Promise<{ readonly pages: number; readonly pictures: readonly Uint8Array[] }> {
   const pdf = await openedPdf(bytes);
   try {
-    const page = await pdf.getPage(number);
+    const page = await readable(pdf.getPage(number));
     const found = (await decodedIn(page)).filter(
       (p) => Math.min(p.width, p.height) >= LEAST_SIDE && p.width * p.height <= MOST_POINTS,
     );
@@ -41,7 +41,7 @@ export async function picturesOfPage(
 const DRAWN = new Set<number>([OPS.paintImageXObject, OPS.paintInlineImageXObject, OPS.paintImageMaskXObject]);
 
 async function decodedIn(page: PDFPageProxy): Promise<Decoded[]> {
-  const { fnArray, argsArray } = await page.getOperatorList();
+  const { fnArray, argsArray } = await readable(page.getOperatorList());
   const found: Decoded[] = [];
   for (const [i, operation] of fnArray.entries()) {
     if (!DRAWN.has(operation)) continue;

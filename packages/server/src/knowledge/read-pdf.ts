@@ -54,18 +54,24 @@ export async function readPdf(bytes: Uint8Array): Promise<DocumentReading> {
 }
 
 /** Opens a PDF; rejects with `document-unreadable`. */
-export async function openedPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
+export function openedPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
+  const opening = getDocument({
+    data: Uint8Array.from(bytes),
+    isEvalSupported: false,
+    useSystemFonts: false,
+    disableFontFace: true,
+    verbosity: 0,
+    // What scans are packed with is unpacked by these parts of the library.
+    wasmUrl: fileURLToPath(new URL('../../wasm/', import.meta.resolve('pdfjs-dist/legacy/build/pdf.mjs'))),
+    stopAtErrors: false,
+  });
+  return readable(opening.promise);
+}
+
+/** What the library is asked about a file; rejects with `document-unreadable` where it gives up, which may be at any page. */
+export async function readable<T>(asked: Promise<T>): Promise<T> {
   try {
-    return await getDocument({
-      data: Uint8Array.from(bytes),
-      isEvalSupported: false,
-      useSystemFonts: false,
-      disableFontFace: true,
-      verbosity: 0,
-      // What scans are packed with is unpacked by these parts of the library.
-      wasmUrl: fileURLToPath(new URL('../../wasm/', import.meta.resolve('pdfjs-dist/legacy/build/pdf.mjs'))),
-      stopAtErrors: false,
-    }).promise;
+    return await asked;
   } catch (error) {
     const name = error instanceof Error ? error.name : '';
     if (name === 'PasswordException') throw unreadable('it is protected by a password; save it anew without');
@@ -74,8 +80,8 @@ export async function openedPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
 }
 
 async function linesOf(pdf: PDFDocumentProxy, number: number): Promise<Line[]> {
-  const page = await pdf.getPage(number);
-  const { items } = await page.getTextContent();
+  const page = await readable(pdf.getPage(number));
+  const { items } = await readable(page.getTextContent());
   const lines: Line[] = [];
   let text = '';
   let [size, last, above] = [0, Number.NaN, Number.NaN];
