@@ -196,12 +196,18 @@ describe('who is speaking', function () {
         const chat = await known();
         const visitors = Array.from({ length: 6 }, () => visitorAt(chat.link));
         const tokens = await Promise.all(visitors.map((_, i) => tokenOf({ ...INES, sub: `c-${i}` })));
-        await Promise.all([
-          ...visitors.map((v, i) => openWith(v, tokens[i] ?? '')),
+        const [answers] = await Promise.all([
+          Promise.all(visitors.map((v, i) => openWith(v, tokens[i] ?? ''))),
           service.client.call('withdrawTokenKey', { params: { ...chat.params, key: 'site' } }),
         ]);
-        for (const visitor of visitors)
-          if (visitor.key !== undefined) expect((await visitor.say('still me')).status).to.equal(401);
+        for (const [i, visitor] of visitors.entries()) {
+          const { status, body } = answers[i] ?? {};
+          if (status !== 200) expect(body?.['code']).to.equal('sign-in-failed');
+          // Whose sign-in was gone before the chat was open is told so, and is a stranger like any other.
+          else if (body?.['signedOut'] === true)
+            expect([body['who'], (await visitor.post('/open', { key: visitor.key })).body['who']]).to.deep.equal([null, null]);
+          else expect((await visitor.say('still me')).status).to.equal(401);
+        }
       }
     });
 
