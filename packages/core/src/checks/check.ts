@@ -153,7 +153,7 @@ function actionProblems(document: BotDocument, everWritten: ReadonlySet<string>)
   return Object.entries(document.connections ?? {}).flatMap(([connection, { actions }]) =>
     Object.entries(actions).flatMap(([id, action]) => [
       ...actionTypeProblems(connection, id, action),
-      ...actionTexts(connection, id, action).flatMap(({ path, use }) =>
+      ...actionTexts(document, connection, id, action).flatMap(({ path, use }) =>
         expressionProblems(use, names).map((p) => ({ ...p, field: pointer(path) + use.field })),
       ),
     ]),

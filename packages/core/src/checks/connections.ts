@@ -1,4 +1,4 @@
-import { actionTarget } from '../document/actions.js';
+import { actionTarget, keptNames } from '../document/actions.js';
 import { pointer, type Problem } from '../document/problem.js';
 import type { Action, BotDocument } from '../document/schema.js';
 import type { Value } from '../document/shapes.js';
@@ -12,10 +12,11 @@ export interface ActionText {
 }
 
 /** The templates of an action with the names that only they know: what it takes, and for what it gives the answer. */
-export function actionTexts(connection: string, id: string, action: Action): ActionText[] {
-  const takes = Object.keys(action.takes ?? {});
+export function actionTexts(document: BotDocument, connection: string, id: string, action: Action): ActionText[] {
+  const kept = keptNames(document, connection).length > 0 ? ['kept'] : [];
+  const takes = [...Object.keys(action.takes ?? {}), ...kept];
   const target = actionTarget(action);
-  const { sends, gives } = action;
+  const { sends, gives, keeps } = action;
   const of = (source: Value | undefined, field: string, locals: readonly string[]): Use[] =>
     valueUses(source ?? null, field, locals);
   const uses = [
@@ -24,6 +25,7 @@ export function actionTexts(connection: string, id: string, action: Action): Act
     ...of(sends?.headers, '/sends/headers', takes),
     ...of(sends?.body, '/sends/body', takes),
     ...of(gives, '/gives', ['answer']),
+    ...of(keeps, '/keeps', ['answer']),
   ];
   return uses.map((use) => ({ path: ['connections', connection, 'actions', id], use }));
 }

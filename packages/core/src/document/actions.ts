@@ -22,6 +22,18 @@ export function actionTarget(action: Action): { method: Method; path: string } |
   return method !== undefined && more.length === 0 ? { method, path: action[method] ?? '' } : undefined;
 }
 
+/** True where an action may change something at the service. */
+export function actionChanges(action: Action): boolean {
+  const method = actionTarget(action)?.method;
+  return action.reads !== true && method !== undefined && method !== 'get';
+}
+
+/** The names that the actions of a connection keep for a conversation. */
+export function keptNames(document: BotDocument, connection: string): string[] {
+  const actions = Object.values(own(document.connections ?? {}, connection)?.actions ?? {});
+  return [...new Set(actions.flatMap((a) => Object.keys(a.keeps ?? {})))];
+}
+
 /** All actions of a bot as `runs` names them. */
 export function actionNames(document: BotDocument): string[] {
   return Object.entries(document.connections ?? {}).flatMap(([c, { actions }]) => Object.keys(actions).map((a) => `${c}.${a}`));

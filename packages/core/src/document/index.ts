@@ -1,4 +1,4 @@
-export { actionNames, actionTarget, findAction, METHODS } from './actions.js';
+export { actionChanges, actionNames, actionTarget, findAction, keptNames, METHODS } from './actions.js';
 export { compareDocuments, differenceSentence, type Difference } from './differences.js';
 export {
   contentMark,

@@ -203,6 +203,10 @@ export const action = z.strictObject({
   claims: z.record(language, z.array(z.string().min(2).max(60)).max(30)).optional(),
   /** The service takes the idempotency key: doing it twice is the same as doing it once. */
   repeatable: z.boolean().optional(),
+  /** It only asks, whatever its method: nothing is changed by it. */
+  reads: z.boolean().optional(),
+  /** What of its answer is kept for the conversation and sent with later calls of the connection, as `kept.…`. */
+  keeps: z.record(name, value).optional(),
 });
 export type Action = z.infer<typeof action>;
 

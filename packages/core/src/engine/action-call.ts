@@ -1,9 +1,10 @@
-import { typeName, type TypeDeclaration, type Value } from '../document/shapes.js';
+import { isTable, typeName, type TypeDeclaration, type Value } from '../document/shapes.js';
 import { fitsType } from '../document/variables.js';
 import { textOf } from '../expressions/functions.js';
 import type { ActionEffect } from './effects/action.js';
 import type { PreparedAction } from './prepared.js';
 import type { Turn } from './turn.js';
+import type { Values } from './types.js';
 
 /*
  * One call of an action, whoever wants it: a node, or an agent.
@@ -31,7 +32,8 @@ export function actionEffect(
   given: Readonly<Record<string, Value>>,
   timeoutMs: number,
 ): { readonly ok: true; readonly effect: ActionEffect } | { readonly ok: false; readonly reason: string } {
-  const inputs = { ...Object.fromEntries(action.takes.map((key) => [key, null])), ...given };
+  const kept = turn.kept.of(action);
+  const inputs = { ...Object.fromEntries(action.takes.map((key) => [key, null])), ...given, ...(kept ? { kept } : {}) };
   const filledIn = turn.path(action.target, inputs);
   if (!filledIn.ok) return { ok: false, reason: filledIn.reason };
   return { ok: true, effect: buildEffect(turn, action, { target: filledIn.path, inputs, timeoutMs }) };
@@ -56,7 +58,7 @@ function buildEffect(turn: Turn, action: PreparedAction, { target, inputs, timeo
     headers: Object.fromEntries(action.headers.map(([key, t]) => [key, turn.text(`headers/${key}`, t, inputs)])),
     body: turn.value('body', action.body, inputs),
     timeoutMs,
-    changes: action.method !== 'GET',
+    changes: action.changes,
     repeatable: action.repeatable,
   };
 }
@@ -65,7 +67,9 @@ function buildEffect(turn: Turn, action: PreparedAction, { target, inputs, timeo
 function emptyInput(source: PreparedAction['query'][number][1], inputs: Readonly<Record<string, Value>>): boolean {
   if (!('template' in source)) return false;
   const [read, ...more] = source.template.reads;
-  return more.length === 0 && read !== undefined && read.field === undefined && read.root in inputs && inputs[read.root] === null;
+  if (more.length > 0 || read === undefined) return false;
+  if (read.root === 'kept' && isTable(inputs['kept'] ?? null)) return (inputs['kept'] as Values)[read.field ?? ''] === null;
+  return read.field === undefined && read.root in inputs && inputs[read.root] === null;
 }
 
 type Given = { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly reason: string };
@@ -75,6 +79,7 @@ type Given = { readonly ok: true; readonly value: Value } | { readonly ok: false
  * which a field is missing, or is of another type than the action declares, is none.
  */
 export function actionGave(turn: Turn, action: PreparedAction, body: Value): Given {
+  turn.kept.keep(action, (field, source) => turn.value(field, source, { answer: body }, true));
   const fields = action.gives.map(([key, v]) => {
     const mayMiss = typeName(action.types[key]).endsWith('?');
     return [key, turn.value(`gives/${key}`, v, { answer: body }, mayMiss)] as const;

@@ -1,4 +1,4 @@
-import { actionTarget, findAction } from '../document/actions.js';
+import { actionChanges, actionTarget, findAction, keptNames } from '../document/actions.js';
 import type { BotDocument } from '../document/schema.js';
 import { typeName, type Text, type Value } from '../document/shapes.js';
 import { compileExpression, type Expression } from '../expressions/expression.js';
@@ -92,12 +92,15 @@ export class Compiler {
       target: this.template(target.path),
       takes: Object.keys(takes),
       optional: new Set(Object.keys(takes).filter(mayMiss)),
-      repeatable: found.action.repeatable ?? SAFE_METHODS.has(target.method),
+      repeatable: found.action.repeatable ?? (found.action.reads === true || SAFE_METHODS.has(target.method)),
+      changes: actionChanges(found.action),
       query: this.fields(sends?.query),
       headers: Object.entries(sends?.headers ?? {}).map(([key, v]) => [key, this.template(v)]),
       body: this.value(sends?.body ?? null),
       gives: this.fields(found.action.gives),
       types: found.action.types ?? {},
+      keeps: this.fields(found.action.keeps),
+      kept: keptNames(this.document, found.connection),
     };
   }
 

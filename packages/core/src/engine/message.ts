@@ -24,6 +24,7 @@ const shape = z.strictObject({
     .optional()
     .describe('buttons that open a link; of notices only'),
   ends: z.literal(true).optional().describe('the conversation ends with it'),
+  speech: z.string().optional().describe('the words for channels that speak; those of the text where it is left out'),
   signIn: z.literal(true).optional().describe('the visitor is asked to sign in: a channel that can shows how'),
 });
 

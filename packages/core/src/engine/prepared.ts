@@ -22,12 +22,16 @@ export interface PreparedAction {
   readonly takes: readonly string[];
   readonly optional: ReadonlySet<string>;
   readonly repeatable: boolean;
+  readonly changes: boolean;
   readonly query: readonly (readonly [string, PreparedValue])[];
   readonly headers: readonly (readonly [string, Template])[];
   readonly body: PreparedValue;
   readonly gives: readonly (readonly [string, PreparedValue])[];
   /** The declared types of what it gives. */
   readonly types: Readonly<Record<string, TypeDeclaration>>;
+  /** What of the answer is kept for the conversation; and every name that the connection keeps. */
+  readonly keeps: readonly (readonly [string, PreparedValue])[];
+  readonly kept: readonly string[];
 }
 
 /** The texts of a kind of fact, ready to be said. */

@@ -2,6 +2,7 @@ import { sameValue } from '../document/merge.js';
 import { recorded, sizeOf } from '../document/size.js';
 import type { Value } from '../document/shapes.js';
 import { readMarkdown } from '../text/markdown.js';
+import { wellFormed } from '../text/well-formed.js';
 import type { WorkItem } from './agent/work.js';
 import { storedRequest, type Performed } from './effects/registry.js';
 import { RECORDED_SIZE } from './limits.js';
@@ -10,6 +11,18 @@ import type { ResolvedValue, Step, TurnProblem } from './sheet.js';
 import type { Observer, Values } from './types.js';
 
 type OpenStep = { -readonly [Key in keyof Step]: Step[Key] } & { values: ResolvedValue[]; effects: string[] };
+
+/** What is said with a text. */
+export interface SaidWith {
+  readonly choices?: Message['choices'];
+  readonly cites?: readonly Citation[] | undefined;
+  readonly signIn?: boolean;
+  /** Other words for channels that speak. */
+  readonly speech?: string | undefined;
+}
+
+/** Words for speech beyond this, in characters, are not heard to the end by anybody. */
+const MOST_SPEECH = 4000;
 
 /** How large a record is, in characters as JSON, and how large it may become. */
 export interface Extent {
@@ -188,10 +201,10 @@ export class TurnRecord {
   }
 
   /** Says a text; an empty one without buttons is not sent, nor anything once the record is full. */
-  say(text: string, choices?: Message['choices'], cites?: readonly Citation[], signIn = false): void {
+  say(text: string, { choices, cites, signIn = false, speech }: SaidWith = {}): void {
     if ((text.trim() === '' && !choices?.length) || this.full) return;
     // Its blocks hold the text once more.
-    this.#extent.size += 2 * text.length + sizeOf(choices ?? null) + sizeOf(cites ?? null);
+    this.#extent.size += 2 * text.length + sizeOf(choices ?? null) + sizeOf(cites ?? null) + (speech?.length ?? 0);
     const wait = this.#wait;
     this.#wait = 0;
     const more = {
@@ -199,6 +212,7 @@ export class TurnRecord {
       ...(wait > 0 ? { wait } : {}),
       ...(cites?.length ? { cites } : {}),
       ...(signIn ? { signIn } : {}),
+      ...(speech ? { speech: wellFormed(speech.slice(0, MOST_SPEECH)) } : {}),
     };
     const at = this.messages.push({ text, blocks: readMarkdown(text), ...more });
     if (this.#step) this.#step.said = { from: this.#step.said?.from ?? at - 1, to: at };

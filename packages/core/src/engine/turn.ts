@@ -22,9 +22,10 @@ import { changedSomething, closed, dayTalkedOf, leftInto, opened, passBy, type O
 import { keptValues, TurnTalk } from './talk/turn-talk.js';
 import { isStaffed } from './staffed.js';
 import { TurnContexts } from './turn-contexts.js';
-import { TurnRecord, type Extent } from './turn-record.js';
+import { TurnRecord, type Extent, type SaidWith } from './turn-record.js';
 import { clockFacts, held, heldBy, recordedVariables, StateGauge, TurnVariables, type View } from './turn-variables.js';
 import type { Inside, TurnOptions } from './turn-options.js';
+import { TurnKept } from './turn-kept.js';
 import { TurnWords } from './turn-words.js';
 import { TurnMemory } from './turn-memory.js';
 import { TurnWork } from './turn-work.js';
@@ -69,6 +70,8 @@ export class Turn {
   left: Left | undefined;
   /** What agents did and spent. */
   readonly work: TurnWork;
+  /** What connections keep for this conversation. */
+  readonly kept: TurnKept;
   /** What is known about the visitor. */
   readonly memory: TurnMemory;
   /** How much may be shown of words that a model is still writing; all of it where nobody holds any back. */
@@ -110,6 +113,7 @@ export class Turn {
     this.nodeRuns = resting?.nodeRuns ?? 0;
     this.memory = new TurnMemory(bot.document, session, event.at);
     this.work = new TurnWork(session.work, resting?.agentSteps ?? inside?.agentSteps ?? 0);
+    this.kept = new TurnKept(session.kept);
     this.waiting = session.waiting;
     this.over = session.over;
     this.#toldOf = session.toldOf ?? [];
@@ -373,6 +377,7 @@ export class Turn {
     );
     this.over ||= child.over;
     this.work.merge(child.work);
+    this.kept.merge(child.kept);
   }
 
   problem(code: TurnProblem['code'], facts: TurnProblem['facts']): void {
@@ -453,23 +458,23 @@ export class Turn {
   }
 
   /** Says a text; an empty one without buttons is not sent. One that is too long is cut, and the sheet says so. */
-  say(words: string, choices?: Message['choices'], cites?: readonly Citation[]): void {
-    this.#say(words, choices, cites, false);
+  say(words: string, choices?: Message['choices'], cites?: readonly Citation[], speech?: string): void {
+    this.#say(words, { choices, cites, speech });
   }
 
   /** Asks the visitor to sign in: a channel that can shows how. */
   askSignIn(words: string): void {
-    this.#say(words, undefined, undefined, true);
+    this.#say(words, { signIn: true });
   }
 
-  #say(words: string, choices: Message['choices'], cites: readonly Citation[] | undefined, signIn: boolean): void {
+  #say(words: string, more: SaidWith): void {
     const { messageSize: most } = this.#limits;
     const { step } = this.record;
     const asks = step !== undefined && this.bot.flows.get(step.flow)?.nodes.get(step.node)?.waits === true;
     const text = this.talk.led(words, asks);
     if (text.length > most) this.problem('message-cut', { size: text.length, most });
     if (text.trim() !== '') this.view.turn['reply'] = text;
-    this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, choices, cites, signIn);
+    this.record.say(text.length > most ? `${wellFormed(text.slice(0, most))}…` : text, more);
   }
 
   /** The day that is talked about: the last one among the values of the flow, or of the flow below; undefined where there is none. */
@@ -566,6 +571,7 @@ export class Turn {
       ...(this.#toldOf.length > 0 ? { toldOf: this.#toldOf } : {}),
       ...(this.resting ? { resting: this.#rest() } : {}),
       ...this.work.kept(),
+      ...this.kept.state(),
       ...this.memory.state(),
     };
   }

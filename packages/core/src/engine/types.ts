@@ -173,6 +173,8 @@ export interface Session {
   readonly talk?: TalkState;
   /** What was done in it and what agents have spent. Left out in bots without agents. */
   readonly work?: { readonly deeds: readonly Deed[]; readonly spent: Readonly<Record<string, Spending>> };
+  /** What connections keep for it, such as a session there. Left out while none does. */
+  readonly kept?: Readonly<Record<string, Readonly<Record<string, string>>>>;
   /** Set while a node rests: a `go-on` event takes it up. */
   readonly resting?: Resting;
   /** What is kept about the visitor, across conversations. Left out while nothing is. */

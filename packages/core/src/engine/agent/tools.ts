@@ -1,4 +1,4 @@
-import { actionTarget, findAction } from '../../document/actions.js';
+import { actionChanges, actionTarget, findAction } from '../../document/actions.js';
 import type { BotDocument, Flow } from '../../document/schema.js';
 import { type Text, type TypeDeclaration, type Value } from '../../document/shapes.js';
 import { columnsOf, VISITOR, type Column, type TableDeclaration } from '../../document/tables.js';
@@ -155,7 +155,7 @@ function actionTool(runs: string, declared: AgentTool, compiler: Compiler): Kind
     runs,
     called: toolName(declared),
     about: found.action.about ?? found.id.replaceAll('-', ' '),
-    changes: method !== 'get',
+    changes: actionChanges(found.action),
     takes: typed(compiler.document, found.action.takes ?? {}, declared),
     start: (turn, given) => {
       const asked = actionEffect(turn, prepared, given, ACTION_TIMEOUT_MS);
@@ -165,6 +165,7 @@ function actionTool(runs: string, declared: AgentTool, compiler: Compiler): Kind
       const failed = failedCame(result);
       if (failed || result.outcome !== 'answered') return failed ?? nothing();
       const { status, body } = result;
+      if (status < 200 || status >= 300) turn.kept.answered(prepared, status);
       if (status < 200 || status >= 300) return { ok: false, gave: body, reason: `the service answered with status ${status}` };
       const gave = actionGave(turn, prepared, body);
       return gave.ok ? { ok: true, gave: gave.value } : { ok: false, gave: body, reason: gave.reason };

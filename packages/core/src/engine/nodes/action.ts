@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actionNames, actionTarget, findAction } from '../../document/actions.js';
+import { actionChanges, actionNames, findAction } from '../../document/actions.js';
 import {
   duration,
   durationMs,
@@ -100,8 +100,7 @@ export const action = defineKind<ActionNode>({
   refers: (node) => [{ to: 'action', name: node.runs, field: '/runs' }],
   changes: (node, document) => {
     const found = findAction(document, node.runs);
-    const method = found && actionTarget(found.action)?.method;
-    return method !== undefined && method !== 'get';
+    return found !== undefined && actionChanges(found.action);
   },
   checks,
   prepare: (node, compiler) => {
@@ -117,6 +116,7 @@ export const action = defineKind<ActionNode>({
       if (!prepared) return { exit: 'failed' };
       if (result.outcome === 'failed') return failed(turn, node.runs, { ...result, status: null });
       const good = result.status >= 200 && result.status < 300;
+      if (!good) turn.kept.answered(prepared, result.status);
       const given = good ? actionGave(turn, prepared, result.body) : undefined;
       if (given?.ok && node.into !== undefined) turn.write(node.into, given.value);
       const locals = { answer: result.body, status: result.status };

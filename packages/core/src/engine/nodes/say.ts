@@ -2,12 +2,15 @@ import { z } from 'zod';
 import { expression, nodeBase, text, type FlowNode, type Value } from '../../document/shapes.js';
 import { sampleText } from '../../document/texts.js';
 import { defineKind, wordUses } from '../kind.js';
+import { plainText, readMarkdown } from '../../text/markdown.js';
 import type { Citation } from '../message.js';
 
 const schema = z.strictObject({
   kind: z.literal('say'),
   ...nodeBase,
   says: text,
+  /** Shorter words for channels that speak. */
+  speech: text.optional(),
   /** Passages that a lookup found: the channel shows where it stands. */
   cites: expression.optional(),
 });
@@ -48,15 +51,18 @@ export const say = defineKind<z.infer<typeof schema>>({
   prose: (node, language) => ({ text: sampleText(node.says, language) }),
   uses: (node) => [
     ...wordUses(node.says, '/says'),
+    ...(node.speech === undefined ? [] : wordUses(node.speech, '/speech')),
     ...(node.cites === undefined ? [] : [{ field: '/cites', as: 'expression', text: node.cites } as const]),
   ],
   prepare: (node, compiler) => {
     const says = compiler.text('/says', node.says);
+    const speech = node.speech === undefined ? undefined : compiler.text('/speech', node.speech);
     const cites = node.cites === undefined ? undefined : compiler.expression(node.cites);
     return {
       run: (turn) => {
         const said = turn.wording(says);
-        turn.say(said, undefined, cites && citations(turn.evaluate('/cites', cites), said));
+        const spoken = speech && plainText(readMarkdown(turn.wording(speech)));
+        turn.say(said, undefined, cites && citations(turn.evaluate('/cites', cites), said), spoken);
         return { exit: 'said' };
       },
     };
