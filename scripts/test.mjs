@@ -10,6 +10,7 @@ import { availableParallelism, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { startDatabase } from './lib/database.mjs';
 import { assertNode, ensureBuilt, ensurePackages, ensureProgram, Halt, ROOT, say } from './lib/machine.mjs';
+import { ensurePeers } from './lib/peers.mjs';
 import { SUITES } from './lib/suites.mjs';
 
 const SLOWEST = 20;
@@ -126,6 +127,7 @@ async function main() {
   const suites = SUITES.filter((s) => (!asked.quick || s.quick) && (asked.suites.length === 0 || asked.suites.includes(s.name)));
   const bare = suites.every((s) => s.quick);
   if (!bare) ensureProgram('mariadbd', 'mariadb-server');
+  if (suites.some((s) => s.peers)) ensurePeers();
   const chromium = bare ? undefined : ensureProgram('chromium', 'chromium');
   ensureBuilt();
   const folder = mkdtempSync(join(tmpdir(), 'primrose-test-'));

@@ -17,7 +17,7 @@ export function say(text) {
   process.stderr.write(`${text}\n`);
 }
 
-function onPath(program) {
+export function onPath(program) {
   const folders = [...(process.env.PATH ?? '').split(':'), '/usr/sbin', '/usr/local/sbin', '/usr/bin'];
   return folders.map((f) => join(f, program)).find((f) => existsSync(f));
 }

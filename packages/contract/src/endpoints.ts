@@ -1,9 +1,10 @@
-import { effectTypes, understood, type ModelEffect, type Understood } from '@primrose/core';
+import { effectTypes, jsonValue, understood, type ModelEffect, type Understood } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import { inboxEndpoints } from './inbox.js';
 import { keepingEndpoints } from './keeping.js';
 import { knowingEndpoints } from './knowing.js';
+import { botApiEndpoints } from './bot-api.js';
 import { messagingEndpoints } from './messaging.js';
 import { pageEndpoints } from './pages.js';
 import * as s from './shapes.js';
@@ -369,7 +370,7 @@ export const endpoints = {
     method: 'PATCH',
     path: '/api/bots/:bot/channels/:channel',
     about:
-      'Bind a channel to a release or to whichever is live; switch it on or off; change a messenger’s name, mapping and secrets',
+      'Bind a channel to a release or to whichever is live; switch it on or off; change its name, its mapping or settings, and its secrets',
     access: 'person',
     params: s.channelParams,
     body: z.object({
@@ -377,6 +378,7 @@ export const endpoints = {
       on: z.boolean().optional(),
       name: z.string().trim().min(1).max(120).optional(),
       profile: s.profile.optional(),
+      settings: jsonValue.optional(),
       secrets: z.record(s.secretName, z.string().min(1).max(4000).nullable()).optional(),
     }),
     reply: s.channel,
@@ -454,6 +456,7 @@ export const endpoints = {
   }),
 
   ...messagingEndpoints,
+  ...botApiEndpoints,
   ...inboxEndpoints,
 
   ...simulatingEndpoints,

@@ -74,6 +74,8 @@ export type {
   BotSummary,
   Channel,
   ChannelEvent,
+  ChannelKind,
+  ChannelState,
   ChatLine,
   ConnectionState,
   ConnectionTested,

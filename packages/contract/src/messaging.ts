@@ -1,3 +1,4 @@
+import { jsonValue } from '@primrose/core';
 import { z } from 'zod';
 import { endpoint } from './endpoint.js';
 import { asideEvent } from './keeping.js';
@@ -7,23 +8,91 @@ import * as s from './shapes.js';
 const thought = z.object({ line: z.number().int(), helpful: z.boolean(), words: z.string().nullable(), at: z.iso.datetime() });
 const counted = z.object({ helpful: z.number().int(), unhelpful: z.number().int() });
 
+const connecting = {
+  name: z.string().trim().min(1).max(120),
+  secrets: z.record(s.secretName, z.string().min(1).max(4000)).optional(),
+};
+const callerName = z
+  .string()
+  .trim()
+  .regex(/^[a-z0-9][a-z0-9-]{0,39}$/, 'small letters, digits and dashes, such as tide-table');
+
 /** Messengers and what is said on any channel: a part of the API's list. */
 export const messagingEndpoints = {
   createChannel: endpoint({
     method: 'POST',
     path: '/api/bots/:bot/channels',
-    about: 'Connect a messenger by its mapping profile; secrets are kept encrypted and never shown again',
+    about:
+      'Connect a channel: a messenger by its mapping, the others by their settings; secrets are kept encrypted and never shown again',
     access: 'person',
     params: s.botParams,
-    body: z.object({
-      kind: z.literal('hook-messenger'),
-      name: z.string().trim().min(1).max(120),
-      profile: s.profile,
-      secrets: z.record(s.secretName, z.string().min(1).max(4000)).optional(),
-    }),
-    reply: s.messenger,
+    body: z.discriminatedUnion('kind', [
+      z.object({ kind: z.literal('hook-messenger'), ...connecting, profile: s.profile }),
+      z.object({ kind: z.enum(['mail', 'xmpp', 'irc', 'matrix', 'telephone']), ...connecting, settings: jsonValue }),
+      z.object({ kind: z.literal('bot-api'), ...connecting }),
+    ]),
+    reply: s.channelState,
     status: 201,
     problems: ['no-key'],
+  }),
+  listChannelKinds: endpoint({
+    method: 'GET',
+    path: '/api/channel-kinds',
+    about: 'The kinds of channel that are connected by settings, with the JSON Schema of these and what each can show',
+    access: 'person',
+    reply: s.list(s.channelKind),
+  }),
+  getChannel: endpoint({
+    method: 'GET',
+    path: '/api/bots/:bot/channels/:channel',
+    about: 'A channel with its settings, the names of its secrets, its testers, and how it stands with its connection',
+    access: 'person',
+    params: s.channelParams,
+    reply: s.channelState,
+  }),
+  testChannel: endpoint({
+    method: 'POST',
+    path: '/api/bots/:bot/channels/:channel/test',
+    about: 'Send a message to somebody now, to see whether the channel works; no visitor is needed for it',
+    access: 'person',
+    params: s.channelParams,
+    body: z.object({ to: z.string().trim().min(1).max(200), text: z.string().trim().min(1).max(2000).optional() }),
+    reply: z.object({ messages: z.number().int() }),
+    problems: ['outside-failed', 'channel-off', 'not-ready'],
+  }),
+  copyChannel: endpoint({
+    method: 'POST',
+    path: '/api/bots/:bot/channels/:channel/copy',
+    about: 'Another channel with the same settings and secrets, switched off at first; it has an address of its own',
+    access: 'person',
+    params: s.channelParams,
+    body: z.object({ name: z.string().trim().min(1).max(120) }),
+    reply: s.channelState,
+    status: 201,
+  }),
+  deleteChannel: endpoint({
+    method: 'DELETE',
+    path: '/api/bots/:bot/channels/:channel',
+    about: 'Take a channel away for good; its conversations are kept',
+    access: 'person',
+    params: s.channelParams,
+  }),
+  addCaller: endpoint({
+    method: 'POST',
+    path: '/api/bots/:bot/channels/:channel/callers',
+    about: 'A key for a program that speaks to the bot by the bot API; it is shown once',
+    access: 'person',
+    params: s.channelParams,
+    body: z.object({ name: callerName }),
+    reply: z.object({ name: z.string(), at: z.iso.datetime(), key: z.string() }),
+    status: 201,
+  }),
+  removeCaller: endpoint({
+    method: 'DELETE',
+    path: '/api/bots/:bot/channels/:channel/callers/:caller',
+    about: 'Withdraw the key of a program; its conversations are kept',
+    access: 'person',
+    params: s.channelParams.extend({ caller: callerName }),
   }),
   getMessenger: endpoint({
     method: 'GET',

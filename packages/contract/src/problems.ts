@@ -14,6 +14,7 @@ export const API_PROBLEMS = {
   taken: { status: 409, title: 'Somebody else has taken this conversation' },
   'answered-meanwhile': { status: 409, title: 'Somebody else has answered meanwhile' },
   'not-handed-over': { status: 409, title: 'The bot answers here itself' },
+  'caller-unknown': { status: 401, title: 'This caller is not known' },
   'forged-signature': { status: 401, title: 'The signature is not right' },
   'not-aside': { status: 409, title: 'This is not put aside any more' },
   'not-paused': { status: 409, title: 'No turn pauses here' },

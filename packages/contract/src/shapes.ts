@@ -1,4 +1,5 @@
 import {
+  ability,
   botDocument,
   hookProfile,
   jsonValue,
@@ -141,8 +142,11 @@ export const channel = z.object({
   serves: z.union([z.literal('live'), z.number().int().min(1)]),
   /** The release that visitors get now; null while there is none. */
   live: z.number().int().nullable(),
+  /** Where visitors reach it; empty where it goes to a server by itself. */
   link: z.string(),
   conversations: z.number().int(),
+  /** What it can show. */
+  ability,
 });
 export type Channel = z.infer<typeof channel>;
 
@@ -161,6 +165,36 @@ export const messenger = channel.extend({
 });
 export type Messenger = z.infer<typeof messenger>;
 export const profile: z.ZodType<HookProfile> = hookProfile;
+
+/** How it stands with the line that a channel holds to its server. */
+const line = z.object({ state: z.enum(['connecting', 'connected', 'trouble']), reason: z.string().nullable(), since: moment });
+/** A secret that a channel of a kind needs. */
+const neededSecret = z.object({ name: z.string(), about: z.string(), optional: z.boolean() });
+
+/** A kind of channel that people connect by its settings. */
+export const channelKind = z.object({
+  kind: z.string(),
+  name: z.string(),
+  about: z.string(),
+  /** JSON Schema of its settings. */
+  settings: jsonValue,
+  secrets: z.array(neededSecret),
+  ability,
+});
+export type ChannelKind = z.infer<typeof channelKind>;
+
+/** A channel with all that is set on it. Of secrets only the names are ever told, of callers only who they are. */
+export const channelState = channel.extend({
+  settings: jsonValue,
+  secrets: z.array(z.string()),
+  needs: z.array(neededSecret),
+  testers: z.array(tester),
+  waiting: z.number().int(),
+  /** Null for a kind that holds no line, and for a channel that is off. */
+  line: line.nullable(),
+  callers: z.array(z.object({ name: z.string(), at: moment })),
+});
+export type ChannelState = z.infer<typeof channelState>;
 
 /** Something that came in or went out on a channel, or failed to. */
 export const channelEvent = z.object({

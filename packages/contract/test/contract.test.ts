@@ -79,8 +79,8 @@ describe('the OpenAPI document', () => {
 });
 
 describe('the list of problems', () => {
-  it('has 36 codes, each with an error status and a title', () => {
-    expect(Object.keys(API_PROBLEMS)).to.have.length(36);
+  it('has 37 codes, each with an error status and a title', () => {
+    expect(Object.keys(API_PROBLEMS)).to.have.length(37);
     for (const { status, title } of Object.values(API_PROBLEMS)) {
       expect(status).to.be.within(400, 599);
       expect(title).to.match(/^[A-Z]/);

@@ -56,7 +56,7 @@ describe('memory', () => {
       event: { id: 'item.id', sender: 'item.from', text: 'item.text' },
       calls: { address: 'http://127.0.0.1:9/api', message: { post: '/send/{{ to }}', body: { text: '{{ text }}' } } },
     };
-    const { hook } = await service.client.call('createChannel', {
+    const { link: hook } = await service.client.call('createChannel', {
       params: { bot },
       body: { kind: 'hook-messenger', name: 'Plain', profile },
     });

@@ -250,7 +250,7 @@ describe('turns that rest, and runs that no conversation began', () => {
     const wanted = async (id: string) =>
       Number((await db('deliveries').where({ conversation_id: id }).first<{ wanted: number }>('wanted'))?.wanted);
     const waits = async (id: string) =>
-      (await messenger.waitingDeliveries(db, new Date(Date.now() + 60_000))).some((w) => w.id === id);
+      (await messenger.waitingDeliveries(db, new Date(Date.now() + 60_000), 'one')).some((w) => w.id === id);
     const turns = turnsWith(looping, () => Promise.resolve(written('look')), true);
     const incoming = { ...begin(looping), delivery: { channelId: newId(clock), recipient: '771001' } };
     const { conversationId: id } = incoming;

@@ -151,7 +151,8 @@ describe('the steps of a turn on the database', () => {
     const [id, now] = [await conversation(), clock.now()];
     const claim = { owner: 'one', now, until: new Date(now.getTime() + 5000) };
     const want = () => ask((hot) => hot.run(turning.wantDelivery({ conversationId: id, channelId: id, recipient: '771001' })));
-    const waits = async () => (await messenger.waitingDeliveries(db, new Date(now.getTime() + 6000))).some((w) => w.id === id);
+    const waits = async () =>
+      (await messenger.waitingDeliveries(db, new Date(now.getTime() + 6000), 'one')).some((w) => w.id === id);
     await want();
     const taken = await messenger.takeDelivery(db, id, claim);
     expect(await messenger.takeDelivery(db, id, { ...claim, owner: 'two' })).to.equal(undefined);

@@ -171,7 +171,7 @@ describe('what waits on the database', () => {
     for (let i = 0; i < 60; i++) await begin(many, i);
     for (let i = 60; i < 63; i++) await begin(few, i);
     expect(byOwner(await ask((hot) => turning.waitingConversations(hot, now)))).to.deep.equal({ [many]: 20, [few]: 3 });
-    expect(byOwner(await waitingDeliveries(db, now))).to.deep.equal({ [many]: 20, [few]: 3 });
+    expect(byOwner(await waitingDeliveries(db, now, 'one'))).to.deep.equal({ [many]: 20, [few]: 3 });
   });
 
   it('in a conversation is its next event, and the further parts of one before the next one', async () => {

@@ -334,6 +334,7 @@ describe('talking to a bot', () => {
       // Some whose bodies bear nothing else.
       const alone: Partial<Record<EndpointName, object>> = {
         setRetention: {},
+        testChannel: { to: 'x' },
         setWebChat: CHAT_SETTINGS,
         addTokenKey: { algorithm: 'HS256', id: 'x' },
       };

@@ -193,7 +193,7 @@ describe('trust', () => {
     };
     const body = { kind: 'hook-messenger' as const, name: 'Plain', profile };
     const made = await service.client.call('createChannel', { params: { bot }, body });
-    return { channel: made.id, hook: made.hook };
+    return { channel: made.id, hook: made.link };
   };
   const send = (hook: string, list: unknown[]) =>
     fetch(hook, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ list }) });
@@ -389,7 +389,7 @@ describe('trust', () => {
         'an address such as',
       );
       const made = await service.client.call('createChannel', { params: { bot }, body });
-      await fetch(made.hook, {
+      await fetch(made.link, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ i: '1', f: 'f', t: 'hello' }),

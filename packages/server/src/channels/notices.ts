@@ -1,8 +1,6 @@
 import type { Logger } from 'pino';
 import { failureOf, readMarkdown, type Message, type NoticeEffect, type NoticeResult } from '@primrose/core';
 import { hashSecret, newId, type Clock } from '../base/clock.js';
-import type { AllowedAddresses } from '../outside/agent.js';
-import { createCaller, type Caller } from '../outside/call.js';
 import { channelOwner, type Secrets } from '../outside/secrets.js';
 import { channelById, listChannels } from '../store/channels.js';
 import { messageColumn } from '../store/columns.js';
@@ -11,8 +9,9 @@ import * as store from '../store/notices.js';
 import { Keeper } from '../turns/keeper.js';
 import type { Sendable, SendPart } from './channel.js';
 import { note } from './events.js';
-import { LEASE_MS, MAX_ANSWER_BYTES, OFF_MS, waitAgain } from './patience.js';
-import { channelKind, channelKinds, pushes } from './registry.js';
+import type { FindSender } from './outbox.js';
+import { LEASE_MS, NO_LINE_MS, OFF_MS, waitAgain } from './patience.js';
+import { channelKind, pushes } from './registry.js';
 
 export interface NoticesParts {
   readonly db: Db;
@@ -20,7 +19,7 @@ export interface NoticesParts {
   readonly secrets: Secrets;
   readonly log: Logger;
   readonly process: string;
-  readonly allowed: AllowedAddresses;
+  readonly senderOf: FindSender;
 }
 
 /** What a notice comes from: a bot's turn, and the place in it. */
@@ -35,13 +34,11 @@ const STOP_MS = 10_000;
 /** Messages that answer nobody: stored when a turn asks for them, then sent, tried again, and shown where they fail for good. */
 export class Notices {
   readonly #parts: NoticesParts;
-  readonly #caller: Caller;
   readonly #keeper: Keeper;
 
   constructor(parts: NoticesParts) {
     const { db, clock, log } = parts;
     this.#parts = parts;
-    this.#caller = createCaller(parts.allowed, MAX_ANSWER_BYTES);
     this.#keeper = new Keeper({
       clock,
       log,
@@ -58,7 +55,6 @@ export class Notices {
 
   async stop(): Promise<void> {
     await this.#keeper.stop(STOP_MS);
-    await this.#caller.close();
   }
 
   /** Stores what a turn wants to tell somebody. The same place in a turn stores it once. */
@@ -103,11 +99,11 @@ export class Notices {
     const row = await store.takeNotice(db, id, { owner, now, until: this.#lease() });
     if (!row) return;
     const channel = await channelById(db, row.channel_id);
-    const kind = channel && channelKinds.get(channel.kind);
-    if (channel?.is_on !== 1 || channel.settings === null || !kind?.sender)
+    if (channel?.is_on !== 1 || channel.settings === null)
       return this.#later(row, OFF_MS, 'the channel is switched off', row.tries);
-    const sender = kind.sender(channel.settings, await secrets.open(channelOwner(channel.id)), this.#caller);
-    const to: Sendable = { to: row.recipient, key: `notice-${row.id}`, who: 'bot' };
+    const sender = this.#parts.senderOf(channel, await secrets.open(channelOwner(channel.id)));
+    if (!sender) return this.#later(row, NO_LINE_MS, 'the channel is not connected', row.tries);
+    const to: Sendable = { to: row.recipient, key: `notice-${row.id}`, who: 'bot', language: 'en' };
     const made = sender.message(messageColumn.read(row.message), to);
     if (!made.ok) return this.#failed(row, made.reason);
     await this.#sendParts(row, made.parts);

@@ -1,21 +1,20 @@
 import type { Logger } from 'pino';
 import type { Message } from '@primrose/core';
-import { sleep, type Clock } from '../base/clock.js';
-import { createCaller, type Caller } from '../outside/call.js';
-import type { AllowedAddresses } from '../outside/agent.js';
+import { hashSecret, sleep, type Clock } from '../base/clock.js';
 import { channelOwner, type Secrets } from '../outside/secrets.js';
-import { channelById } from '../store/channels.js';
+import { channelById, type ServingChannel } from '../store/channels.js';
 import { messageColumn } from '../store/columns.js';
-import { linesAfter } from '../store/conversations.js';
+import { languageOf, linesAfter } from '../store/conversations.js';
 import type { Db } from '../store/database.js';
+import { keepSent, lineHolder } from '../store/held-lines.js';
 import type { LineRow } from '../store/lines.js';
 import * as store from '../store/messenger.js';
 import { Keeper } from '../turns/keeper.js';
 import type { Wakes } from '../turns/wakes.js';
-import type { Sender } from './channel.js';
+import type { Sendable, Sender } from './channel.js';
 import { dueLines } from './due.js';
 import { note } from './events.js';
-import { LEASE_MS, MAX_ANSWER_BYTES, OFF_MS, waitAgain } from './patience.js';
+import { LEASE_MS, NO_LINE_MS, OFF_MS, waitAgain } from './patience.js';
 import { channelKinds } from './registry.js';
 
 export interface OutboxParts {
@@ -25,8 +24,11 @@ export interface OutboxParts {
   readonly secrets: Secrets;
   readonly log: Logger;
   readonly process: string;
-  readonly allowed: AllowedAddresses;
+  /** How a channel sends from this process; undefined while it cannot. */
+  readonly senderOf: FindSender;
 }
+
+export type FindSender = (channel: ServingChannel, secrets: Readonly<Record<string, string>>) => Sender | undefined;
 
 const LOOK_MS = 500;
 const STOP_MS = 15_000;
@@ -37,18 +39,16 @@ const STOP_MS = 15_000;
  */
 export class Outbox {
   readonly #parts: OutboxParts;
-  readonly #caller: Caller;
   readonly #keeper: Keeper;
 
   constructor(parts: OutboxParts) {
     const { db, clock, log } = parts;
     this.#parts = parts;
-    this.#caller = createCaller(parts.allowed, MAX_ANSWER_BYTES);
     this.#keeper = new Keeper({
       clock,
       log,
       name: 'deliveries',
-      waiting: () => store.waitingDeliveries(db, clock.now()),
+      waiting: () => store.waitingDeliveries(db, clock.now(), parts.process),
       work: (id) => this.#send(id).catch((error: unknown) => log.warn({ err: error, conversation: id }, 'sending was cut off')),
     });
   }
@@ -59,7 +59,6 @@ export class Outbox {
 
   async stop(): Promise<void> {
     await this.#keeper.stop(STOP_MS);
-    await this.#caller.close();
   }
 
   /** Sends what a conversation of a channel has, unless this process does so already. */
@@ -74,16 +73,23 @@ export class Outbox {
     if (!taken) return;
     const channel = await channelById(db, taken.channel_id);
     const kind = channel && channelKinds.get(channel.kind);
-    if (channel?.is_on !== 1 || channel.settings === null || !kind?.sender) {
-      const nextAt = new Date(now.getTime() + OFF_MS);
-      const { sent_seq: sentSeq, part, tries } = taken;
-      await store.moveDelivery(db, id, owner, { sentSeq, part, tries, nextAt, leaseUntil: null });
-      return;
+    if (channel?.is_on !== 1 || channel.settings === null || !kind) return this.#later(taken, OFF_MS);
+    const sender = this.#parts.senderOf(channel, await this.#parts.secrets.open(channelOwner(channel.id)));
+    if (!sender) {
+      const holder = await lineHolder(db, channel.id, now);
+      // Another process has the line, and finds this at once.
+      return holder !== undefined && holder !== owner ? store.endDelivery(db, id, owner, null) : this.#later(taken, NO_LINE_MS);
     }
-    const secrets = await this.#parts.secrets.open(channelOwner(channel.id));
-    const work = new Sending(taken, kind.sender(channel.settings, secrets, this.#caller));
+    const work = new Sending(taken, sender, { gathers: kind.gathers === true, language: await languageOf(db, id) });
     const nothingMore = await this.#sendAll(work);
     if (nothingMore !== undefined) await store.endDelivery(db, id, owner, nothingMore ? taken.wanted : null);
+  }
+
+  /** Gives a conversation back that cannot be sent just now. */
+  async #later({ conversation_id: id, sent_seq: sentSeq, part, tries }: store.DeliveryRow, ms: number): Promise<void> {
+    const { db, clock, process: owner } = this.#parts;
+    const nextAt = new Date(clock.now().getTime() + ms);
+    await store.moveDelivery(db, id, owner, { sentSeq, part, tries, nextAt, leaseUntil: null });
   }
 
   /** Sends line after line; true when there is nothing more, undefined when the conversation was given back meanwhile. */
@@ -94,7 +100,8 @@ export class Outbox {
       const woken = this.#woken(work.id);
       const lines = await linesAfter(db, work.id, work.sentSeq);
       const { due, next } = dueLines(lines, clock.now());
-      const [line] = due;
+      const waits = work.gathers && (pending || next !== null);
+      const line = waits ? undefined : work.gathers ? gathered(due) : due[0];
       if (line) {
         if (!(await this.#sendLine(work, line))) return undefined;
       } else if (pending || next !== null) {
@@ -120,7 +127,7 @@ export class Outbox {
   async #type(work: Sending): Promise<void> {
     work.typed = true;
     const key = `${work.id}-typing`;
-    const made = work.sender.typing({ to: work.recipient, key, who: 'bot' });
+    const made = work.sender.typing(work.sendable(key, 'bot'));
     if (made.ok) for (const send of made.parts) await send(key);
   }
 
@@ -133,18 +140,26 @@ export class Outbox {
     }
     const message = messageColumn.read(line.message);
     const key = `${work.id}-${line.seq}`;
-    const made = work.sender.message(message, { to: work.recipient, key, who: line.who });
+    const made = work.sender.message(message, work.sendable(key, line.who));
     if (!made.ok) return this.#failed(work, line, made.reason);
     for (const [i, send] of made.parts.entries()) {
       if (i < work.part) continue;
       const sent = await send(`${key}-${i + 1}`);
       if (sent.as === 'failed') return this.#failed(work, line, sent.reason);
       if (sent.as === 'again') return this.#tryLater(work, line, sent);
+      if (sent.id !== undefined) await this.#keepId(work, line, sent.id);
       work.part = i + 1;
       work.tries = 0;
       if (!(await move(this.#lease()))) return false;
     }
     return this.#sent(work, line, message);
+  }
+
+  /** Under which id the other side knows a line: receipts, reactions and answers name it. */
+  #keepId(work: Sending, line: LineRow, id: string): Promise<void> {
+    const { db, clock } = this.#parts;
+    const { channelId, id: conversation_id } = work;
+    return keepSent(db, { channelId, idHash: hashSecret(id), conversation_id, seq: line.seq, at: clock.now() });
   }
 
   #move(work: Sending, leaseUntil: Date | null, nextAt: Date | null): Promise<boolean> {
@@ -183,25 +198,61 @@ export class Outbox {
   }
 }
 
+/** Lines that are due as one message: those of the visitor are past, the buttons are those of the last. Undefined where there are none. */
+function gathered(due: readonly LineRow[]): LineRow | undefined {
+  const last = due.at(-1);
+  const said = due.filter((l) => l.who !== 'visitor');
+  const speaker = said.at(-1);
+  if (!last || !speaker || said.length === 1) return speaker ?? last;
+  const messages = said.map((l) => messageColumn.read(l.message));
+  const { choices: _choices, ...ended } = messages.at(-1) ?? messageColumn.read(speaker.message);
+  const message: Message = {
+    ...ended,
+    text: messages.map((m) => m.text).join('\n\n'),
+    blocks: messages.flatMap((m) => m.blocks),
+    ...listed('choices', messages.at(-1)?.choices ?? []),
+    ...listed(
+      'cites',
+      messages.flatMap((m) => m.cites ?? []),
+    ),
+    ...listed(
+      'links',
+      messages.flatMap((m) => m.links ?? []),
+    ),
+  };
+  return { ...speaker, seq: last.seq, message: JSON.stringify(message) };
+}
+
+const listed = <K extends string, T>(key: K, list: readonly T[]) => (list.length > 0 ? { [key]: list } : {});
+
 /** How far the sending of one conversation has come. */
 class Sending {
   readonly id: string;
   readonly channelId: string;
   readonly recipient: string;
   readonly sender: Sender;
+  readonly gathers: boolean;
   sentSeq: number;
   part: number;
   tries: number;
   typed = false;
+  readonly #with: Pick<Sendable, 'language' | 'answers' | 'thread'>;
 
-  constructor(row: store.DeliveryRow, sender: Sender) {
+  constructor(row: store.DeliveryRow, sender: Sender, { gathers, language }: { gathers: boolean; language: string }) {
     this.id = row.conversation_id;
     this.channelId = row.channel_id;
     this.recipient = row.recipient;
     this.sender = sender;
+    this.gathers = gathers;
     this.sentSeq = row.sent_seq;
     this.part = row.part;
     this.tries = row.tries;
+    const { answers, thread } = row;
+    this.#with = { language, ...(answers === null ? {} : { answers }), ...(thread === null ? {} : { thread }) };
+  }
+
+  sendable(key: string, who: string): Sendable {
+    return { to: this.recipient, key, who, ...this.#with };
   }
 
   place() {

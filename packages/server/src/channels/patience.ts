@@ -2,6 +2,8 @@
 export const LEASE_MS = 30_000;
 /** How often is looked whether a channel that was switched off is on again. */
 export const OFF_MS = 10_000;
+/** How often is looked whether a line that is needed stands again. */
+export const NO_LINE_MS = 1000;
 /** The most of an answer of the other side that is read. */
 export const MAX_ANSWER_BYTES = 200_000;
 

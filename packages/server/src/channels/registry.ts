@@ -1,11 +1,19 @@
-import type { ChannelKind } from './channel.js';
+import type { AllowedAddresses } from '../outside/agent.js';
+import type { Caller } from '../outside/call.js';
+import { botApi } from './bot-api/bot-api.js';
+import type { ChannelKind, Sender } from './channel.js';
 import { formPage } from './form-page/form-page.js';
 import { hookMessenger } from './hook-messenger/hook-messenger.js';
+import { irc } from './irc/irc.js';
+import { mail } from './mail/mail.js';
+import { matrix } from './matrix/matrix.js';
+import { telephone } from './telephone/telephone.js';
 import { webChat } from './web-chat/web-chat.js';
+import { xmpp } from './xmpp/xmpp.js';
 
 /** All kinds of channel; nothing else lists them. */
 export const channelKinds: ReadonlyMap<string, ChannelKind> = new Map(
-  [webChat, hookMessenger, formPage].map((kind) => [kind.kind, kind]),
+  [webChat, hookMessenger, mail, xmpp, irc, matrix, telephone, botApi, formPage].map((kind) => [kind.kind, kind]),
 );
 
 /** A kind that there is. Throws on one that the database names and no code knows. */
@@ -17,5 +25,16 @@ export function channelKind(kind: string): ChannelKind {
 
 /** True where lines have to be sent out; false where visitors fetch them, and for runs that no channel began. */
 export function pushes(kind: string | null): boolean {
-  return kind !== null && channelKinds.get(kind)?.sender !== undefined;
+  const found = kind === null ? undefined : channelKinds.get(kind);
+  return found?.sender !== undefined || found?.connects !== undefined;
+}
+
+/** How a channel sends by itself; undefined where only a held line can. */
+export function senderOf(
+  { kind, settings }: { readonly kind: string; readonly settings: string | null },
+  secrets: Readonly<Record<string, string>>,
+  caller: Caller,
+  allowed: AllowedAddresses,
+): Sender | undefined {
+  return settings === null ? undefined : channelKinds.get(kind)?.sender?.(settings, secrets, caller, allowed);
 }

@@ -140,6 +140,27 @@ export class Files {
     return { ...sentFiles(pictures, files), lost };
   }
 
+  /** Keeps files that came along with a message, each that is taken; the rest is left out, each with why. */
+  async keptAll(
+    files: readonly { readonly name: string; readonly type: string; readonly bytes: Uint8Array }[],
+    place: FilePlace,
+  ): Promise<Omit<Sent, 'ids'> & { readonly lost: readonly string[] }> {
+    const pictures: string[] = [];
+    const kept: SentFile[] = [];
+    const lost: string[] = [];
+    for (const { name, type, bytes } of files) {
+      try {
+        const { id: _id, picture, ...file } = await this.keep(bytes, { name, declared: type }, place);
+        if (picture) pictures.push(file.address);
+        else kept.push(file);
+      } catch (error) {
+        if (!(error instanceof Refused)) throw error;
+        lost.push(whyLost(error as Refused));
+      }
+    }
+    return { ...sentFiles(pictures, kept), lost };
+  }
+
   /** A file by its address of ours; undefined for any other address, and where it is not kept any more. */
   async at(address: string): Promise<FileRow | undefined> {
     const rest = address.startsWith(`${this.#publicUrl}/files/`) ? address.slice(`${this.#publicUrl}/files/`.length) : '';

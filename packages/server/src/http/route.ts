@@ -90,7 +90,7 @@ export function addRoutes(app: Express, findPerson: FindPerson, handlers: Handle
         res,
       };
       const reply: unknown = await handler(asked as never);
-      if (e.stream || e.download || e.open) return;
+      if (e.stream || e.download || e.open || res.headersSent) return;
       if (reply === undefined) res.status(e.status ?? 204).end();
       else res.status(e.status ?? 200).json(reply);
     });

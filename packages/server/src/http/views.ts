@@ -75,7 +75,8 @@ export function channelView(row: ServingChannel & { conversations: number }, pub
     on: row.is_on === 1,
     serves: row.bound_number ?? 'live',
     live: row.live_number,
-    link: channelKind(row.kind).link(publicUrl, row.address),
+    link: channelKind(row.kind).link(publicUrl, row.address, row.settings),
+    ability: channelKind(row.kind).ability(row.settings),
     conversations: Number(row.conversations),
   };
 }

@@ -245,6 +245,42 @@ const WORDING: { readonly [C in RefusalCode]: Worded<Refusals[C]> } = {
     as: 'not-found',
     says: () => 'No channel takes webhooks at this address. Copy it from the Channels page.',
   },
+  'hook-polled': { as: 'not-found', says: () => 'This messenger is asked for its events; it takes no webhooks.' },
+  'no-channel': { as: 'not-found', says: () => 'This bot has no such channel. The list of its channels shows what there is.' },
+  'settings-unusable': {
+    as: 'invalid-input',
+    says: ({ errors }) => `The settings cannot be used, ${errors[0]?.pointer ?? ''}: ${errors[0]?.detail ?? ''}. Correct this.`,
+    extra: ({ errors }) => ({ errors }),
+  },
+  'channel-cannot': {
+    as: 'invalid-input',
+    says: ({ what, kind }) =>
+      ({
+        mapping: 'Only a messenger has a mapping.',
+        settings: `The settings of a channel of the kind ${kind} are not set in this way.`,
+        send: `A channel of the kind ${kind} sends nothing by itself: try it as a visitor does.`,
+        copy: `A channel of the kind ${kind} cannot be copied.`,
+        delete: `A channel of the kind ${kind} cannot be deleted here.`,
+      })[what],
+  },
+  'test-failed': { as: 'outside-failed', says: ({ reason }) => `The message was not sent: ${reason}.` },
+  'channel-is-off': { as: 'channel-off', says: () => 'The channel is switched off. Switch it on, then try it.' },
+  'no-line': { as: 'not-ready', says: () => 'The channel is not connected just now; its page says why. Try again when it is.' },
+  'channels-enough': { as: 'invalid-input', says: ({ most }) => `A bot has at most ${most} channels. Delete one first.` },
+  'no-talk-api': { as: 'not-found', says: () => 'There is no bot API at this address. Copy it from the page of the channel.' },
+  'caller-unknown': {
+    as: 'caller-unknown',
+    says: () => 'This key is not known here, or was withdrawn. Send the key of a caller as a bearer token.',
+  },
+  'caller-name': {
+    as: 'invalid-input',
+    says: ({ name }) => `There is a caller "${name}" already. Withdraw its key first, or choose another name.`,
+  },
+  'callers-enough': { as: 'invalid-input', says: ({ most }) => `A channel has at most ${most} callers. Withdraw a key first.` },
+  'no-conversation-here': {
+    as: 'not-found',
+    says: () => 'You have no such conversation here, or it is over. Open a new one.',
+  },
   'no-handshake': { as: 'not-found', says: () => 'The mapping of this channel describes no handshake.' },
   'handshake-failed': {
     as: 'forged-signature',

@@ -20,7 +20,8 @@ export function refusedReason(host: string): string {
   return `${host} is a private address; the operator can allow such calls with PRIMROSE_PRIVATE_ADDRESSES`;
 }
 
-async function checkedAddress(host: string, allowed: AllowedAddresses): Promise<{ address: string; family: number }> {
+/** Resolves a host, once. Throws RefusedAddress where it is a private one that may not be called, and where it has no address. */
+export async function checkedAddress(host: string, allowed: AllowedAddresses): Promise<{ address: string; family: number }> {
   const [found] = await lookup(host, { all: true });
   if (!found) throw new Error(`${host} has no address`);
   if (!mayCall(found.address, allowed)) throw new RefusedAddress(host);

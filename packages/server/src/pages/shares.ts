@@ -126,7 +126,7 @@ export class Shares {
           about: page.about ?? null,
           category: page.category ?? null,
           link: channel.address,
-          address: formPage.link(publicUrl, channel.address),
+          address: formPage.link(publicUrl, channel.address, null),
           copies: forPeople && share.copies,
         };
       }),
@@ -150,7 +150,7 @@ export class Shares {
       id: channel.id,
       page,
       name: channel.name ?? page,
-      link: formPage.link(publicUrl, channel.address),
+      link: formPage.link(publicUrl, channel.address, null),
       on: channel.is_on === 1,
       access,
       until,

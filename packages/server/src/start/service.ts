@@ -7,7 +7,11 @@ import { createBotLoader } from '../bots/loader.js';
 import { FileReading } from '../bots/reading.js';
 import { messengerHandlers } from '../channels/hook-messenger/routes.js';
 import { createHandOverNotice } from '../channels/hand-over-notice.js';
-import { Outbox } from '../channels/outbox.js';
+import { botApiHandlers } from '../channels/bot-api/routes.js';
+import { Intake } from '../channels/intake.js';
+import { Lines } from '../channels/lines.js';
+import { Outbox, type FindSender } from '../channels/outbox.js';
+import { telephoneHandlers } from '../channels/telephone/routes.js';
 import { pushes } from '../channels/registry.js';
 import { webChatHandlers } from '../channels/web-chat/routes.js';
 import { createChatPage, webChatSettingHandlers } from '../channels/web-chat/setting.js';
@@ -17,6 +21,7 @@ import { createApp, createBackPage, serviceHandlers } from '../http/app.js';
 import { createPersonFinder } from '../http/auth.js';
 import { accountHandlers } from '../http/routes/account.js';
 import { botHandlers } from '../http/routes/bots.js';
+import { channelHandlers } from '../http/routes/channels.js';
 import { conversationHandlers } from '../http/routes/conversations.js';
 import { draftHandlers } from '../http/routes/drafts.js';
 import { inboxHandlers } from '../http/routes/inbox.js';
@@ -157,7 +162,9 @@ export async function startService(config: Config, version: string): Promise<Ser
   const mcp = createMcp(config.privateAddresses, clock);
   const outside = { action: actions.perform, model: models.perform, mcp: mcp.perform };
   const stops = new TurnStops(db, clock, () => news.processes > 1);
-  const outbox = new Outbox({ db, clock, wakes, secrets, log, process, allowed: config.privateAddresses });
+  /** A channel sends by itself, or by the line that this process holds. */
+  const senderOf: FindSender = (channel, opened) => lines.senderOf(channel, opened);
+  const outbox = new Outbox({ db, clock, wakes, secrets, log, process, senderOf });
   const deliveries = { pushes, kick: outbox.kick.bind(outbox) };
   const documentOf = async (botId: string) => {
     const bot = await servingBot(db, botId);
@@ -173,7 +180,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     onPromised: () => clock.after(0, () => void timed.kick().catch(() => undefined)),
   });
   const drawing = createDrawing(config.privateAddresses);
-  const notices = new Notices({ db, clock, secrets, log, process, allowed: config.privateAddresses });
+  const notices = new Notices({ db, clock, secrets, log, process, senderOf });
   const mailer = createMailer(config.mail);
   const codes = new SignInCodes({ db, clock, mailer });
   const signIn = createInTalk({ db, clock, codes, mail: config.mail.url !== undefined });
@@ -194,6 +201,8 @@ export async function startService(config: Config, version: string): Promise<Ser
     tries: limits.turnTries,
     process,
   });
+  const intake = new Intake({ db, clock, loader, turns, outbox, files, limits });
+  const lines = new Lines({ db, clock, secrets, log, process, allowed: config.privateAddresses, publicUrl, intake });
   const services = new IdentityServices({ clock, allowed: config.privateAddresses });
   const signIns = new SignIns({ db, clock, loader, secrets, turns, wakes, codes, services, publicUrl, key });
   const runner = new Runs({ db, clock, loader, turns, wakes });
@@ -242,7 +251,10 @@ export async function startService(config: Config, version: string): Promise<Ser
         sendBack: createBackPage(chatPages),
       }),
       fileHandlers({ files }),
-      messengerHandlers({ db, clock, secrets, loader, turns, outbox, files, publicUrl, limits: limits }),
+      messengerHandlers({ db, clock, secrets, intake, publicUrl }),
+      botApiHandlers({ db, clock, log, wakes, streams, turns, intake, limits, key }),
+      telephoneHandlers({ db, clock, turns, intake, limits, publicUrl, key }),
+      channelHandlers({ db, clock, secrets, publicUrl, lines }),
       pageHandlers({
         ...bots,
         ...{ log, wakes, progress, streams, pages, shares, sent, files, reading, loader, secrets, publicUrl, key },
@@ -253,7 +265,7 @@ export async function startService(config: Config, version: string): Promise<Ser
       startHandlers({ ...bots, secrets, runner, receiving, wakes, publicUrl }),
       serviceHandlers({ db, clock, version, news }),
       accountHandlers({ db, clock, secureCookies }),
-      botHandlers({ ...bots, secrets, publicUrl, examples: loadExamples(config.examples) }),
+      botHandlers({ ...bots, secrets, examples: loadExamples(config.examples) }),
       draftHandlers({ ...bots, log, watch, streams, files: reading }),
       releaseHandlers({ ...bots, rehearsing, secrets, indexing }),
       talkHandlers({ db }),
@@ -280,6 +292,7 @@ export async function startService(config: Config, version: string): Promise<Ser
   await news.start();
   turns.start();
   outbox.start();
+  lines.start();
   notices.start();
   queue.start();
   timed.start();
@@ -297,6 +310,8 @@ export async function startService(config: Config, version: string): Promise<Ser
     streams.forEach((s) => s.destroy());
     watch.close();
     server.closeIdleConnections();
+    // What comes in by held lines stays at the servers for whoever holds them next.
+    const letGo = lines.stop();
     await timed.stop();
     await queue.stop();
     await turns.stop(config.stopMs);
@@ -305,6 +320,7 @@ export async function startService(config: Config, version: string): Promise<Ser
     await sweeper.stop();
     await news.stop();
     await outbox.stop();
+    await letGo;
     await notices.stop();
     await carrying.stop();
     await summing.stop();

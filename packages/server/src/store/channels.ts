@@ -41,11 +41,12 @@ export async function insertChannel(
 
 export async function listChannels(db: Db, botId: string): Promise<(ServingChannel & { conversations: number })[]> {
   const count = db('conversations').whereRaw('conversations.channel_id = c.id').count('*');
-  return serving(db).where('c.bot_id', botId).select(count.as('conversations')).orderBy('c.id');
+  return serving(db).where('c.bot_id', botId).whereNull('c.deleted_at').select(count.as('conversations')).orderBy('c.id');
 }
 
 export async function channelByAddress(db: Db, address: string, kind: ChannelRow['kind']): Promise<ServingChannel | undefined> {
-  return (await serving(db).where('c.address', address).where('c.kind', kind).first()) as ServingChannel | undefined;
+  return (await serving(db).where('c.address', address).where('c.kind', kind).whereNull('c.deleted_at').first()) as
+    ServingChannel | undefined;
 }
 
 /** A channel with the visitor who has a key there: whoever has signed in with it, else whoever was given it; null where nobody has it. */
@@ -76,7 +77,7 @@ export async function visitAt(
        LEFT JOIN sign_ins s ON s.channel_id = c.id AND s.key_hash = ?
        LEFT JOIN visitors i ON i.id = s.visitor_id
        LEFT JOIN visitors p ON p.id = i.person_id
-       WHERE c.address = ? AND c.kind = ?`,
+       WHERE c.address = ? AND c.kind = ? AND c.deleted_at IS NULL`,
       [keyHash, keyHash, address, kind],
     ),
   );
@@ -84,7 +85,30 @@ export async function visitAt(
 }
 
 export async function channelById(db: Db, id: string): Promise<ServingChannel | undefined> {
-  return (await serving(db).where('c.id', id).first()) as ServingChannel | undefined;
+  return (await serving(db).where('c.id', id).whereNull('c.deleted_at').first()) as ServingChannel | undefined;
+}
+
+/** Channels of some kinds, of all bots that are there, which are on. */
+export async function linedChannels(db: Db, kinds: readonly string[], limit: number): Promise<ServingChannel[]> {
+  return serving(db)
+    .whereIn('c.kind', [...kinds])
+    .where('c.is_on', true)
+    .whereNull('c.deleted_at')
+    .whereNull('b.deleted_at')
+    .orderBy('c.id')
+    .limit(limit);
+}
+
+/** Takes a channel away; its conversations stay, and go with their time. */
+export async function deleteChannel(db: Db, botId: string, id: string, at: Date): Promise<void> {
+  await db('channels').where({ bot_id: botId, id }).update({ deleted_at: at, is_on: false });
+  for (const table of ['channel_events', 'channel_testers', 'sent_messages', 'channel_lines', 'openings'] as const)
+    await db(table).where({ channel_id: id }).delete();
+  await db('deliveries').where({ channel_id: id }).delete();
+  await db('notices').where({ channel_id: id, state: 'waits' }).update({ state: 'failed', reason: 'the channel was deleted' });
+  await db('secrets')
+    .where({ owner: `channel ${id}` })
+    .delete();
 }
 
 export async function updateChannel(
@@ -132,5 +156,11 @@ export async function moveChannel(db: Db, botId: string, id: string, address: st
 
 /** Channels of a kind of all bots that are there, which are on. */
 export async function channelsOfKind(db: Db, kind: string, limit: number): Promise<ServingChannel[]> {
-  return serving(db).where('c.kind', kind).where('c.is_on', true).whereNull('b.deleted_at').orderBy('c.id').limit(limit);
+  return serving(db)
+    .where('c.kind', kind)
+    .where('c.is_on', true)
+    .whereNull('c.deleted_at')
+    .whereNull('b.deleted_at')
+    .orderBy('c.id')
+    .limit(limit);
 }

@@ -1,4 +1,5 @@
-import { messageColumn } from './columns.js';
+import type { Message } from '@primrose/core';
+import { messageColumn, stateColumn } from './columns.js';
 import type { Db } from './database.js';
 import { statement } from './hot.js';
 import type { LineRow } from './lines.js';
@@ -128,6 +129,27 @@ export async function choiceWords(db: Db, conversationId: string, choice: string
   for (const { message } of rows) {
     const found = messageColumn.read(message).choices?.find((c) => c.id === choice);
     if (found) return found.says;
+  }
+  return undefined;
+}
+
+/** The language that is spoken in a conversation; en where it is gone. */
+export async function languageOf(db: Db, id: string): Promise<string> {
+  const row: { state: string } | undefined = await db('conversations').where({ id }).first('state');
+  return row === undefined ? 'en' : stateColumn.read(row.state).language;
+}
+
+/** The buttons that the bot has offered last in a conversation, unless the visitor has said something since. */
+export async function lastChoices(db: Db, conversationId: string): Promise<Message['choices']> {
+  const rows: { who: string; message: string }[] = await db('chat_lines')
+    .where({ conversation_id: conversationId })
+    .orderBy('seq', 'desc')
+    .limit(CHOICES_IN_LAST)
+    .select('who', 'message');
+  const visitor = rows.findIndex((r) => r.who === 'visitor');
+  for (const { message } of rows.slice(0, visitor < 0 ? rows.length : visitor)) {
+    const { choices } = messageColumn.read(message);
+    if (choices?.length) return choices;
   }
   return undefined;
 }

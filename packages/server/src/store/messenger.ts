@@ -98,21 +98,25 @@ export interface DeliveryRow {
   readonly conversation_id: string;
   readonly channel_id: string;
   readonly recipient: string;
+  readonly answers: string | null;
+  readonly thread: string | null;
   readonly wanted: number;
   readonly sent_seq: number;
   readonly part: number;
   readonly tries: number;
 }
 
-/** Conversations that wait to be sent and that nobody sends, with their channels; at most 50, and of one channel at most 20. */
-export async function waitingDeliveries(db: Db, now: Date): Promise<Waiting[]> {
+/** Conversations that wait to be sent and that nobody sends, those aside whose line another process holds, with their channels; at most 50, and of one channel at most 20. */
+export async function waitingDeliveries(db: Db, now: Date, owner: string): Promise<Waiting[]> {
   return statement(db, (hot) =>
     hot.read<Waiting>(
       fairly(
         `SELECT conversation_id AS id, channel_id AS owner, COALESCE(next_at, '1970-01-01') AS since FROM deliveries
-         WHERE waits = 1 AND (lease_until IS NULL OR lease_until < ?) AND (next_at IS NULL OR next_at <= ?)`,
+         WHERE waits = 1 AND (lease_until IS NULL OR lease_until < ?) AND (next_at IS NULL OR next_at <= ?)
+           AND NOT EXISTS (SELECT 1 FROM channel_lines l
+             WHERE l.channel_id = deliveries.channel_id AND l.owner <> ? AND l.lease_until > ?)`,
       ),
-      [now, now],
+      [now, now, owner, now],
     ),
   );
 }
@@ -132,7 +136,7 @@ export async function takeDelivery(
     );
     if (taken.rows !== 1) return undefined;
     const [row] = await hot.read<DeliveryRow>(
-      'SELECT conversation_id, channel_id, recipient, wanted, sent_seq, part, tries FROM deliveries WHERE conversation_id = ?',
+      'SELECT conversation_id, channel_id, recipient, answers, thread, wanted, sent_seq, part, tries FROM deliveries WHERE conversation_id = ?',
       [id],
     );
     return row;

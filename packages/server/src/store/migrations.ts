@@ -3,6 +3,7 @@ import type { Knex } from 'knex';
 import { agents } from './agents-schema.js';
 import { knowledge } from './knowledge-schema.js';
 import { known } from './known-schema.js';
+import { heldLines } from './lines-schema.js';
 import { pages } from './pages-schema.js';
 import { sources } from './sources-schema.js';
 import { memory } from './memory-schema.js';
@@ -473,6 +474,7 @@ export const migrations: Readonly<Record<string, (db: Knex) => Promise<void>>> =
   '0012_sources': sources,
   '0013_pages': pages,
   '0014_known': known,
+  '0015_held_lines': heldLines,
 };
 
 /** What lists show of a bot, kept beside its document. */

@@ -33,6 +33,7 @@ const OF_CONVERSATION = [
   'chat_lines',
   'turns',
   'deliveries',
+  'sent_messages',
   'events_aside',
   'channel_events',
   'missed',
@@ -271,7 +272,7 @@ export async function dropPartOfBot(db: Db, botId: string): Promise<number> {
   if (rows > 0) return rows;
   const channels: { id: string }[] = await db('channels').where({ bot_id: botId }).select('id');
   const ids = channels.map((c) => c.id);
-  for (const table of ['channel_events', 'channel_testers', 'openings', 'sign_ins'] as const) {
+  for (const table of ['channel_events', 'channel_testers', 'openings', 'sign_ins', 'channel_lines', 'sent_messages'] as const) {
     const gone = await db(table).whereIn('channel_id', ids).limit(ROWS_AT_ONCE).delete();
     if (gone > 0) return gone;
   }

@@ -68,12 +68,23 @@ export function insertConversation(row: NewConversation): Statement {
   };
 }
 
+/** Where the answers of a conversation go. */
+export interface WantedDelivery {
+  readonly channelId: string;
+  readonly recipient: string;
+  /** The message that is answered, by its id at the other side. */
+  readonly answers?: string | undefined;
+  /** What the channel needs besides, as JSON: the thread of a letter. */
+  readonly thread?: string | undefined;
+}
+
 /** Says that a conversation on a channel that pushes has something to send, or will have soon. */
-export function wantDelivery(row: { conversationId: string; channelId: string; recipient: string }): Statement {
+export function wantDelivery(row: WantedDelivery & { readonly conversationId: string }): Statement {
   return {
-    sql: `INSERT INTO deliveries (conversation_id, channel_id, recipient, wanted, waits, sent_seq, part, tries)
-     VALUES (?, ?, ?, 1, 1, 0, 0, 0) ON DUPLICATE KEY UPDATE wanted = wanted + 1, waits = 1`,
-    values: [row.conversationId, row.channelId, row.recipient],
+    sql: `INSERT INTO deliveries (conversation_id, channel_id, recipient, answers, thread, wanted, waits, sent_seq, part, tries)
+     VALUES (?, ?, ?, ?, ?, 1, 1, 0, 0, 0) ON DUPLICATE KEY UPDATE wanted = wanted + 1, waits = 1, recipient = VALUES(recipient),
+       answers = VALUES(answers), thread = VALUES(thread)`,
+    values: [row.conversationId, row.channelId, row.recipient, row.answers ?? null, row.thread ?? null],
   };
 }
 

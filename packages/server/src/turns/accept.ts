@@ -14,6 +14,7 @@ import {
   wantDelivery,
   type NewConversation,
   type NewLine,
+  type WantedDelivery,
 } from '../store/turning.js';
 
 export interface Accepted {
@@ -36,7 +37,7 @@ export interface Incoming {
   /** The conversation or run that it begins. */
   readonly begins?: NewConversation;
   /** Where answers have to be sent to, on a channel that pushes. */
-  readonly delivery?: { readonly channelId: string; readonly recipient: string };
+  readonly delivery?: WantedDelivery;
   /** What the visitor sees of it in the conversation, under the id that the visitor's side gave it. */
   readonly shown?: { readonly id: string; readonly text: string; readonly files?: string };
   /** What is stored together with it, where it is new. */

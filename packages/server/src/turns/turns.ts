@@ -113,8 +113,13 @@ export class Turns {
 
   /** Accepts an event and waits for its turn; undefined when the turn was not finished within `withinMs`. */
   async takeAndWait(incoming: Incoming, withinMs: number): Promise<TurnRow | undefined> {
-    const { db, clock, wakes } = this.#parts;
     const { eventId, conversationId } = await this.take(incoming);
+    return this.waitFor(conversationId, eventId, withinMs);
+  }
+
+  /** Waits for the turn of an event that was taken; undefined when it was not finished within `withinMs`. */
+  async waitFor(conversationId: string, eventId: string, withinMs: number): Promise<TurnRow | undefined> {
+    const { db, clock, wakes } = this.#parts;
     const end = clock.tick() + withinMs;
     for (;;) {
       const { done, wake } = sleep(clock, LOOK_MS);

@@ -47,7 +47,7 @@ export function tablesAndNotices(
       secrets: new Secrets(db, clock, null),
       log: pino({ level: 'silent' }),
       process: '00000000-0000-7000-8000-000000000001',
-      allowed: 'none',
+      senderOf: () => undefined,
     }),
   };
 }

@@ -1,38 +1,25 @@
 import type { Messenger } from '@primrose/contract';
-import { profileProblems, type HookProfile, type Value } from '@primrose/core';
+import type { Value } from '@primrose/core';
 import { ownBot } from '../../bots/bots.js';
-import { newId, newSecret } from '../../base/clock.js';
+import { newId } from '../../base/clock.js';
 import { Refused } from '../../base/refused.js';
 import type { Handlers } from '../../http/route.js';
 import { channelView } from '../../http/views.js';
 import { channelOwner } from '../../outside/secrets.js';
-import type { Limits } from '../../start/limits.js';
 import { jsonColumn, mappingColumn } from '../../store/columns.js';
-import { insertChannel, listChannels } from '../../store/channels.js';
+import { listChannels } from '../../store/channels.js';
 import * as store from '../../store/messenger.js';
 import { hookMessenger } from './hook-messenger.js';
-import { answerHandshake, hookChannel, HookGate, takeWebhook, type ReceivingParts } from './receive.js';
-
-const ADDRESS_LENGTH = 22;
-
-/** Ends the request where a mapping has parts that cannot be used; each with its place. */
-export function assertUsable(profile: HookProfile): void {
-  const problems = profileProblems(profile);
-  const [first] = problems;
-  if (!first) return;
-  const errors = problems.map((p) => ({ pointer: `/profile${p.field}`, detail: p.message }));
-  throw new Refused('mapping-unusable', { ...first, errors });
-}
+import { answerHandshake, forgeryLimit, hookChannel, takeWebhook, type ReceivingParts } from './receive.js';
 
 /** What the routes of messengers work with. */
-export interface MessengerParts extends Omit<ReceivingParts, 'gate'> {
-  readonly limits: Limits;
+export interface MessengerParts extends Omit<ReceivingParts, 'forgeries'> {
   readonly publicUrl: string;
 }
 
 /** Messengers: their settings for people, and the address that takes their webhooks. */
 export function messengerHandlers(given: MessengerParts): Handlers {
-  const parts = { ...given, gate: new HookGate(given.db, given.clock, given.limits) };
+  const parts = { ...given, forgeries: forgeryLimit(given.clock) };
   const { db, clock, publicUrl, secrets } = parts;
   const own = async (personId: string, botId: string, id: string) => {
     const bot = await ownBot(db, personId, botId);
@@ -44,7 +31,7 @@ export function messengerHandlers(given: MessengerParts): Handlers {
     const row = await own(personId, botId, id);
     return {
       ...channelView(row, publicUrl),
-      hook: hookMessenger.link(publicUrl, row.address),
+      hook: hookMessenger.link(publicUrl, row.address, row.settings),
       profile: mappingColumn.read(row.settings ?? 'null'),
       secrets: await secrets.names(channelOwner(row.id)),
       testers: await store.listTesters(db, row.id),
@@ -52,16 +39,6 @@ export function messengerHandlers(given: MessengerParts): Handlers {
     };
   };
   return {
-    createChannel: async ({ person, params, body }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      assertUsable(body.profile);
-      const id = newId(clock);
-      for (const [name, secret] of Object.entries(body.secrets ?? {})) await secrets.set(channelOwner(id), name, secret);
-      const settings = JSON.stringify(body.profile);
-      const address = newSecret().slice(0, ADDRESS_LENGTH);
-      await insertChannel(db, { id, bot_id: bot.id, kind: hookMessenger.kind, address, name: body.name, settings });
-      return shown(person.id, bot.id, id);
-    },
     getMessenger: ({ person, params }) => shown(person.id, params.bot, params.channel),
     setTester: async ({ person, params, body }) => {
       const { id } = await own(person.id, params.bot, params.channel);
@@ -111,10 +88,17 @@ export function messengerHandlers(given: MessengerParts): Handlers {
       res.type('text/plain').send(text);
       return undefined;
     },
-    takeHook: async ({ params, body, req }) =>
-      takeWebhook(parts, await hookChannel(parts, params.channel), req, body as unknown as Buffer),
+    takeHook: async ({ params, body, req, res }) => {
+      const came = await takeWebhook(parts, await hookChannel(parts, params.channel), req, body as unknown as Buffer);
+      if (came.as === 'challenge')
+        res.type(typeof came.answers === 'string' ? 'text/plain' : 'application/json').send(came.answers);
+      const { taken, repeats, passedOver } = came.as === 'received' ? came.received : NOTHING_TAKEN;
+      return { taken, repeats, passedOver };
+    },
   };
 }
+
+const NOTHING_TAKEN = { taken: 0, repeats: 0, passedOver: 0 };
 
 /** A payload as JSON; one that is none, as the text it is. */
 function readable(payload: string | null): Value {

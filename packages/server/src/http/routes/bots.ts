@@ -1,13 +1,9 @@
 import { checkBot, problemSentence, secretProblems, type BotDocument } from '@primrose/core';
-import { bindChannel, blankDocument, createBot, ownBot, ownDraft } from '../../bots/bots.js';
-import { assertUsable } from '../../channels/hook-messenger/routes.js';
-import { channelKind } from '../../channels/registry.js';
+import { blankDocument, createBot, ownBot, ownDraft } from '../../bots/bots.js';
 import { acceptDocument } from '../../bots/documents.js';
-import { channelOwner, connectionOwner } from '../../outside/secrets.js';
+import { connectionOwner } from '../../outside/secrets.js';
 import { listBots, setDeleted } from '../../store/bots.js';
 import { connectionAddresses, setConnectionAddress, setStandIn, standIns } from '../../store/connections.js';
-import { isTakenBack } from '../../channels/form-page/form-page.js';
-import * as channels from '../../store/channels.js';
 import type { BotParts } from '../../bots/bots.js';
 import type { Example } from '../../start/examples.js';
 import type { Secrets } from '../../outside/secrets.js';
@@ -15,23 +11,17 @@ import { newId } from '../../base/clock.js';
 import { copyTestQuestions } from '../../store/evaluations.js';
 import { HttpProblem } from '../problem.js';
 import { paged, PAGE, type Handlers } from '../route.js';
-import { botView, channelView, connectionViews, draftView } from '../views.js';
+import { botView, connectionViews, draftView } from '../views.js';
 
 interface BotRouteParts extends BotParts {
   readonly secrets: Secrets;
-  readonly publicUrl: string;
   readonly examples: ReadonlyMap<string, Example>;
 }
 
-/** Bots, their channels and connections. */
+/** Bots and their connections. */
 export function botHandlers(parts: BotRouteParts): Handlers {
-  const { db, clock, publicUrl, examples, secrets } = parts;
+  const { db, clock, examples, secrets } = parts;
   const draftOf = (owner: string, id: string) => ownDraft(parts, owner, id);
-  const channelOf = async (botId: string, id: string) => {
-    const row = (await channels.listChannels(db, botId)).find((c) => c.id === id);
-    if (!row) throw new HttpProblem('not-found', 'This bot has no such channel.');
-    return channelView(row, publicUrl);
-  };
   const connectionsOf = async (botId: string, document: BotDocument) =>
     connectionViews(
       document,
@@ -90,28 +80,6 @@ export function botHandlers(parts: BotRouteParts): Handlers {
       const kept = await secrets.names(connectionOwner(params.bot));
       const found = [...checkBot(document), ...secretProblems(document, kept)];
       return { revision, items: found.map((problem) => ({ problem, sentence: problemSentence(problem) })) };
-    },
-    listChannels: async ({ person, params }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      const rows = (await channels.listChannels(db, bot.id)).filter((c) => !isTakenBack(c));
-      return { items: rows.map((c) => channelView(c, publicUrl)), next: null };
-    },
-    updateChannel: async ({ person, params, body }) => {
-      const bot = await ownBot(db, person.id, params.bot);
-      const channel = await channelOf(bot.id, params.channel);
-      if (body.serves !== undefined) await bindChannel(db, bot, channel.id, body.serves);
-      const { on, name, profile } = body;
-      if ((profile !== undefined || body.secrets !== undefined) && channelKind(channel.kind).sender === undefined)
-        throw new HttpProblem('invalid-input', 'Only a messenger has a mapping and secrets.');
-      if (profile !== undefined) assertUsable(profile);
-      for (const [key, secret] of Object.entries(body.secrets ?? {})) await secrets.set(channelOwner(channel.id), key, secret);
-      const change = {
-        ...(on === undefined ? {} : { is_on: on }),
-        ...(name === undefined ? {} : { name }),
-        ...(profile === undefined ? {} : { settings: JSON.stringify(profile) }),
-      };
-      if (Object.keys(change).length > 0) await channels.updateChannel(db, bot.id, channel.id, change);
-      return channelOf(bot.id, channel.id);
     },
     listConnections: async ({ person, params }) => {
       const { document } = await draftOf(person.id, params.bot);

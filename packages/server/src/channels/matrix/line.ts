@@ -1,0 +1,83 @@
+import { sleep } from '../../base/clock.js';
+import { NoLine, type Line, type LinePort } from '../channel.js';
+import { askMatrix } from './calls.js';
+import { readSync, type RoomFacts } from './events.js';
+import type { MatrixSettings } from './settings.js';
+
+/** The homeserver keeps an asking open so long. */
+const WAIT_MS = 20_000;
+const FILTER = JSON.stringify({
+  presence: { types: [] },
+  account_data: { types: [] },
+  room: {
+    timeline: { limit: 50 },
+    ephemeral: { types: ['m.receipt'] },
+    account_data: { types: [] },
+    state: { lazy_load_members: true },
+  },
+});
+const MOST_ROOMS = 5000;
+
+/** Asks a homeserver for what is new, again and again (client-server API, Syncing); invitations are followed. */
+export async function holdMatrix(port: LinePort, settings: MatrixSettings): Promise<Line> {
+  const stop = new AbortController();
+  const token = port.secrets['token'] ?? '';
+  const rooms = new Map<string, RoomFacts>();
+  let since = port.cursor ?? '';
+  let wake: () => void = () => undefined;
+  const ask = async (wait: number): Promise<number> => {
+    const query = { filter: FILTER, timeout: String(wait), ...(since === '' ? {} : { since }) };
+    const came = await askMatrix(port.caller, settings, token, {
+      method: 'GET',
+      path: ['sync'],
+      query,
+      ms: WAIT_MS + 15_000,
+      stop: stop.signal,
+    });
+    if (!came.ok) {
+      if (came.afterMs !== undefined) return came.afterMs;
+      throw new NoLine(came.code === 'M_UNKNOWN_TOKEN' ? 'the homeserver does not accept the token any more' : came.reason);
+    }
+    await take(came.body);
+    return 0;
+  };
+  const take = async (body: unknown): Promise<void> => {
+    const read = readSync(body, settings, rooms);
+    if (!read) throw new NoLine('the homeserver answered with something that is no sync');
+    for (const room of read.invited)
+      await askMatrix(port.caller, settings, token, { method: 'POST', path: ['join', room], body: {} });
+    // What was said before the channel was connected is nobody's question any more.
+    if (since !== '') {
+      for (const came of read.came) await port.take({ ...came, headers: () => ({ authorization: `Bearer ${token}` }) });
+      for (const sign of read.signs) await port.sign(sign);
+    }
+    if (rooms.size > MOST_ROOMS) rooms.clear();
+    if (read.next === since) return;
+    await port.moveCursor(read.next);
+    since = read.next;
+  };
+  let wait = await ask(0);
+  const ended = (async (): Promise<string> => {
+    try {
+      while (!stop.signal.aborted) {
+        if (wait > 0) {
+          const resting = sleep(port.clock, wait);
+          wake = resting.wake;
+          await resting.done;
+        }
+        if (!stop.signal.aborted) wait = await ask(WAIT_MS);
+      }
+      return 'it was closed';
+    } catch (error) {
+      return error instanceof Error ? error.message : String(error);
+    }
+  })();
+  return {
+    ended,
+    close: async () => {
+      stop.abort();
+      wake();
+      await ended;
+    },
+  };
+}
