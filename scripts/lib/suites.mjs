@@ -62,7 +62,7 @@ export const SUITES = [
     files: server('agents', 'memory', 'knowing', 'fetching', 'vectoring', 'pages', 'small-parts', 'written-files', 'read-files'),
   },
   // Against real servers of the open protocols, as Debian has them; see `npm run test:peers`.
-  { name: 'peers', files: server('peers-xmpp'), peers: true },
+  { name: 'peers', files: server('peers-xmpp', 'peers-irc', 'peers-mail'), peers: true },
   { name: 'trust', files: server('trust') },
   { name: 'known', files: server('page-tokens', 'signing-in', 'inbox') },
   { name: 'drawing-up', files: server('drafts', 'simulations', 'service', 'hostile') },

@@ -72,7 +72,7 @@ describe('XMPP, against prosody', () => {
     expect(tamsin.heard.some((m) => m.getChild('received', 'urn:xmpp:receipts'))).to.equal(true);
     await tamsin.say(DESK, 'alpha', { id: 'typo' });
     await tamsin.until('Heard 1: alpha');
-    await tamsin.say(DESK, 'hello', {
+    await tamsin.say(DESK, 'beta', {
       id: 'mended',
       more: [xml('replace', { xmlns: 'urn:xmpp:message-correct:0', id: 'typo' })],
     });

@@ -95,7 +95,7 @@ export class IrcPerson {
     this.#port = port;
   }
 
-  async come(): Promise<void> {
+  async come(user = this.nick): Promise<void> {
     const socket = connect(this.#port, '127.0.0.1');
     this.#socket = socket;
     let rest = '';
@@ -105,11 +105,13 @@ export class IrcPerson {
       rest = lines.pop() ?? '';
       for (const line of lines) {
         if (line.startsWith('PING')) this.raw(line.replace('PING', 'PONG'));
+        // Somebody who has just left may still be called so.
+        if (line.includes(' 433 ')) setTimeout(() => this.raw(`NICK ${this.nick}`), 500);
         this.lines.push(line);
       }
     });
     this.raw(`NICK ${this.nick}`);
-    this.raw(`USER ${this.nick} 0 * :${this.nick}`);
+    this.raw(`USER ${user} 0 * :${this.nick}`);
     await until(() => Promise.resolve(this.lines.some((l) => l.includes(` 001 ${this.nick} `))), 20);
   }
 

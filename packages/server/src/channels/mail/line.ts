@@ -54,6 +54,8 @@ export async function holdMailbox(port: LinePort, settings: MailSettings): Promi
     while (!stopped && box.usable) {
       const more = await taking.takeNew();
       if (stopped) break;
+      // The server tells of new letters while it is asked to; the library would begin with that much later.
+      if (!more) box.idle().catch(() => undefined);
       const resting = sleep(port.clock, more ? LOOK_AGAIN_MS : LOOK_MS);
       wake = resting.wake;
       await resting.done;
