@@ -25,12 +25,15 @@ export const PEERS = {
   mail: { program: 'dovecot', debian: 'dovecot-imapd' },
 };
 
+/** What holds documents against a schema. */
+const CHECKER = { program: 'xmllint', debian: 'libxml2-utils' };
+
 /** True where the server of a protocol is on this machine. */
 export const hasPeer = (name) => onPath(PEERS[name].program) !== undefined;
 
 /** Installs what is missing, where that can be done here; throws a Halt that says how where it cannot. */
 export function ensurePeers() {
-  for (const { program, debian } of Object.values(PEERS)) ensureProgram(program, debian);
+  for (const { program, debian } of [...Object.values(PEERS), CHECKER]) ensureProgram(program, debian);
 }
 
 /** Resolves once something greets or at least listens on a port of loopback. */

@@ -61,6 +61,7 @@ export const SUITES = [
     name: 'agents',
     files: server('agents', 'memory', 'knowing', 'fetching', 'vectoring', 'pages', 'small-parts', 'written-files', 'read-files'),
   },
+  { name: 'channels', files: server('ready-mappings', 'matrix', 'telephone', 'bot-api'), peers: true },
   // Against real servers of the open protocols, as Debian has them; see `npm run test:peers`.
   { name: 'peers', files: server('peers-xmpp', 'peers-irc', 'peers-mail'), peers: true },
   { name: 'trust', files: server('trust') },

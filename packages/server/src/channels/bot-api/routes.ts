@@ -142,7 +142,7 @@ export function botApiHandlers(parts: BotApiParts): Handlers {
       const words = choice === undefined ? text : await store.choiceWords(db, id, choice);
       if (choice !== undefined && words === undefined) throw new Refused('no-such-choice', { choice });
       const came: Came = {
-        id: `${senderOf(who, visitor)} ${body.id}`,
+        id: `${id} ${body.id}`,
         sender: senderOf(who, visitor),
         ...(words === undefined ? {} : { text: words }),
         ...(choice === undefined ? {} : { choice }),

@@ -1,6 +1,7 @@
 import { ImapFlow, type FetchMessageObject } from 'imapflow';
 import { z } from 'zod';
 import { sleep } from '../../base/clock.js';
+import { RateLimit } from '../../base/rate-limit.js';
 import { NoLine, type Line, type LinePort } from '../channel.js';
 import { noLine, outsideHost } from '../outside-host.js';
 import { readLetter } from './letter.js';
@@ -13,6 +14,9 @@ const CONNECT_MS = 15_000;
 /** Larger letters are not fetched. */
 const MOST_BYTES = 12_000_000;
 const AT_ONCE = 50;
+/** No person writes more letters in an hour: whatever does may be answering us, and is answered no further. */
+const MOST_AN_HOUR = 30;
+const HOUR_MS = 3_600_000;
 /** Where a server numbers its letters anew, those of the last day are looked at again; none is taken twice. */
 const DAY_MS = 86_400_000;
 
@@ -83,12 +87,14 @@ class Taking {
   readonly #box: ImapFlow;
   readonly #settings: MailSettings;
   #at: Cursor = { validity: '', uid: 0, at: '' };
+  readonly #writers: RateLimit;
   #since: Date | undefined;
 
   constructor(port: LinePort, box: ImapFlow, settings: MailSettings) {
     this.#port = port;
     this.#box = box;
     this.#settings = settings;
+    this.#writers = new RateLimit(port.clock, MOST_AN_HOUR, HOUR_MS);
   }
 
   /** Finds the place to go on from: where it was left, at the end for a channel that is new. */
@@ -140,6 +146,13 @@ class Taking {
     const read = await readLetter(whole.source, this.#settings.address);
     if (read.as === 'refused') {
       await this.#port.refuse(read.about, read.sender);
+      return true;
+    }
+    if (!this.#writers.allows(read.came.sender)) {
+      await this.#port.refuse(
+        'more letters in an hour than a person writes; not answered, so that nobody answers in a circle',
+        read.came.sender,
+      );
       return true;
     }
     await this.#port.take(read.came);
