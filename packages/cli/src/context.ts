@@ -85,6 +85,14 @@ export async function assertMeant({ io }: Context, yes: boolean | undefined, que
   }
 }
 
+/** A secret from standard input, without the end of its line; empty where nothing came. */
+export async function readSecret({ input }: Io): Promise<string> {
+  return (await input.toArray())
+    .map(String)
+    .join('')
+    .replace(/\r?\n$/, '');
+}
+
 /** Columns of texts, as wide as they need to be. */
 export function table(rows: readonly (readonly string[])[]): string {
   const widths = rows.reduce<number[]>((w, row) => row.map((cell, i) => Math.max(w[i] ?? 0, cell.length)), []);

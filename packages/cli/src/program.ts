@@ -3,6 +3,7 @@ import { Command, CommanderError } from 'commander';
 import type { DocumentsOptions, EvaluateOptions } from './commands/knowing.js';
 import type { LookupOptions } from './commands/listening.js';
 import type { DrawOptions } from './commands/draw.js';
+import type { ChannelOptions, ConnectOptions } from './commands/channels.js';
 import type { AnswerOptions, StaffOptions, WebChatOptions } from './commands/inbox.js';
 import type { ConnectionOptions, VisitorOptions } from './commands/keeping.js';
 import type { PagesOptions, RunPageOptions } from './commands/pages.js';
@@ -41,6 +42,7 @@ const understanding = () => import('./commands/understanding.js');
 const versions = () => import('./commands/versions.js');
 const keeping = () => import('./commands/keeping.js');
 const inbox = () => import('./commands/inbox.js');
+const channels = () => import('./commands/channels.js');
 const tables = () => import('./commands/tables.js');
 const starts = () => import('./commands/starts.js');
 
@@ -376,6 +378,34 @@ function createProgram(io: Io, ending: Ending): Command {
     .option('--public-key <file>', 'with --key: the public key of the page (RS256, PEM) in place of a secret')
     .option('--withdraw <id>', 'withdraw a key; who signed in by it is signed out')
     .action(async (bot: string, o: Json & WebChatOptions) => (await inbox()).cmdWebChat(await context(o), bot, o));
+  command(
+    'connect <bot> [kind]',
+    'connect a channel: messenger, mail, xmpp, irc, matrix, telephone, bot-api; without a kind, list them',
+  )
+    .option('--name <name>', 'how it is called')
+    .option('--mapping <mapping>', 'of a messenger: a ready one by its name, or a file')
+    .option('--address <url>', 'with a ready mapping: where the messenger’s API is')
+    .option('--settings <file>', 'of the other kinds: a file with their settings')
+    .option('--secret', 'keep its token or password, read from standard input')
+    .action(async (bot: string, kind: string | undefined, o: Json & ConnectOptions) =>
+      (await channels()).cmdConnect(await context(o), bot, kind, o),
+    );
+  command('channel <bot> <channel>', 'show a channel; change it, try it, copy it or delete it')
+    .option('--on', 'switch it on')
+    .option('--off', 'switch it off')
+    .option('--rename <name>', 'give it another name')
+    .option('--settings <file>', 'its settings, or its mapping, from a file')
+    .option('--secret <name>', 'keep a secret, read from standard input; an empty line forgets it')
+    .option('--test <to>', 'send a message to somebody now')
+    .option('--copy <name>', 'another one with the same settings, switched off')
+    .option('--delete', 'take it away; its conversations are kept')
+    .option('--yes', 'do not ask')
+    .option('--caller <name>', 'of a bot API: make a key for a program; it is shown once')
+    .option('--withdraw <name>', 'withdraw the key of a program')
+    .option('--events', 'what came in, went out or failed last')
+    .action(async (bot: string, channel: string, o: Json & ChannelOptions) =>
+      (await channels()).cmdChannel(await context(o), bot, channel, o),
+    );
   command('aside <bot> [event]', 'list events that were put aside, or have one answered after all').action(
     async (bot: string, event: string | undefined, o: Json) => (await keeping()).cmdAside(await context(o), bot, event),
   );

@@ -59,6 +59,8 @@ const GIVEN: Readonly<Record<string, readonly string[]>> = {
   staff: ['b'],
   feedback: ['b'],
   'web-chat': ['b'],
+  connect: ['b'],
+  channel: ['b', 'c'],
   aside: ['b'],
   push: ['desk', '--new'],
   check: ['--bot', 'b'],

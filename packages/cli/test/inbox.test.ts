@@ -106,4 +106,51 @@ describe('the client of those who answer', () => {
       .to.contain('talk to a person')
       .and.contain('nobody came');
   });
+
+  it('connects channels, shows how they stand, tries, copies and deletes them', async () => {
+    const { bot } = await releasedBot(service, knowingBot());
+    expect(await out('connect', bot))
+      .to.contain('a nickname at an IRC server')
+      .and.contain('long-polling');
+    const settings = join(folder, 'irc.yaml');
+    writeFileSync(settings, 'host: 127.0.0.1\nport: 1\ntls: false\nnick: desk\n');
+    expect(await out('connect', bot, 'irc', '--name', 'Old harbour', '--settings', settings)).to.match(
+      /^Old harbour \(irc\), on\n[^]*irc:\/\/127\.0\.0\.1:1\/desk,isnick/,
+    );
+    expect((await run(['connect', bot, 'gull'])).err).to.contain('There is no kind "gull". There are: messenger, mail');
+    expect((await run(['connect', bot, 'messenger'])).err).to.contain('one of token-in-path, signed-webhooks');
+    expect((await run(['connect', bot, 'messenger', '--mapping', 'challenge'])).err).to.contain('--address');
+    const ready = [
+      'connect',
+      bot,
+      'messenger',
+      '--mapping',
+      'challenge',
+      '--address',
+      'http://127.0.0.1:1',
+      '--name',
+      'Post',
+      '--secret',
+    ];
+    const made = await runHere(
+      ready,
+      { PRIMROSE_ADDRESS: service.address, PRIMROSE_TOKEN: service.token, XDG_CONFIG_HOME: folder },
+      't0ken\n',
+    );
+    expect(made.out).to.contain('Secrets        token').and.contain('Set the address of the webhooks at the messenger');
+    writeFileSync(settings, 'host: 127.0.0.1\nport: 2\ntls: false\nnick: no nick\n');
+    expect((await run(['channel', bot, 'irc', '--settings', settings])).err).to.contain('/settings/nick');
+    expect(await out('channel', bot, 'Old harbour', '--off', '--rename', 'Quay')).to.contain('Quay (irc), OFF');
+    expect((await run(['channel', bot, 'Quay', '--test', 'isla'])).err).to.contain('switched off');
+    expect(await out('channel', bot, 'Quay', '--copy', 'Second')).to.contain('Second (irc), OFF');
+    expect((await run(['channel', bot, 'Second', '--delete'])).err).to.contain('--yes');
+    expect(await out('channel', bot, 'Second', '--delete', '--yes')).to.contain('its conversations are kept');
+    expect((await run(['channel', bot, 'Second'])).err).to.contain('There are: Web chat, Quay, Post.');
+    await out('connect', bot, 'bot-api', '--name', 'Programs');
+    expect(await out('channel', bot, 'Programs', '--caller', 'kiosk')).to.match(/^The key of kiosk, shown this once: \S{43}\n$/);
+    expect(await out('channel', bot, 'Programs')).to.contain('Callers        kiosk');
+    expect(await out('channel', bot, 'Programs', '--withdraw', 'kiosk')).to.contain('is withdrawn');
+    expect(await out('channel', bot, 'Programs', '--events')).to.equal('Nothing came in or went out yet.\n');
+    expect(await json('channel', bot, 'Programs')).to.deep.include({ kind: 'bot-api', callers: [] });
+  });
 });

@@ -92,12 +92,13 @@ export function useCall<N extends EndpointName>(
   name: N,
   input: CallInput<Endpoints[N]>,
   wanted = true,
-  { key }: { readonly key?: string | number } = {},
+  { key, everyMs }: { readonly key?: string | number; /** It is asked again so often. */ readonly everyMs?: number } = {},
 ): UseQueryResult<ReplyOf<Endpoints[N]>> {
   return useQuery({
     queryKey: [name, input, ...(key === undefined ? [] : [key])],
     queryFn: () => call(name, input),
     enabled: wanted,
+    ...(everyMs === undefined ? {} : { refetchInterval: everyMs }),
   });
 }
 

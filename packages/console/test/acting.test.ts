@@ -237,26 +237,117 @@ describe('the pages of what a bot can do, in a browser', () => {
     page.once('dialog', (d) => void d.accept('a kept event'));
     await page.getByRole('button', { name: 'Keep as a sample' }).click();
     await page.getByText(/Samples kept: .*a kept event/).waitFor();
+    // As a form: a field is chosen, then its value is picked from the last webhook.
+    const text = page.getByLabel(/^Text\b/);
+    await text.fill('itm.words');
+    await page.locator('.mapfield').getByText('nothing is called "itm" here; there are item, body').waitFor();
+    await text.fill('item.wrods');
+    await page.getByText('The last webhook reads as').waitFor();
+    await page.getByText('Pick what Text is.').waitFor();
+    await page
+      .locator('.picktree')
+      .getByRole('button', { name: /^words: / })
+      .first()
+      .click();
+    expect(await text.inputValue()).to.equal('item.words');
+    await page.getByLabel('Kind of message').selectOption({ label: 'Buttons' });
+    await page.locator('aside pre').getByText('"label": "the Sandpiper"').waitFor();
+    expect(await page.locator('aside pre').first().textContent()).to.match(/^POST http:\/\/127\.0\.0\.1:\d+\/api\/letters\n/);
+    // As text it is the same.
+    await page.getByRole('button', { name: 'as text' }).click();
     const mapping = page.getByLabel('Mapping', { exact: true });
     const written = await mapping.inputValue();
     await mapping.fill(written.replace('item.words', 'itm.words'));
-    await page.getByText('/event/text: nothing is called "itm" here; there are item, body').waitFor();
-    await mapping.fill(written.replace('"item.words"', '"item.wrods"'));
-    await page.getByText('The last webhook reads as').waitFor();
+    await page.getByText('/event/text: nothing is called "itm" here; there are item, body').first().waitFor();
   });
 
   it('connects another messenger and keeps its secret unseen', async () => {
     const bot = await blank('Connected');
     await at(bot, 'channels');
-    await page.getByRole('button', { name: 'Connect a messenger…' }).click();
-    await page.getByLabel('Name').fill('Other post');
+    await page.getByRole('button', { name: 'Connect a channel…' }).click();
+    await page.getByLabel('Name', { exact: true }).fill('Other post');
+    await page.getByLabel('Its API').selectOption('own');
     await page.getByRole('button', { name: 'Connect', exact: true }).click();
     await page.getByRole('heading', { name: 'Other post' }).waitFor();
     await page.getByText('so only testers are answered').waitFor();
-    await page.getByLabel('Name of the secret').fill('token');
+    await page.getByLabel('Name of the secret', { exact: true }).fill('token');
     await page.getByLabel('The secret', { exact: true }).fill('t0ken-of-ours');
     await page.getByRole('button', { name: 'Keep', exact: true }).click();
     await page.getByText('is kept').waitFor();
     expect(await page.content()).to.not.contain('t0ken-of-ours');
+  });
+
+  it('connects a messenger by a ready mapping with a name, its address and a token, and others by their settings', async () => {
+    const bot = await blank('Connected otherwise');
+    await at(bot, 'channels');
+    await page.getByRole('button', { name: 'Connect a channel…' }).click();
+    await page.getByLabel('Name', { exact: true }).fill('Ready post');
+    await page.getByLabel('Its API').selectOption({ label: 'Handshake by challenge' });
+    await page.getByLabel('Address of the API').fill('https://post.example/api');
+    await page.getByLabel(/^Token/).fill('t0ken-of-ours');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('heading', { name: 'Ready post' }).waitFor();
+    expect(await page.getByLabel(/^Address/).inputValue()).to.equal('https://post.example/api');
+    await page.getByText('How webhooks are known').click();
+    expect(await page.getByLabel(/^Handshake passes/).inputValue()).to.equal('query.token == secret.token');
+    await at(bot, 'channels');
+    await page.getByRole('button', { name: 'Connect a channel…' }).click();
+    await page.getByLabel(/^IRC/).check();
+    await page.getByLabel('Name', { exact: true }).fill('Old harbour');
+    await page.getByLabel(/^Host/).fill('127.0.0.1');
+    await page.getByLabel(/^Port/).fill('1');
+    await page.getByLabel(/^Nick/).fill('desk');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('heading', { name: 'Old harbour' }).waitFor();
+    await page.getByText('nothing listens at this address').first().waitFor();
+    await page.getByText('How messages look here').getByRole('button').click();
+    await page
+      .getByRole('row', { name: /^Buttons Which boat/ })
+      .getByText('2. the Wrackline')
+      .waitFor();
+    await page.getByLabel(/^Nick/).fill('no nick');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page.getByText('The settings cannot be used, /settings/nick').waitFor();
+    await page.getByRole('button', { name: 'Copy', exact: true }).click();
+    await page.getByRole('heading', { name: 'Old harbour (copy)' }).waitFor();
+    await page.locator('.onoff.off').waitFor();
+    page.once('dialog', (d) => void d.accept());
+    await page.getByRole('button', { name: 'Delete…' }).click();
+    await page.getByRole('heading', { name: 'Channels', exact: true }).waitFor();
+    expect(await page.getByText('Old harbour (copy)').count()).to.equal(0);
+  });
+
+  it('makes keys for programs, shows each once, and withdraws them', async () => {
+    const bot = await blank('For programs');
+    await at(bot, 'channels');
+    await page.getByRole('button', { name: 'Connect a channel…' }).click();
+    await page.getByLabel(/^Bot API/).check();
+    await page.getByLabel('Name', { exact: true }).fill('Programs');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('heading', { name: 'Programs' }).waitFor();
+    await page.getByLabel('Name of the program').fill('tide-table');
+    await page.getByRole('button', { name: 'Make a key' }).click();
+    await page.getByText('The key of tide-table, shown this once').waitFor();
+    await page.reload();
+    await page.getByText('tide-table').waitFor();
+    expect(await page.getByText('shown this once').count()).to.equal(0);
+    await page.getByRole('button', { name: 'Withdraw its key' }).click();
+    await page.getByText('No program has a key yet.').waitFor();
+  });
+
+  it('shows in the details of a message how it looks on each channel', async () => {
+    const bot = await blank('Looked at');
+    await at(bot, 'channels');
+    await page.getByRole('button', { name: 'Connect a channel…' }).click();
+    await page.getByLabel(/^Telephone/).check();
+    await page.getByLabel('Name', { exact: true }).fill('Line');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('heading', { name: 'Line' }).waitFor();
+    await at(bot, 'flows/main');
+    await page.locator('.node').first().click();
+    const looks = page.locator('.lookson');
+    await looks.waitFor();
+    await looks.getByLabel('Channel on which it is shown').selectOption({ label: 'Line' });
+    await looks.locator('.shownparts li').first().waitFor();
   });
 });

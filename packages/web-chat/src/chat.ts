@@ -10,6 +10,7 @@ import { mine, theirs } from './lines.js';
 import { saidIn } from './look.js';
 import { block, el } from './render.js';
 import { SignInPanel } from './sign-in.js';
+import { Speech } from './speech.js';
 import type { KeyStore } from './store.js';
 import { TypingSign } from './typing.js';
 import { directionOf, wordsFor, type Words } from './words.js';
@@ -35,6 +36,7 @@ export class Chat {
   readonly #signIn: SignInPanel;
   readonly #answers: AnswerControls;
   readonly #typing: TypingSign;
+  readonly #speech = new Speech();
   readonly #log = el('div', { class: 'log', role: 'log', 'aria-live': 'polite' });
   readonly #aside = el('div', { class: 'aside', hidden: '' });
   readonly #provisional = el('div', { class: 'theirs provisional', dir: 'auto', 'aria-hidden': 'true' });
@@ -66,8 +68,13 @@ export class Chat {
     this.#answers = new AnswerControls(this.#connection, words, look?.feedback ?? true);
     this.#signIn = new SignInPanel({ connection: this.#connection, host, look, words, done: () => this.#connection.close() });
     this.#composer = new Composer(
-      { send: (text, files) => this.#compose(text, files), typing: () => this.#tellTyping() },
+      {
+        send: (text, files) => this.#compose(text, files),
+        typing: () => this.#tellTyping(),
+        language: () => document.documentElement.lang,
+      },
       look?.files ?? true,
+      this.#speech,
     );
     this.#bubble = new Bubble(host, look, () => this.show(true));
     this.#head = new Head(look, host, {
@@ -75,6 +82,7 @@ export class Chat {
       history: () => void this.#showHistory(),
       signIn: () => this.#showAside(this.#signIn.draw()),
       signOut: () => void this.#signOut(),
+      readAloud: () => this.#readAloud(),
       close: () => this.show(false),
     });
   }
@@ -134,6 +142,7 @@ export class Chat {
       history: look?.history ?? true,
       signIn: this.#signIn.hasWays,
       who: this.#opened?.who ?? null,
+      aloud: this.#speech.canSpeak ? this.#speech.aloud : undefined,
     });
     this.#composer.draw(this.#words, said.say);
     this.#typing.draw(this.#words);
@@ -241,7 +250,16 @@ export class Chat {
     this.#append(el('p', { class: 'note', role: 'status' }, words));
   }
 
+  /** Answers are read aloud from now on, or no more. */
+  #readAloud(): void {
+    this.#speech.aloud = !this.#speech.aloud;
+    if (!this.#speech.aloud) this.#speech.hush();
+    this.#translate(document.documentElement.lang);
+  }
+
   #compose(text: string, files: readonly File[]): void {
+    // Whoever speaks into what is read out has heard enough.
+    this.#speech.hush();
     this.#showAside(undefined);
     void this.#send({ id: crypto.randomUUID(), ...(text === '' ? {} : { text }) }, text, files);
   }
@@ -294,7 +312,9 @@ export class Chat {
     this.#provisional.remove();
     this.#clearOffers();
     const said = theirs(line, this.#words);
+    const aloud = line.message.speech ?? said.textContent ?? '';
     if (line.who !== 'notice') said.append(this.#answers.under(line, this.#opened?.rated[String(line.seq)]));
+    if (this.#news) this.#speech.say(aloud, document.documentElement.lang);
     this.#append(said);
     this.#staffed ||= line.who === 'staff';
     if (this.#news && !this.#bubble.open) this.#bubble.unread(1);

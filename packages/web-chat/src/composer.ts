@@ -1,8 +1,10 @@
 import { el, icon } from './render.js';
+import type { Speech } from './speech.js';
 import type { Words } from './words.js';
 
 const SEND_ICON = 'M8 13.5V3M3.5 7.2 8 2.7l4.5 4.5';
 const CLIP_ICON = 'M11.2 5.1 6.1 10.2a1.6 1.6 0 0 0 2.3 2.3l5.2-5.3a3.1 3.1 0 0 0-4.4-4.4L3.8 8.2a4.6 4.6 0 0 0 6.5 6.5l3.9-3.9';
+const SPEAK_ICON = 'M8 2.2a2 2 0 0 0-2 2v3.6a2 2 0 0 0 4 0V4.2a2 2 0 0 0-2-2zM3.8 7.6a4.2 4.2 0 0 0 8.4 0M8 11.8v2.4';
 const MOST_FILES = 8;
 const MOST_BYTES = 4_000_000;
 const ACCEPTED = 'image/*,.txt,.md,.csv,.json,.pdf,.docx,.xlsx,.epub';
@@ -10,6 +12,8 @@ const ACCEPTED = 'image/*,.txt,.md,.csv,.json,.pdf,.docx,.xlsx,.epub';
 export interface ComposerActs {
   readonly send: (text: string, files: readonly File[]) => void;
   readonly typing: () => void;
+  /** In which language is spoken. */
+  readonly language: () => string;
 }
 
 /** Where a visitor writes, and adds files to what they write. */
@@ -22,12 +26,19 @@ export class Composer {
   readonly #send = el('button', { type: 'submit', class: 'go' }, icon(16, SEND_ICON));
   readonly #attach = el('button', { type: 'button', class: 'attach' }, icon(16, CLIP_ICON));
   readonly #picker = el('input', { type: 'file', hidden: '', multiple: '', accept: ACCEPTED });
+  readonly #speak = el('button', { type: 'button', class: 'attach speak', 'aria-pressed': 'false' }, icon(16, SPEAK_ICON));
+  readonly #speech: Speech;
+  readonly #acts: ComposerActs;
   #files: readonly File[] = [];
   #words: Words | undefined;
 
-  constructor(acts: ComposerActs, takesFiles: boolean) {
+  constructor(acts: ComposerActs, takesFiles: boolean, speech: Speech) {
+    this.#speech = speech;
+    this.#acts = acts;
     const attach = takesFiles ? [this.#attach, this.#picker] : [];
-    this.element = el('form', { class: 'composer' }, this.#label, ...attach, this.#input, this.#send);
+    const speak = speech.canListen ? [this.#speak] : [];
+    this.element = el('form', { class: 'composer' }, this.#label, ...attach, this.#input, ...speak, this.#send);
+    this.#speak.addEventListener('click', () => this.#listen());
     this.element.addEventListener('submit', (event) => {
       event.preventDefault();
       const text = this.#input.value.trim();
@@ -53,6 +64,27 @@ export class Composer {
     this.#send.setAttribute('aria-label', words.send);
     this.#attach.setAttribute('aria-label', words.attach);
     this.#attach.title = words.attach;
+    this.#speak.setAttribute('aria-label', words.speak);
+    this.#speak.title = words.speak;
+  }
+
+  /** Hears what is said; it is sent when somebody has ended, and may be changed before where they have not. */
+  #listen(): void {
+    if (this.#speech.listening) return this.#speech.stop();
+    const { placeholder } = this.#input;
+    this.#speak.setAttribute('aria-pressed', 'true');
+    this.#input.placeholder = this.#words?.listening ?? '';
+    this.#speech.listen(this.#acts.language(), {
+      heard: (text, done) => {
+        this.#input.value = text;
+        if (done && text !== '') this.element.requestSubmit();
+      },
+      ended: (refused) => {
+        this.#speak.setAttribute('aria-pressed', 'false');
+        this.#input.placeholder = placeholder;
+        if (refused) this.attached.replaceChildren(el('span', { class: 'plum', role: 'alert' }, this.#words?.noListening ?? ''));
+      },
+    });
   }
 
   focus(): void {

@@ -46,7 +46,7 @@
     for (const [name, value] of Object.entries(values)) frame.style.setProperty(name, value, 'important');
   };
   frame.title = options['title'] ?? 'Chat';
-  frame.allow = 'clipboard-write';
+  frame.allow = 'clipboard-write; microphone';
   let ready = false;
   const tell = (message: object): void => {
     if (ready) frame.contentWindow?.postMessage(message, origin);

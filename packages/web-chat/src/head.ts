@@ -13,6 +13,7 @@ export interface HeadActs {
   readonly history: () => void;
   readonly signIn: () => void;
   readonly signOut: () => void;
+  readonly readAloud: () => void;
   readonly close: () => void;
 }
 
@@ -58,7 +59,12 @@ export class Head {
   draw(
     words: Words,
     said: Said,
-    offers: { readonly history: boolean; readonly signIn: boolean; readonly who: OpenedChat['who'] },
+    offers: {
+      readonly history: boolean;
+      readonly signIn: boolean;
+      readonly who: OpenedChat['who'];
+      /** Whether answers are read aloud; undefined where that cannot be. */ readonly aloud?: boolean | undefined;
+    },
   ): void {
     this.#words = words;
     this.#said = said;
@@ -80,6 +86,7 @@ export class Head {
     this.#menu.replaceChildren(
       ...(name === null ? [] : [el('p', {}, `${words.signedInAs} ${name}`)]),
       ...(offers.history ? [item(words.history, this.#acts.history)] : []),
+      ...(offers.aloud === undefined ? [] : [item(offers.aloud ? words.beSilent : words.readAloud, this.#acts.readAloud)]),
       ...(who === null && offers.signIn ? [item(words.signIn, this.#acts.signIn)] : []),
       ...(who === null ? [] : [item(words.signOut, this.#acts.signOut)]),
     );

@@ -53,6 +53,11 @@ export interface Words {
   readonly tooMany: string;
   readonly questions: string;
   readonly unread: string;
+  readonly speak: string;
+  readonly listening: string;
+  readonly noListening: string;
+  readonly readAloud: string;
+  readonly beSilent: string;
 }
 
 const ENGLISH: Words = {
@@ -109,6 +114,11 @@ const ENGLISH: Words = {
   tooMany: 'is one file too many. Send it with your next message.',
   questions: 'Questions to begin with',
   unread: 'new messages',
+  speak: 'Speak',
+  listening: 'Listening… speak now',
+  noListening: 'The browser may not use the microphone here.',
+  readAloud: 'Read answers aloud',
+  beSilent: 'Do not read aloud',
 };
 
 const WORDS: Readonly<Record<string, Words>> = {
@@ -169,6 +179,11 @@ const WORDS: Readonly<Record<string, Words>> = {
     tooMany: 'ist eine Datei zu viel. Schicken Sie sie mit der nächsten Nachricht.',
     questions: 'Fragen für den Anfang',
     unread: 'neue Nachrichten',
+    speak: 'Sprechen',
+    listening: 'Ich höre zu … bitte sprechen',
+    noListening: 'Der Browser darf das Mikrofon hier nicht benutzen.',
+    readAloud: 'Antworten vorlesen',
+    beSilent: 'Nicht vorlesen',
   },
   es: {
     about: 'Responde un bot.',
@@ -224,6 +239,11 @@ const WORDS: Readonly<Record<string, Words>> = {
     tooMany: 'ya no cabe. Envíelo con el próximo mensaje.',
     questions: 'Preguntas para empezar',
     unread: 'mensajes nuevos',
+    speak: 'Hablar',
+    listening: 'Escuchando… hable ahora',
+    noListening: 'El navegador no puede usar el micrófono aquí.',
+    readAloud: 'Leer las respuestas en voz alta',
+    beSilent: 'No leer en voz alta',
   },
   fr: {
     about: 'Un robot répond ici.',
@@ -279,6 +299,11 @@ const WORDS: Readonly<Record<string, Words>> = {
     tooMany: 'est un fichier de trop. Envoyez-le avec le prochain message.',
     questions: 'Questions pour commencer',
     unread: 'nouveaux messages',
+    speak: 'Parler',
+    listening: 'À l’écoute… parlez',
+    noListening: 'Le navigateur ne peut pas utiliser le microphone ici.',
+    readAloud: 'Lire les réponses à voix haute',
+    beSilent: 'Ne pas lire à voix haute',
   },
   ar: {
     about: 'يجيب هنا روبوت.',
@@ -334,6 +359,11 @@ const WORDS: Readonly<Record<string, Words>> = {
     tooMany: 'ملف زائد. أرسله مع رسالتك التالية.',
     questions: 'أسئلة للبدء',
     unread: 'رسائل جديدة',
+    speak: 'تحدّث',
+    listening: 'أستمع… تحدّث الآن',
+    noListening: 'لا يمكن للمتصفح استخدام الميكروفون هنا.',
+    readAloud: 'قراءة الإجابات بصوت عالٍ',
+    beSilent: 'إيقاف القراءة',
   },
 };
 

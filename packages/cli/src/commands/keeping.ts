@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { isTable, type Value } from '@primrose/core';
 import { everyPage, RECORD_KINDS, type ConnectionState } from '@primrose/contract';
-import { assertMeant, count, findBot, table, type Context } from '../context.js';
+import { assertMeant, count, findBot, table, type Context, readSecret } from '../context.js';
 import { CommandFailure, EXIT } from '../outcome.js';
 
 const moment = (at: string): string => at.slice(0, 16).replace('T', ' ');
@@ -34,10 +34,7 @@ export async function cmdConnections(
   };
   if (Object.keys(body).length > 0) await client.call('setConnection', { params, body });
   if (secret) {
-    const given = (await context.io.input.toArray())
-      .map(String)
-      .join('')
-      .replace(/\r?\n$/, '');
+    const given = await readSecret(context.io);
     await client.call('setSecret', { params, body: { secret: given === '' ? null : given } });
   }
   if (test) return testedConnection(context, params);

@@ -35,7 +35,7 @@ export default function ChannelsPage() {
           Another web chat
         </Button>
         <Button variant="outline-secondary" onClick={() => setConnecting(true)}>
-          Connect a messenger…
+          Connect a channel…
         </Button>
       </header>
       {(problem ?? channels.error) && <Alarm>{problem ?? errorText(channels.error)}</Alarm>}
@@ -57,8 +57,8 @@ function ChannelRow({
   readonly update: (body: { serves?: 'live' | number; on?: boolean }) => void;
 }) {
   const { bot } = useDraftHandle();
-  const messenger = channel.kind === 'hook-messenger';
-  const hasPage = messenger || channel.kind === 'web-chat';
+  const hasPage = channel.kind !== 'page';
+  const opens = channel.kind === 'web-chat' || channel.kind === 'page';
   const now =
     channel.live === null ? 'Nothing is released yet, so visitors cannot open it.' : `Visitors get Release ${channel.live} now.`;
   return (
@@ -75,7 +75,7 @@ function ChannelRow({
           </span>
         </p>
         <p>
-          {messenger ? (
+          {!opens ? (
             <span className="mono">{channel.link}</span>
           ) : (
             <a href={channel.link} target="_blank" rel="noopener noreferrer" className="mono">
@@ -86,9 +86,11 @@ function ChannelRow({
       </div>
       <div className="acts">
         <Serves channel={channel} onChange={(serves) => update({ serves })} />
-        <Button variant="outline-secondary" onClick={() => void navigator.clipboard.writeText(channel.link)}>
-          Copy link
-        </Button>
+        {channel.link !== '' && (
+          <Button variant="outline-secondary" onClick={() => void navigator.clipboard.writeText(channel.link)}>
+            Copy link
+          </Button>
+        )}
         <Form.Check
           type="switch"
           id={`on-${channel.id}`}

@@ -1,5 +1,7 @@
 import type { Text } from '@primrose/core';
+import { LooksOn } from '../../channels/LooksOn.js';
 import { CodeInput, WordsInput } from '../CodeInput.js';
+import { useFieldSetting } from '../setting.js';
 import { RemoveButton, Rows, movedItem } from '../Rows.js';
 import { OptionalTarget, UnderField } from '../fields.js';
 import type { EditorProps } from './editor.js';
@@ -17,6 +19,7 @@ function nextId(buttons: readonly Button[]): string {
 }
 
 export function ChoiceEditor({ node, set }: EditorProps) {
+  const { document } = useFieldSetting();
   const buttons = (node['choices'] as Button[] | undefined) ?? [];
   const from = node['from'] as string | undefined;
   const write = (list: readonly Button[]) => set('choices', list);
@@ -65,6 +68,7 @@ export function ChoiceEditor({ node, set }: EditorProps) {
         />
       )}
       <OptionalTarget field="/into" value={node['into'] as string | undefined} onChange={(v) => set('into', v)} />
+      <LooksOn says={node['says'] as Text} choices={buttons} language={document.languages[0] ?? 'en'} />
     </>
   );
 }

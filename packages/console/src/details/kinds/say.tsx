@@ -1,11 +1,16 @@
 import type { Text } from '@primrose/core';
+import { LooksOn } from '../../channels/LooksOn.js';
 import { CodeInput, WordsInput } from '../CodeInput.js';
+import { useFieldSetting } from '../setting.js';
 import type { EditorProps } from './editor.js';
 
 export function SayEditor({ node, set }: EditorProps) {
+  const { document } = useFieldSetting();
+  const speech = node['speech'] as Text | undefined;
   return (
     <>
       <WordsInput label="The bot says" field="/says" value={node['says'] as Text} onChange={(v) => set('says', v)} />
+      <WordsInput label="Shorter words for speech" field="/speech" value={speech} optional onChange={(v) => set('speech', v)} />
       <CodeInput
         label="Passages it cites"
         mode="expression"
@@ -14,6 +19,7 @@ export function SayEditor({ node, set }: EditorProps) {
         value={(node['cites'] as string | undefined) ?? ''}
         onChange={(v) => set('cites', v === '' ? undefined : v)}
       />
+      <LooksOn says={node['says'] as Text} speech={speech} language={document.languages[0] ?? 'en'} />
     </>
   );
 }
