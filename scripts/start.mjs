@@ -5,6 +5,7 @@ import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'nod
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { keepDatabase, stopProcess } from './lib/database.mjs';
+import { hasPeer, PEER_PASSWORD, PEERS, startImap, startIrc, startXmpp, XMPP_DOMAIN } from './lib/peers.mjs';
 import { assertNode, ensureBuilt, ensureFolder, ensurePackages, freePort, Halt, HOME, ROOT, say } from './lib/machine.mjs';
 
 const HELP = `Usage: npm start -- [options]
@@ -34,6 +35,11 @@ const SITE_PORT = 4840;
 const SMTP_PORT = 4850;
 const MAILBOX_PORT = 4851;
 const IDENTITY_PORT = 4860;
+const TIDE_PORT = 4872;
+const PHONE_PORT = 4873;
+const XMPP_PORT = 4880;
+const IRC_PORT = 4881;
+const IMAP_PORT = 4882;
 /** What the stand-in messenger and the demo's channel agree on. */
 const MESSENGER_TOKEN = 'gull-token';
 const MESSENGER_CHECK = 'gull-check';
@@ -151,7 +157,7 @@ async function start(options, stops) {
   let smtp;
   const args = [];
   if (demo) {
-    say('Starting the stand-ins: booking office, model service, messenger, mailbox, identity service…');
+    say('Starting the stand-ins: booking office, model service, messenger, mailbox, identity service, tide bot, telephone…');
     standIn = async (name, port, more = []) => {
       const program = join(STAND_INS, name, 'main.js');
       const started = await startProgram(program, ['--port', String(await freePort(port)), ...more], {});
@@ -162,7 +168,18 @@ async function start(options, stops) {
     const models = await standIn('model-service', MODEL_PORT);
     options.messenger = await standIn('messenger', MESSENGER_PORT);
     smtp = await freePort(SMTP_PORT);
-    options.mailbox = await standIn('mailbox', MAILBOX_PORT, ['--smtp', String(smtp)]);
+    options.peers = await startPeers(stops);
+    const { mail } = options.peers;
+    const imap = mail ? ['--imap', String(mail.port), '--password', PEER_PASSWORD] : [];
+    options.mailbox = await standIn('mailbox', MAILBOX_PORT, ['--smtp', String(smtp), ...imap]);
+    const tides = await standIn('tide-bot', TIDE_PORT);
+    args.push('--stand-in', `tide-bot=${tides}`, '--peer', `smtp=${smtp}`);
+    for (const [name, as] of [
+      ['xmpp', 'xmpp'],
+      ['irc', 'irc'],
+      ['mail', 'imap'],
+    ])
+      if (options.peers[name]) args.push('--peer', `${as}=${options.peers[name].port}`);
     const identity = await standIn('identity-service', IDENTITY_PORT);
     args.push('--demo', '--stand-in', `booking-office=${options.office}`, '--stand-in', `identity-service=${identity}`);
     args.push('--stand-in', `model-service=${models}/v1`, '--stand-in', `messenger=${options.messenger}`);
@@ -186,9 +203,42 @@ async function start(options, stops) {
   stops.push(service.stop);
   stops.push(() => rmSync(RUN_FILE, { force: true }));
   if (demo && links.chat) options.site = await startSite(standIn, links.chat);
+  if (demo && links.phone) options.phone = await standIn('phone', PHONE_PORT, ['--number', links.phone]);
   if (links.hook) await connectMessenger(options.messenger, links.hook, 'front');
   if (links.shoreHook) await connectMessenger(options.messenger, links.shoreHook, 'shore');
   announce(options, links, (Date.now() - began) / 1000);
+}
+
+/** Starts the servers of open protocols that are on this machine; the demo's desk is on each of them. */
+async function startPeers(stops) {
+  const starts = {
+    xmpp: () => startXmpp({ accounts: ['desk', 'isla', 'jonas'], folder: join(HOME, 'xmpp'), port: XMPP_PORT }),
+    irc: () => startIrc({ folder: join(HOME, 'irc'), port: IRC_PORT }),
+    // Its parts run as other users, who are not let into the folder of ours.
+    mail: () => startImap({ accounts: ['desk'], port: IMAP_PORT }),
+  };
+  const peers = {};
+  for (const [name, start] of Object.entries(starts)) {
+    if (!hasPeer(name)) continue;
+    try {
+      peers[name] = await start();
+      stops.push(peers[name].end);
+    } catch (error) {
+      say(`${PEERS[name].program} does not start, so the demo goes on without it: ${error.message}`);
+    }
+  }
+  return peers;
+}
+
+/** How the desk is reached over each protocol, or which package is missing for it. */
+function peerLines(peers) {
+  const missing = (name) => `not here; install Debian's ${PEERS[name].debian} to have it`;
+  const at = (name, words) => (peers[name] ? words(peers[name].port) : missing(name));
+  return [
+    `  XMPP         ${at('xmpp', (port) => `desk@${XMPP_DOMAIN} on 127.0.0.1:${port}  (be isla or jonas, password ${PEER_PASSWORD})`)}`,
+    `  IRC          ${at('irc', (port) => `harbour-desk on 127.0.0.1:${port}, room #harbour`)}`,
+    `  Mail         ${at('mail', () => "desk@marrow-sound.example  (write on the mailbox's page)")}`,
+  ];
 }
 
 /** The ferry line's site, with the chat in its pages, on an origin of its own: under another name than the service's, it is another site to browsers. */
@@ -251,10 +301,12 @@ async function connectMessenger(messenger, address, desk) {
   if (!answer.ok) say(`The stand-in messenger is not connected: ${(await answer.json()).trouble}.`);
 }
 
-function announce({ json, office, messenger, mailbox, site }, links, seconds) {
+const peerPorts = (peers = {}) => Object.fromEntries(Object.entries(peers).map(([name, { port }]) => [name, port]));
+
+function announce({ json, office, messenger, mailbox, site, peers, phone }, links, seconds) {
   if (json) {
     process.stdout.write(
-      `${JSON.stringify({ ready: true, ...links, ...(office ? { office, messenger, mailbox, site } : {}) })}\n`,
+      `${JSON.stringify({ ready: true, ...links, ...(office ? { office, messenger, mailbox, site, phone, ...peerPorts(peers) } : {}) })}\n`,
     );
     return;
   }
@@ -269,6 +321,8 @@ function announce({ json, office, messenger, mailbox, site }, links, seconds) {
     ...(links.pages ? [`  Pages        ${links.pages}`] : []),
     ...(office ? [`  Messenger    ${messenger}  (the stand-in's phones)`] : []),
     ...(office ? [`  Office       ${office}  (the stand-in's staff page)`] : []),
+    ...(peers ? peerLines(peers) : []),
+    ...(phone ? [`  Telephone    ${phone}  (a page that calls the desk)`] : []),
     ...(mailbox ? [`  Mailbox      ${mailbox}  (mail that was sent; none went further)`] : []),
     `  API          ${links.api}/openapi.json`,
     '',

@@ -16,13 +16,25 @@ async function main(): Promise<void> {
       demo: { type: 'boolean', default: false },
       'token-name': { type: 'string' },
       'stand-in': { type: 'string', multiple: true, default: [] },
+      /** Servers of open protocols that run for the demo: xmpp, irc, imap, smtp with their ports. */
+      peer: { type: 'string', multiple: true, default: [] },
     },
   });
   const config = readConfig(process.env);
   if (positionals[0] === 'prepare') {
-    const standIns = Object.fromEntries(values['stand-in'].map((s) => [s.slice(0, s.indexOf('=')), s.slice(s.indexOf('=') + 1)]));
+    const pairs = (list: readonly string[]): Record<string, string> =>
+      Object.fromEntries(list.map((s) => [s.slice(0, s.indexOf('=')), s.slice(s.indexOf('=') + 1)]));
+    const standIns = pairs(values['stand-in']);
+    const ports = pairs(values.peer);
+    const port = (name: string) => Number(ports[name] ?? 0);
+    const peers = { xmpp: port('xmpp'), irc: port('irc'), imap: port('imap'), smtp: port('smtp') };
     const name = values['token-name'];
-    const prepared = await prepare(config, { demo: values.demo, standIns, ...(name === undefined ? {} : { tokenName: name }) });
+    const prepared = await prepare(config, {
+      demo: values.demo,
+      standIns,
+      ...(values.peer.length > 0 ? { peers } : {}),
+      ...(name === undefined ? {} : { tokenName: name }),
+    });
     process.stdout.write(`${JSON.stringify(prepared)}\n`);
     return;
   }

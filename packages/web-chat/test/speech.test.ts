@@ -16,7 +16,7 @@ const SPEECH = `
   window.hushed = 0;
   window.SpeechSynthesisUtterance = class { constructor(text) { this.text = text; } };
   Object.defineProperty(window, 'speechSynthesis', { value: { speak: (u) => window.spoken.push([u.lang, u.text]), cancel: () => { window.hushed++; } } });
-  window.webkitSpeechRecognition = class extends EventTarget {
+  window.SpeechRecognition = window.webkitSpeechRecognition = class extends EventTarget {
     start() { window.listens = this; }
     stop() { window.listens = undefined; this.dispatchEvent(new Event('end')); }
     hear(text, isFinal) {

@@ -9,7 +9,7 @@ interface Language {
   readonly date: (day: number, month: number, year: number | undefined) => string;
   readonly money: (whole: number, cents: number, unit: string) => string;
   readonly units: Readonly<Record<string, readonly [one: string, many: string]>>;
-  readonly point: string;
+  readonly months: readonly string[];
 }
 
 const EN_SMALL =
@@ -121,7 +121,7 @@ const LANGUAGES: Readonly<Record<string, Language>> = {
       GBP: ['pound', 'pounds'],
       $: ['dollar', 'dollars'],
     },
-    point: '.',
+    months: EN_MONTHS,
   },
   de: {
     number: german,
@@ -135,7 +135,7 @@ const LANGUAGES: Readonly<Record<string, Language>> = {
       GBP: ['Pfund', 'Pfund'],
       $: ['Dollar', 'Dollar'],
     },
-    point: ',',
+    months: DE_MONTHS,
   },
   es: {
     number: spanish,
@@ -151,9 +151,13 @@ const LANGUAGES: Readonly<Record<string, Language>> = {
       GBP: ['libra', 'libras'],
       $: ['dólar', 'dólares'],
     },
-    point: ',',
+    months: ES_MONTHS,
   },
 };
+
+/** A day that is written with the name of its month: `1 December`, `1. Dezember 2026`, `1 de diciembre de 2026`. */
+const dated = ({ months: names }: Language): RegExp =>
+  new RegExp(String.raw`\b(\d{1,2})\.? (?:de )?(${names.join('|')})\b(?:(?: de)? (\d{4})\b)?`, 'gi');
 
 /** Numbers from here on are read digit by digit: nobody follows more words. */
 const LARGEST = 999_999;
@@ -187,6 +191,12 @@ export function spokenText(text: string, language: string): string {
     .replace(/\b(\d{4})-(\d{2})-(\d{2})\b/g, (all, y: string, m: string, d: string) =>
       Number(m) >= 1 && Number(m) <= 12 && Number(d) >= 1 && Number(d) <= 31 ? date(Number(d), Number(m), Number(y)) : all,
     )
+    .replace(dated(words), (all: string, d: string, name: string, y: string | undefined) => {
+      const month = words.months.findIndex((m) => m.toLowerCase() === name.toLowerCase()) + 1;
+      return month > 0 && Number(d) >= 1 && Number(d) <= 31
+        ? date(Number(d), month, y === undefined ? undefined : Number(y))
+        : all;
+    })
     .replace(/\b([01]?\d|2[0-3]):([0-5]\d)\b(?!:)(?: Uhr\b)?/g, (_all, h: string, m: string) => time(Number(h), Number(m)))
     .replace(MONEY, (all: string, before?: string, w1?: string, c1?: string, w2?: string, c2?: string, after?: string) =>
       before !== undefined && w1 !== undefined

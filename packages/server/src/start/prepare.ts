@@ -4,6 +4,7 @@ import { parse } from 'yaml';
 import type { HookProfile } from '@primrose/core';
 import { hashSecret, newId, newSecret, systemClock } from '../base/clock.js';
 import type { Config } from './config.js';
+import { ensureDemoChannels, type DemoPeers } from './demo-channels.js';
 import { createBot, createRelease } from '../bots/bots.js';
 import { Drafts } from '../drafts/drafts.js';
 import { Contents } from '../knowledge/contents.js';
@@ -55,6 +56,8 @@ export interface Prepared {
   readonly hook: string | null;
   /** The same for the room of Shore desk. */
   readonly shoreHook: string | null;
+  /** Where the stand-in telephone calls; null where there is no such channel. */
+  readonly phone: string | null;
 }
 
 export interface PrepareOptions {
@@ -63,6 +66,8 @@ export interface PrepareOptions {
   readonly tokenName?: string;
   /** Addresses of stand-ins by connection name, for the demo bot. */
   readonly standIns: Readonly<Record<string, string>>;
+  /** Ports of servers of open protocols, for the demo bot; its channels are made where this is given. */
+  readonly peers?: DemoPeers;
 }
 
 /** Brings the database up to date, sees to the owner and the demo, and makes a sign-in link. */
@@ -74,7 +79,7 @@ export async function prepare(config: Config, options: PrepareOptions): Promise<
     const owner = await ensureOwner(db);
     const secrets = new Secrets(db, clock, config.secretKey);
     const demo = options.demo
-      ? await ensureDemo({ db, secrets, folder: config.examples }, owner.id, options.standIns)
+      ? await ensureDemo({ db, secrets, folder: config.examples }, owner.id, options.standIns, options.peers)
       : undefined;
     const link = newSecret();
     await people.insertSignInLink(db, hashSecret(link), owner.id, new Date(clock.now().getTime() + LINK_VALID_MS));
@@ -85,6 +90,7 @@ export async function prepare(config: Config, options: PrepareOptions): Promise<
       pages: `${config.publicUrl}/pages`,
       chat: demo === undefined ? null : `${config.publicUrl}/chat/${demo.chat}`,
       hook: demo?.hook === undefined ? null : `${config.publicUrl}/api/hooks/${demo.hook}`,
+      phone: demo?.phone === undefined ? null : `${config.publicUrl}/api/calls/${demo.phone}`,
       shoreHook: demo?.shoreHook === undefined ? null : `${config.publicUrl}/api/hooks/${demo.shoreHook}`,
       token,
     };
@@ -120,6 +126,7 @@ interface DemoAddresses {
   readonly chat: string;
   readonly hook?: string;
   readonly shoreHook?: string;
+  readonly phone?: string;
 }
 
 /** Loads the demo the first time and releases it; afterwards only points it at today's stand-ins. Returns its channels' addresses. */
@@ -127,6 +134,7 @@ async function ensureDemo(
   parts: DemoParts,
   ownerId: string,
   standIns: Readonly<Record<string, string>>,
+  peers: DemoPeers | undefined,
 ): Promise<DemoAddresses | undefined> {
   const { db } = parts;
   const fact: { value: string } | undefined = await db('facts').where({ name: DEMO_FACT }).first('value');
@@ -145,6 +153,7 @@ async function ensureDemo(
   await ensureStaff(db, id);
   await ensurePage(db, shoreId, 'log-reader', { gallery: 'private', copies: true });
   await ensurePage(db, id, 'day-trip-planner', { gallery: 'public', copies: true });
+  const phone = peers && (await ensureDemoChannels({ db, clock: systemClock, secrets: parts.secrets }, id, peers));
   const channel = (await listChannels(db, id)).find((c) => c.kind === webChat.kind);
   const bot = await findBot(db, ownerId, id);
   return (
@@ -153,6 +162,7 @@ async function ensureDemo(
       chat: channel.address,
       ...(hook === undefined ? {} : { hook }),
       ...(shoreHook === undefined ? {} : { shoreHook }),
+      ...(phone === undefined ? {} : { phone }),
     }
   );
 }

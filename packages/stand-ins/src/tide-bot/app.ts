@@ -27,7 +27,7 @@ export function highWaters(harbour: string, day: number): string[] {
 }
 
 function answer(session: Session, said: string): string {
-  const words = said.toLowerCase();
+  const words = said.toLowerCase().replaceAll('-', ' ');
   const named = Object.keys(HARBOURS).find((h) => words.includes(h));
   session.harbour = named ?? session.harbour;
   session.questions++;
