@@ -47,6 +47,7 @@ async function consoleShots(browser, links) {
   await simulatorShots(page, `${address(links)}/bots/${bot}`);
   await understandingShots(page, `${address(links)}/bots/${bot}`, links);
   await keepingShots(page, `${address(links)}/bots/${bot}`, links);
+  await mappingShot(page, `${address(links)}/bots/${bot}`, links);
   await versions(links, bot);
   await page.goto(`${address(links)}/bots/${bot}/releases`);
   await page.locator('.changes li').first().waitFor();
@@ -159,9 +160,6 @@ async function understandingShots(page, bot, links) {
   await page.getByRole('button', { name: 'Compare splittings' }).click();
   await page.getByRole('table', { name: 'Figures' }).waitFor({ timeout: 60_000 });
   await shoot(page, 'knowledge');
-  await page.goto(`${bot}/quality`);
-  await page.getByRole('slider', { name: 'Threshold' }).waitFor({ timeout: 60_000 });
-  await shoot(page, 'quality');
   await page.goto(`${bot}/inbox`);
   await page.locator('.talks .list nav a').filter({ hasText: 'A green one' }).click();
   await page.getByRole('button', { name: 'Take it' }).click();
@@ -195,7 +193,7 @@ const CALLS = [
   ['c-1044', '+353 86 000 2093', 'Good morning, Brid here, can a party of twelve still come aboard at Gannet Quay on Sunday?'],
 ];
 
-/** A start with what came to it, the runs, and the rows that they have written. */
+/** A start with what came to it, and the rows that they have written. */
 async function keepingShots(page, bot, links) {
   const api = bot.replace('/bots/', '/api/bots/');
   const as = { authorization: `Bearer ${links.token}`, 'content-type': 'application/json' };
@@ -216,14 +214,19 @@ async function keepingShots(page, bot, links) {
   await page.goto(`${bot}/tables/call-reports`);
   await page.getByText('Orla').first().click();
   await shoot(page, 'tables');
-  await page.goto(`${bot}/runs`);
-  await page
-    .getByRole('navigation', { name: 'Runs' })
-    .getByRole('link', { name: /call report/ })
-    .first()
-    .click();
-  await page.getByRole('link', { name: 'Turn sheet' }).waitFor();
-  await shoot(page, 'runs');
+}
+
+/** The mapping of a messenger: a field that is chosen, the last webhook to pick from, and what would be sent. */
+async function mappingShot(page, bot, links) {
+  await write(links, '771001', 'Which boats have room for a car?');
+  await page.waitForTimeout(1500);
+  await page.goto(`${bot}/channels`);
+  await page.getByRole('link', { name: 'Gullpost' }).click();
+  await page.locator('.picktree').waitFor();
+  await page.getByLabel(/^Text\b/).click();
+  await page.getByLabel('Kind of message').selectOption({ label: 'Buttons' });
+  await page.getByRole('heading', { name: /^Mapping/ }).evaluate((h) => h.scrollIntoView({ block: 'start' }));
+  await shoot(page, 'mapping');
 }
 
 /** The editor of a page, and a page as a visitor sees it, with a result of which one part was made anew. */
@@ -295,8 +298,20 @@ async function siteShot(browser, links) {
   await page.close();
 }
 
-/** What the client really prints, on a page that looks like a terminal. */
-async function terminalShot(browser, links) {
+/** What a terminal shows, on a page that looks like one. */
+async function terminalPage(browser, text, name) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.setContent(
+    '<pre style="margin:0;padding:16px 20px;background:#131a16;color:#efead9;font:12.5px/16px monospace;min-height:100vh;box-sizing:border-box"></pre>',
+  );
+  await page.locator('pre').evaluate((pre, words) => (pre.textContent = words), text);
+  await page.addStyleTag({ content: 'body{margin:0}' });
+  await shoot(page, name);
+  await page.close();
+}
+
+/** What the client really prints. */
+async function talkShot(browser, links) {
   const env = { ...process.env, PRIMROSE_ADDRESS: address(links), PRIMROSE_TOKEN: links.token, NODE_OPTIONS: '' };
   const input = ['find a crossing', ...TRIP, '/sheet', ''].join('\n');
   const { stdout } = spawnSync(process.execPath, [join(ROOT, 'packages/cli/dist/main.js'), 'talk', 'harbour-desk'], {
@@ -304,14 +319,38 @@ async function terminalShot(browser, links) {
     input,
     encoding: 'utf8',
   });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await page.setContent(
-    '<pre style="margin:0;padding:16px 20px;background:#131a16;color:#efead9;font:12.5px/16px monospace;min-height:100vh;box-sizing:border-box"></pre>',
-  );
-  await page.locator('pre').evaluate((pre, text) => (pre.textContent = text), `$ primrose talk harbour-desk\n${stdout}`);
-  await page.addStyleTag({ content: 'body{margin:0}' });
-  await shoot(page, 'talk');
-  await page.close();
+  await terminalPage(browser, `$ primrose talk harbour-desk\n${stdout}`, 'talk');
+}
+
+const ON_IRC = [
+  'hello, when does the next boat go from Kelpwick to Tarn Holm?',
+  'and when is high water there?',
+  'Tarn Holm',
+  'can I bring my dog?',
+];
+
+/** A talk in a client that people use for IRC, in a terminal of its own. */
+async function ircShot(browser, links, home) {
+  ensureProgram('tmux', 'tmux');
+  ensureProgram('irssi', 'irssi');
+  const tmux = (...args) => spawnSync('tmux', ['-L', 'primrose-shots', ...args], { encoding: 'utf8' });
+  const client = `irssi --home=${join(home, 'irssi')} -c 127.0.0.1 -p ${links.irc} -n isla`;
+  tmux('new-session', '-d', '-x', '150', '-y', '46', client);
+  const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+  const type = async (words) => {
+    tmux('send-keys', '-l', words);
+    tmux('send-keys', 'Enter');
+    await pause(4000);
+  };
+  try {
+    await pause(4000);
+    await type('/query harbour-desk');
+    for (const words of ON_IRC) await type(words);
+    await pause(3000);
+    await terminalPage(browser, tmux('capture-pane', '-p').stdout, 'irc');
+  } finally {
+    tmux('kill-server');
+  }
 }
 
 ensureBuilt();
@@ -321,7 +360,8 @@ const browser = await launchBrowser(ensureProgram('chromium', 'chromium'));
 try {
   await consoleShots(browser, primrose.links);
   await siteShot(browser, primrose.links);
-  await terminalShot(browser, primrose.links);
+  await talkShot(browser, primrose.links);
+  if (primrose.links.irc) await ircShot(browser, primrose.links, home);
 } finally {
   await browser.close();
   await primrose.stop();

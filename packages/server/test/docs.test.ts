@@ -1,8 +1,9 @@
 import { expect } from 'chai';
 import { readFileSync } from 'node:fs';
-import { checkBot, FUNCTIONS, readDocument, readFolder } from '@primrose/core';
+import { checkBot, FUNCTIONS, READY_MAPPINGS, readDocument, readFolder } from '@primrose/core';
 import { requestBodies } from '@primrose/contract';
 import { LIMITS } from '../src/start/limits.js';
+import { abilityTable, shownTable } from './support/channel-tables.js';
 
 const doc = (name: string) => readFileSync(new URL(`../../../docs/${name}.md`, import.meta.url), 'utf8');
 const withoutTicks = (text: string) => text.replaceAll('`', '');
@@ -18,6 +19,18 @@ describe('the docs', () => {
 
   it('have the body of every request', () => {
     expect(doc('api')).to.contain(requestBodies());
+  });
+
+  it('have what each channel can show, and how each kind of message looks there', () => {
+    expect(doc('channels')).to.contain(abilityTable());
+    expect(doc('channels')).to.contain(shownTable());
+  });
+
+  it('have every ready mapping, and a page for every kind of channel', () => {
+    const messenger = doc('messenger');
+    expect(READY_MAPPINGS.filter((m) => !messenger.includes(`\`${m.id}\``)).map((m) => m.id)).to.deep.equal([]);
+    for (const kind of ['mail', 'xmpp', 'irc', 'matrix', 'telephone', 'bot-api', 'bridge'])
+      expect(doc(`channels/${kind}`), kind).to.match(/^# /);
   });
 
   it('have every function of expressions', () => {

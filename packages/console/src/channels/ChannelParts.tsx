@@ -1,4 +1,5 @@
 import type { Channel, ChannelEvent, ChannelState } from '@primrose/contract';
+import { SAMPLE_MESSAGES } from '@primrose/core';
 import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useNavigate } from 'react-router';
@@ -7,7 +8,6 @@ import { useDraftHandle } from '../draft/context.js';
 import { Serves } from '../messenger/Serves.js';
 import { timeOfDay } from '../parts/words.js';
 import { ShownOn } from './LooksOn.js';
-import { SAMPLE_MESSAGES } from './samples.js';
 
 export type Run = (work: Promise<unknown>) => Promise<boolean>;
 

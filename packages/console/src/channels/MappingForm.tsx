@@ -4,6 +4,7 @@ import {
   messageCalls,
   profileProblems,
   readHook,
+  SAMPLE_MESSAGES,
   type HookProfile,
   type HookReading,
   type Value,
@@ -15,7 +16,6 @@ import { useDraftHandle } from '../draft/context.js';
 import type { Run } from './ChannelParts.js';
 import { expressionFor, MAPPING_GROUPS, valueAt, withValue, type MappingField } from './mapping-fields.js';
 import { PickTree } from './PickTree.js';
-import { SAMPLE_MESSAGES } from './samples.js';
 import { tableOf, type Table } from './schema.js';
 
 interface Problem {

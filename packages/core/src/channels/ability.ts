@@ -90,7 +90,10 @@ const escaped = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\
 
 /** A message as it is said aloud: its own words for speech where it has some, what can be chosen behind them. */
 export function spokenMessage({ blocks, speech, choices = [], links = [] }: Message, language: string): string {
-  const words = speech ?? plainText(withoutAddresses(blocks));
+  // The entries of a list follow one another.
+  const words = (speech ?? plainText(withoutAddresses(blocks)))
+    .replace(/(:?)\n+- /g, (_all, colon: string) => (colon === '' ? '; ' : ': '))
+    .replace(/^- /, '');
   const offered = [...choices.map((c) => c.says), ...links.map((l) => l.says)];
   const parts = [words.replace(/\s*\[\d{1,2}\](?=[\s.,;:!?]|$)/g, ''), ...(offered.length > 0 ? [`${offered.join('; ')}.`] : [])];
   return spokenText(parts.join(' '), language);

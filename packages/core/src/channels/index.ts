@@ -35,5 +35,6 @@ export {
 export { answerSubject, automaticLetter, ownWords, type LetterHeaders } from './mail-words.js';
 export { READY_MAPPINGS, readyProfile, type ReadyMapping } from './ready-mappings.js';
 export { thoughtOf } from './reactions.js';
+export { SAMPLE_MESSAGES } from './samples.js';
 export { splitText } from './split.js';
 export { spokenText } from './spoken.js';

@@ -1,4 +1,5 @@
-import { readMarkdown, type Message } from '@primrose/core';
+import type { Message } from '../engine/message.js';
+import { readMarkdown } from '../text/markdown.js';
 
 const made = (text: string, more: Partial<Message> = {}): Message => ({ text, blocks: readMarkdown(text), ...more });
 
