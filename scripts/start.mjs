@@ -245,7 +245,7 @@ function peerLines(peers) {
 async function startSite(standIn, chat) {
   const { origin, pathname } = new URL(chat);
   const address = pathname.split('/').at(-1);
-  const site = await standIn('host-site', SITE_PORT, ['--service', origin, '--chat', address]);
+  const site = await standIn('host-site', SITE_PORT, ['--service', origin, `--chat=${address}`]);
   return site.replace('127.0.0.1', 'localhost');
 }
 

@@ -19,7 +19,7 @@ export const SUITES = [
     name: 'simulator',
     files: ['simulator', 'acting', 'details', 'conversation', 'agents'].map((n) => `packages/console/test/${n}.test.ts`),
   },
-  { name: 'processes', files: server('processes', 'backup', 'start') },
+  { name: 'processes', files: server('processes', 'backup', 'start'), peers: true },
   {
     name: 'client',
     files: [

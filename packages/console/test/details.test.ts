@@ -67,7 +67,7 @@ describe('the details of a node', () => {
     await page.keyboard.press('Control+b');
     await page.getByRole('button', { name: 'List: The bot says' }).click();
     expect((await draft()).flows['main']?.nodes['a']?.['says']).to.equal('- **Sail today**');
-    await page.getByRole('button', { name: 'preview' }).first().click();
+    await page.getByRole('button', { name: 'preview' }).click();
     await page.locator('.previews li strong', { hasText: 'Sail today' }).waitFor();
     expect(await page.locator('.previews .plain').innerText()).to.match(/^\W*Sail today$/);
     await field('The bot says').click();

@@ -6,6 +6,7 @@ import { startDatabase, type PrivateDatabase } from '../../../scripts/lib/databa
 import { botOf } from '../../core/test/harbour.js';
 import { ECHO_NODES, ECHO_VARIABLES, linesWhen, pause, releasedBot, said, sayUntilTaken } from './support/crowd.js';
 import { FOLDER, ownDatabase, startTestService, stopChild, type TestService } from './support/service.js';
+import { until } from './support/until.js';
 import { TestVisitor } from './support/visitor.js';
 
 const LONG = process.env['PRIMROSE_TEST_LONG'] === 'true';
@@ -184,18 +185,23 @@ describe('holds when the database', () => {
       let goesOn = true;
       const refusals: number[] = [];
       let saidWhen = true;
+      const answered = visitors.map(() => 0);
       const talks = visitors.map(async (v, i) => {
         let n = 0;
         for (; goesOn; n++) {
           const taken = await sayUntilTaken(v, `${i}-${n}`, `id-${n}`);
           refusals.push(...taken.refusals);
           saidWhen &&= taken.saidWhen;
+          answered[i] = n + 1;
           await pause(15);
         }
         return n;
       });
       for (let time = 0; time < TIMES; time++) {
+        // Everybody has been answered once more, however slow the machine is.
+        const before = [...answered];
         await pause(300);
+        await until(async () => answered.every((n, i) => n > (before[i] ?? 0)), 60);
         if (time % 2 === 0) await database.stop();
         else process.kill(database.pid, 'SIGKILL');
         await pause(400);

@@ -1,11 +1,12 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { createClient } from '@primrose/contract';
 import { FOLDER, ownDatabase, PORTS } from './support/service.js';
+import { until } from './support/until.js';
 
 const START = new URL('../../../scripts/start.mjs', import.meta.url).pathname;
 
@@ -15,11 +16,14 @@ interface Ready {
   readonly api: string;
   readonly chat: string | null;
   readonly token: string;
+  /** The port of the mail server; left out where there is none. */
+  readonly mail?: number;
 }
 
 describe('npm start', () => {
   let home: string;
   const port = PORTS + 300;
+  const foldersBefore = readdirSync(tmpdir());
   before(() => {
     home = mkdtempSync(join(FOLDER || tmpdir(), 'start-'));
   });
@@ -66,6 +70,19 @@ describe('npm start', () => {
   const servicePid = () => (JSON.parse(readFileSync(join(home, 'run.json'), 'utf8')) as { pid: number }).pid;
   const databasePid = () => Number(readFileSync(join(home, 'database', 'pid'), 'utf8'));
 
+  /** Processes that name a folder, or listen for letters: the servers that were started with it, their keepers, stand-ins and the service; not the database. */
+  const processesOf = (folder: string, mail: number | undefined): string[] =>
+    readdirSync('/proc')
+      .filter((p) => /^\d+$/.test(p))
+      .flatMap((p) => {
+        try {
+          return alive(Number(p)) ? [readFileSync(`/proc/${p}/cmdline`, 'utf8').replaceAll('\0', ' ')] : [];
+        } catch {
+          return [];
+        }
+      })
+      .filter((c) => (c.includes(folder) && !c.includes('mariadbd')) || (mail !== undefined && c.includes(`--imap ${mail} `)));
+
   const untilStatus = async (url: string, status: number) => {
     for (let i = 0; i < 50; i++) {
       const response = await fetch(url);
@@ -102,7 +119,19 @@ describe('npm start', () => {
     const second = launch(['--json']);
     const again = await ready(second);
     expect(again.chat).to.equal(links.chat);
+    // The desk is on XMPP, IRC and mail, by servers that end with whoever started them, however that ends.
+    const desk = createClient({ address: origin, token: again.token });
+    const bot = (await desk.call('listBots', {})).items.find((b) => b.name === 'Harbour desk')?.id ?? '';
+    const channels = (await desk.call('listChannels', { params: { bot } })).items;
+    for (const kind of ['mail', 'xmpp', 'irc']) {
+      const channel = channels.find((c) => c.kind === kind)?.id ?? '';
+      await until(async () => (await desk.call('getChannel', { params: { bot, channel } })).line?.state === 'connected', 60);
+    }
+    const mine = () => processesOf(home, again.mail);
+    expect(mine().length).to.be.greaterThan(3);
     await stop(second, 'SIGKILL');
+    await until(async () => mine().length === 0, 30);
+    expect(readdirSync(tmpdir()).filter((f) => f.startsWith('primrose-peer-') && !foldersBefore.includes(f))).to.deep.equal([]);
 
     const third = launch(['--json', '--no-demo']);
     const after = await ready(third);
