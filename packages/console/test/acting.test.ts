@@ -343,11 +343,17 @@ describe('the pages of what a bot can do, in a browser', () => {
     await page.getByLabel('Name', { exact: true }).fill('Line');
     await page.getByRole('button', { name: 'Connect', exact: true }).click();
     await page.getByRole('heading', { name: 'Line' }).waitFor();
-    await at(bot, 'flows/main');
-    await page.locator('.node').first().click();
+    const { revision } = await service.client.call('getDraft', { params: { bot } });
+    const nodes = { hello: { kind: 'say', says: 'It is 07:40.', exits: { said: 'over' } }, over: { kind: 'end', ends: 'flow' } };
+    const patch = [
+      { op: 'add' as const, path: '/flows/welcome/nodes', value: nodes },
+      { op: 'add' as const, path: '/flows/welcome/begin', value: 'hello' },
+    ];
+    await service.client.call('patchDraft', { params: { bot }, body: { revision, patch } });
+    await at(bot, 'map/welcome/hello');
     const looks = page.locator('.lookson');
     await looks.waitFor();
     await looks.getByLabel('Channel on which it is shown').selectOption({ label: 'Line' });
-    await looks.locator('.shownparts li').first().waitFor();
+    await looks.getByText('It is seven forty.').waitFor();
   });
 });

@@ -91,11 +91,13 @@ const escaped = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\
 /** A message as it is said aloud: its own words for speech where it has some, what can be chosen behind them. */
 export function spokenMessage({ blocks, speech, choices = [], links = [] }: Message, language: string): string {
   // The entries of a list follow one another.
+  const listed = (_all: string, ends: string) => (ends === '' ? '; ' : `${ends} `);
   const words = (speech ?? plainText(withoutAddresses(blocks)))
-    .replace(/(:?)\n+- /g, (_all, colon: string) => (colon === '' ? '; ' : ': '))
+    .replace(/\s*\[\d{1,2}\](?=[\s.,;:!?]|$)/g, '')
+    .replace(/([:.!?]?)\n+- /g, listed)
     .replace(/^- /, '');
   const offered = [...choices.map((c) => c.says), ...links.map((l) => l.says)];
-  const parts = [words.replace(/\s*\[\d{1,2}\](?=[\s.,;:!?]|$)/g, ''), ...(offered.length > 0 ? [`${offered.join('; ')}.`] : [])];
+  const parts = [words, ...(offered.length > 0 ? [`${offered.join('; ')}.`] : [])];
   return spokenText(parts.join(' '), language);
 }
 

@@ -9,9 +9,10 @@ const MOST_LINES = 2000;
 const QUOTES_BEGIN = [
   /^on\b.{4,300}\bwrote\s*:\s*$/i,
   /^am\b.{4,300}\bschrieb\b.{0,200}:\s*$/i,
-  /^(?:el|le|il|em|op|den)\b.{4,300}\b(?:escribi[óo]|a écrit|ha scritto|escreveu|schreef|skrev)\b.{0,200}:\s*$/i,
-  /^.{0,200}<[^<>\s@]+@[^<>\s@]+>.{0,40}\b(?:wrote|schrieb|escribi[óo]|a écrit)\s*:\s*$/i,
+  /^(?:el|le|il|em|op|den)\b.{4,300}\s(?:escribi[óo]|a écrit|ha scritto|escreveu|schreef|skrev)(?!\p{L}).{0,200}:\s*$/iu,
 ];
+/** The same where it begins with who wrote; it stands on one line. */
+const WHO_WROTE = /^.{0,200}<[^<>\s@]+@[^<>\s@]+>.{0,40}\s(?:wrote|schrieb|escribi[óo]|a écrit)\s*:\s*$/iu;
 /** Lines behind which there is nothing of the writer's own. */
 const ENDS = [
   /^-{2,}\s*(?:original message|forwarded message|ursprüngliche nachricht|weitergeleitete nachricht|mensaje original|message d'origine)\s*-{2,}\s*$/i,
@@ -28,6 +29,7 @@ function quotesFrom(lines: readonly string[], at: number): boolean {
   const line = lines[at] ?? '';
   if (ENDS.some((p) => p.test(line.trim()))) return true;
   if (HEADER.test(line) && HEADER.test(lines[at + 1] ?? '')) return true;
+  if (WHO_WROTE.test(line.trim().slice(0, 600))) return true;
   return [1, 2, 3].some((n) => {
     const joined = lines
       .slice(at, at + n)

@@ -26,8 +26,10 @@ export async function holdIrc(port: LinePort, settings: IrcSettings): Promise<Li
   const ended = new Promise<string>((resolve) => (end = resolve));
   let trouble = 'the server has closed the connection';
   line.on('irc error', ({ reason, error }: { reason?: string; error?: string }) => (trouble = reason ?? error ?? trouble));
-  line.on('socket error', (error: unknown) => (trouble = noLine(where, error).message));
-  line.on('socket close', () => end(trouble));
+  line.on('socket close', (error: unknown) => {
+    if (error) trouble = noLine(where, error).message;
+    end(trouble);
+  });
   let waiting = 0;
   let chain = Promise.resolve();
   line.on('message', (event: IrcMessage) => {
@@ -43,7 +45,7 @@ export async function holdIrc(port: LinePort, settings: IrcSettings): Promise<Li
   const connected = new Promise<void>((resolve, reject) => {
     const late = setTimeout(() => reject(new NoLine(`${where} did not answer in time`)), CONNECT_MS);
     line.once('registered', () => (clearTimeout(late), resolve()));
-    line.once('socket close', () => (clearTimeout(late), reject(new NoLine(`${where}: ${trouble}`))));
+    line.once('socket close', () => (clearTimeout(late), reject(new NoLine(trouble))));
     line.once('nick in use', () => (clearTimeout(late), reject(new NoLine(`somebody else at ${where} is called ${nick}`))));
   });
   line.connect({
