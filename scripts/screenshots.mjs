@@ -44,10 +44,12 @@ async function consoleShots(browser, links) {
   await page.mouse.move(640, 60);
   await shoot(page, 'map');
   await page.keyboard.press('Escape');
+  await mappingShot(page, `${address(links)}/bots/${bot}`, links);
+  await page.goto(`${address(links)}/bots/${bot}/map`);
+  await page.getByRole('button', { name: 'start over' }).waitFor();
   await simulatorShots(page, `${address(links)}/bots/${bot}`);
   await understandingShots(page, `${address(links)}/bots/${bot}`, links);
   await keepingShots(page, `${address(links)}/bots/${bot}`, links);
-  await mappingShot(page, `${address(links)}/bots/${bot}`, links);
   await versions(links, bot);
   await page.goto(`${address(links)}/bots/${bot}/releases`);
   await page.locator('.changes li').first().waitFor();

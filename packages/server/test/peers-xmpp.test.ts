@@ -1,4 +1,3 @@
-/// <reference path="../src/channels/xmpp/xmpp-client.d.ts" />
 import { expect } from 'chai';
 import { xml } from '@xmpp/client';
 import { PEER_PASSWORD, startXmpp, XMPP_DOMAIN, XMPP_ROOMS, type Peer } from '../../../scripts/lib/peers.mjs';

@@ -170,7 +170,7 @@ describe('a simulation', () => {
     const address = service.office;
     await service.client.call('setConnection', { params: { bot: bot.id, connection: 'booking-office' }, body: { address } });
     const made = await begin(bot.id, { clock: CLOCK });
-    expect(made.outside).to.deep.equal({ 'booking-office': 'samples', 'model-service': 'samples' });
+    expect(made.outside).to.deep.equal({ 'booking-office': 'samples', 'model-service': 'samples', 'tide-bot': 'samples' });
     const sampled = await say(bot.id, made.id, FRIDAY);
     expect(Object.values(sampled.samples)).to.deep.equal([
       'reader-book-in-one-sentence',

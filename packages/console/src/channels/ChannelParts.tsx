@@ -247,11 +247,9 @@ export function Secrets({ channel, run, about }: ChannelPartProps & { readonly a
       <ul>
         {channel.needs.map((n) => (
           <li key={n.name}>
-            <span className="mono">{n.name}</span> {n.about}{' '}
-            {channel.secrets.includes(n.name) ? (
-              'is kept'
-            ) : (
-              <span className="plum">{n.optional ? 'none is kept' : 'is missing'}</span>
+            <span className="mono">{n.name}</span> {n.about} {channel.secrets.includes(n.name) && 'is kept'}
+            {!channel.secrets.includes(n.name) && (
+              <span className={n.optional ? 'note' : 'plum'}>{n.optional ? 'none is kept' : 'is missing'}</span>
             )}
           </li>
         ))}

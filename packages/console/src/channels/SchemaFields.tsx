@@ -1,4 +1,4 @@
-import type { Value } from '@primrose/core';
+import { textOf, type Value } from '@primrose/core';
 import { useId } from 'react';
 import { Form } from 'react-bootstrap';
 import { tableOf, withKey, wordsOfKey, type Schema, type Table } from './schema.js';
@@ -81,7 +81,7 @@ function TextOf({ schema, needed, value, onChange }: FieldProps) {
   if (schema.type === 'array')
     return (
       <Form.Control
-        defaultValue={Array.isArray(value) ? (value as readonly Value[]).join(', ') : ''}
+        defaultValue={Array.isArray(value) ? (value as readonly Value[]).map(textOf).join(', ') : ''}
         placeholder="several, divided by commas"
         onChange={(e) => {
           const list = e.target.value
@@ -99,7 +99,7 @@ function TextOf({ schema, needed, value, onChange }: FieldProps) {
         rows={2}
         placeholder={'en: …'}
         defaultValue={Object.entries(tableOf(value))
-          .map(([language, words]) => `${language}: ${String(words)}`)
+          .map(([language, words]) => `${language}: ${textOf(words)}`)
           .join('\n')}
         onChange={(e) => onChange(byLanguage(e.target.value))}
       />

@@ -23,7 +23,8 @@ export function withKey(table: Table, key: string, value: Value | undefined): Ta
 }
 
 /** The words of a key: `still_there` is "still there". */
-export const wordsOfKey = (key: string): string => key.replaceAll('_', ' ').replace(/^./, (c) => c.toUpperCase());
+export const wordsOfKey = (key: string): string =>
+  ['tls', 'imap', 'smtp'].includes(key) ? key.toUpperCase() : key.replaceAll('_', ' ').replace(/^./, (c) => c.toUpperCase());
 
 /** A new table of settings with what has to be there. */
 export function emptyOf(schema: Schema): Table {

@@ -1,4 +1,3 @@
-/// <reference path="./irc-framework.d.ts" />
 import { Client, type IrcMessage } from 'irc-framework';
 import { shownOn, type Message } from '@primrose/core';
 import { newId, sleep, type Clock } from '../../base/clock.js';
@@ -73,8 +72,15 @@ export async function holdIrc(port: LinePort, settings: IrcSettings): Promise<Li
   };
 }
 
-/** Letters that clients draw and nobody reads: bold, colours and the like, and what belongs in no line. */
-const MARKS = /\u0003(?:\d{1,2}(?:,\d{1,2})?)?|\u0004[0-9A-Fa-f]{6}|[\u0000-\u0008\u000b-\u001f\u007f]/g;
+/** A text without the marks that clients draw and nobody reads: colours with their numbers, bold and the like, and other control letters. */
+function unmarked(text: string): string {
+  return text.replace(/\p{Cc}\P{Cc}*/gu, (piece) => {
+    const rest = piece.slice(1);
+    if (piece.startsWith('\u0003')) return rest.replace(/^\d{1,2}(?:,\d{1,2})?/, '');
+    if (piece.startsWith('\u0004')) return rest.replace(/^[0-9A-Fa-f]{6}/, '');
+    return piece.startsWith('\t') ? ` ${rest}` : rest;
+  });
+}
 
 /**
  * What a line says to us. Notices are never answered (RFC 2812, 3.3.2), so two programs cannot talk in a circle; in a room only what
@@ -83,7 +89,7 @@ const MARKS = /\u0003(?:\d{1,2}(?:,\d{1,2})?)?|\u0004[0-9A-Fa-f]{6}|[\u0000-\u00
 function cameOf(event: IrcMessage, own: string, clock: Clock): Came | undefined {
   const { nick, ident, hostname, target, message, type, account } = event;
   if (type !== 'privmsg' || event.from_server || nick === '' || nick === own) return undefined;
-  const text = message.replace(MARKS, '').trim();
+  const text = unmarked(message).trim();
   const mask = account === undefined ? `${nick}!${ident}@${hostname}` : `account ${account}`;
   const base = {
     id: event.tags?.['msgid'] ?? newId(clock),

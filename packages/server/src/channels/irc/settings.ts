@@ -18,7 +18,7 @@ export const ircSettings = z.strictObject({
       z
         .string()
         .trim()
-        .regex(/^[#&+!][^\s,:\u0007]{1,49}$/, 'a room such as #harbour'),
+        .regex(/^[#&+!][^\s,:\p{Cc}]{1,49}$/u, 'a room such as #harbour'),
     )
     .max(20)
     .optional()

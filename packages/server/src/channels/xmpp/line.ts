@@ -1,4 +1,3 @@
-/// <reference path="./xmpp-client.d.ts" />
 import { resolveSrv } from 'node:dns/promises';
 import { client, xml, type XmlElement, type XmppClient } from '@xmpp/client';
 import { shownOn, type Message } from '@primrose/core';
@@ -93,8 +92,9 @@ function started(line: XmppClient): Promise<void> {
     const late = setTimeout(() => reject(new NoLine('the server did not answer in time')), CONNECT_MS);
     const done = (then: () => void) => () => (clearTimeout(late), then());
     line.once('online', done(resolve));
-    line.once('error', (error: unknown) => done(() => reject(error as Error))());
-    line.start().catch((error: unknown) => done(() => reject(error as Error))());
+    const failed = (error: Error) => done(() => reject(error))();
+    line.once('error', failed);
+    line.start().catch(failed);
   });
 }
 

@@ -1,4 +1,3 @@
-/// <reference path="./xmpp-client.d.ts" />
 import type { XmlElement } from '@xmpp/client';
 import type { HookSign } from '@primrose/core';
 import type { Came } from '../came.js';
