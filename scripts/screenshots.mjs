@@ -224,7 +224,7 @@ async function mappingShot(page, bot, links) {
   await page.waitForTimeout(1500);
   await page.goto(`${bot}/channels`);
   await page.getByRole('link', { name: 'Gullpost' }).click();
-  await page.locator('.picktree').waitFor();
+  await page.locator('.picktree').first().waitFor();
   await page.getByLabel(/^Text\b/).click();
   await page.getByLabel('Kind of message').selectOption({ label: 'Buttons' });
   await page.getByRole('heading', { name: /^Mapping/ }).evaluate((h) => h.scrollIntoView({ block: 'start' }));
