@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect } from 'chai';
+import { readyProfile } from '@primrose/core';
 import type { Browser, Page } from 'playwright-core';
 import { demoDocument } from '../../core/test/harbour.js';
 import type { TestService } from '../../server/test/support/service.js';
@@ -543,6 +544,14 @@ describe('the console in a browser', () => {
     };
     const { bot } = await service.client.call('createBot', { body: { from: 'example', example: 'harbour-desk' } });
     await pointAtOffice(bot.id);
+    const params = { bot: bot.id };
+    const irc = await service.client.call('createChannel', {
+      params,
+      body: { kind: 'irc', name: 'Quay', settings: { host: '127.0.0.1', port: 1, tls: false, nick: 'desk', rooms: ['#quay'] } },
+    });
+    const profile = readyProfile('challenge', 'https://post.example');
+    if (!profile) throw new Error('there is no such mapping');
+    const post = await service.client.call('createChannel', { params, body: { kind: 'hook-messenger', name: 'Post', profile } });
     await eyes.goto(await service.link());
     await eyes.getByRole('heading', { name: 'Bots' }).waitFor();
     for (const theme of ['light', 'dark']) {
@@ -573,6 +582,15 @@ describe('the console in a browser', () => {
         await eyes.getByRole('link', { name: section }).click();
         await look(`${theme} ${section}`);
       }
+      for (const { id, name } of [irc, post]) {
+        await eyes.goto(`${service.address}/bots/${bot.id}/channels/${id}`);
+        await eyes.getByRole('heading', { name, exact: true }).waitFor();
+        await look(`${theme} channel ${name}`);
+      }
+      await eyes.goto(`${service.address}/bots/${bot.id}/channels`);
+      await eyes.getByRole('button', { name: 'Connect a channel…' }).click();
+      await eyes.getByLabel(/^Mail/).check();
+      await look(`${theme} connecting a channel`);
       for (const [page_, tabs] of [
         ['releases', 'Settings'],
         ['history', 'Settings'],

@@ -140,7 +140,7 @@ export function Events({ channel, run }: ChannelPartProps) {
               <th>What</th>
               <th>Who</th>
               <th>About</th>
-              <th />
+              <td />
             </tr>
           </thead>
           <tbody>
