@@ -1,7 +1,7 @@
 import { GALLERY, PAGE_ACCESS } from '@primrose/contract';
-import type { Ability } from '@primrose/core';
 import { z } from 'zod';
 import type { ChannelKind } from '../channel.js';
+import { SHOWS_ALL } from '../shows-all.js';
 
 const settings = z.strictObject({
   /** The page of the bot that is shared. */
@@ -19,24 +19,13 @@ const settings = z.strictObject({
 /** How a page is shared: `channels.settings` of the kind. */
 export type ShareSettings = z.infer<typeof settings>;
 
-const ABILITY: Ability = {
-  choices: 'buttons',
-  pictures: 'shown',
-  links: 'buttons',
-  marks: true,
-  longest: 100_000,
-  oneLine: false,
-  typing: false,
-  takes: { files: true, replies: false, edits: false, receipts: false, reactions: false, rooms: false },
-};
-
 /** A page of a bot under a link: a form that is filled in, and what came of it. */
 export const formPage: ChannelKind = {
   kind: 'page',
   name: 'Page',
   about: 'a form under a link',
   settings,
-  ability: () => ABILITY,
+  ability: () => ({ ...SHOWS_ALL, typing: false, takes: { ...SHOWS_ALL.takes, reactions: false } }),
   link: (publicUrl, address) => `${publicUrl}/pages/${address}`,
 };
 

@@ -1,7 +1,7 @@
 import { nextSince, pollCall, pollEveryMs, type HookProfile, type Value } from '@primrose/core';
-import { sleep } from '../../base/clock.js';
 import { addressIn } from '../../outside/call.js';
 import { jsonColumn } from '../../store/columns.js';
+import { askingLine } from '../asking.js';
 import { NoLine, type Line, type LinePort } from '../channel.js';
 import { KEPT_BODIES, takeReadings } from './readings.js';
 
@@ -12,7 +12,6 @@ const POLL_MS = 60_000;
 export async function pollMessenger(port: LinePort, profile: HookProfile): Promise<Line> {
   const stop = new AbortController();
   let since = port.cursor ?? '';
-  let wake: () => void = () => undefined;
   /** One asking: how long to wait before the next, in ms, or why the line is over. */
   const ask = async (): Promise<number> => {
     const made = pollCall(profile, since, port.secrets);
@@ -51,26 +50,5 @@ export async function pollMessenger(port: LinePort, profile: HookProfile): Promi
     await port.moveCursor(next);
     since = next;
   };
-  let wait = await ask();
-  const ended = (async (): Promise<string> => {
-    try {
-      while (!stop.signal.aborted) {
-        const resting = sleep(port.clock, wait);
-        wake = resting.wake;
-        await resting.done;
-        if (!stop.signal.aborted) wait = await ask();
-      }
-      return 'it was closed';
-    } catch (error) {
-      return error instanceof Error ? error.message : String(error);
-    }
-  })();
-  return {
-    ended,
-    close: async () => {
-      stop.abort();
-      wake();
-      await ended;
-    },
-  };
+  return askingLine(port.clock, ask, await ask(), stop);
 }

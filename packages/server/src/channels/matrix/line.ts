@@ -1,4 +1,4 @@
-import { sleep } from '../../base/clock.js';
+import { askingLine } from '../asking.js';
 import { NoLine, type Line, type LinePort } from '../channel.js';
 import { askMatrix } from './calls.js';
 import { readSync, type RoomFacts } from './events.js';
@@ -24,7 +24,6 @@ export async function holdMatrix(port: LinePort, settings: MatrixSettings): Prom
   const token = port.secrets['token'] ?? '';
   const rooms = new Map<string, RoomFacts>();
   let since = port.cursor ?? '';
-  let wake: () => void = () => undefined;
   const ask = async (wait: number): Promise<number> => {
     const query = { filter: FILTER, timeout: String(wait), ...(since === '' ? {} : { since }) };
     const came = await askMatrix(port.caller, settings, token, {
@@ -56,28 +55,5 @@ export async function holdMatrix(port: LinePort, settings: MatrixSettings): Prom
     await port.moveCursor(read.next);
     since = read.next;
   };
-  let wait = await ask(0);
-  const ended = (async (): Promise<string> => {
-    try {
-      while (!stop.signal.aborted) {
-        if (wait > 0) {
-          const resting = sleep(port.clock, wait);
-          wake = resting.wake;
-          await resting.done;
-        }
-        if (!stop.signal.aborted) wait = await ask(WAIT_MS);
-      }
-      return 'it was closed';
-    } catch (error) {
-      return error instanceof Error ? error.message : String(error);
-    }
-  })();
-  return {
-    ended,
-    close: async () => {
-      stop.abort();
-      wake();
-      await ended;
-    },
-  };
+  return askingLine(port.clock, () => ask(WAIT_MS), await ask(0), stop);
 }

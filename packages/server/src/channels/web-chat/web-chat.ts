@@ -1,7 +1,8 @@
 import { CHAT_SETTINGS, chatSettings, tokenKey, type ChatLook, type ChatSettings, type TokenKey } from '@primrose/contract';
-import { legibleColours, type Ability } from '@primrose/core';
+import { legibleColours } from '@primrose/core';
 import { z } from 'zod';
 import type { ChannelKind } from '../channel.js';
+import { SHOWS_ALL } from '../shows-all.js';
 
 const stored = chatSettings.extend({ keys: z.array(tokenKey) });
 /** `channels.settings` of a web chat: what is set on it, and the keys of host pages. */
@@ -9,24 +10,13 @@ export interface StoredChat extends ChatSettings {
   readonly keys: readonly TokenKey[];
 }
 
-const ABILITY: Ability = {
-  choices: 'buttons',
-  pictures: 'shown',
-  links: 'buttons',
-  marks: true,
-  longest: 100_000,
-  oneLine: false,
-  typing: true,
-  takes: { files: true, replies: false, edits: false, receipts: false, reactions: true, rooms: false },
-};
-
 /** The page that Primrose serves to visitors, who fetch the lines of their conversation as a stream. */
 export const webChat: ChannelKind = {
   kind: 'web-chat',
   name: 'Web chat',
   about: 'a page of its own, and a chat in pages of yours',
   settings: stored,
-  ability: () => ABILITY,
+  ability: () => SHOWS_ALL,
   link: (publicUrl, address) => `${publicUrl}/chat/${address}`,
 };
 
