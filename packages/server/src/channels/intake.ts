@@ -212,6 +212,11 @@ export class Intake {
       at,
     };
     await statement(db, (hot) => hot.run(insertConversation(made)));
+    // A thread is a conversation of its own, also where another one of the same sender begins at the same moment.
+    if (came.thread) {
+      await store.setVisitorConversation(db, visitorId, made.id);
+      return { conversationId: made.id, visitorId, who };
+    }
     // Two first messages at once: whoever was first has made the conversation for both.
     const conversationId = await store.claimConversation(db, visitorId, visitor.conversation_id, made.id);
     return { conversationId, visitorId, who };

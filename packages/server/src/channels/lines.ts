@@ -4,7 +4,7 @@ import type { AllowedAddresses } from '../outside/agent.js';
 import { createCaller, type Caller } from '../outside/call.js';
 import { redact } from '../outside/redact.js';
 import { channelOwner, type Secrets } from '../outside/secrets.js';
-import { linedChannels, type ServingChannel } from '../store/channels.js';
+import { channelById, linedChannels, type ServingChannel } from '../store/channels.js';
 import type { Db } from '../store/database.js';
 import * as store from '../store/held-lines.js';
 import { NoLine, type Line, type LinePort, type Sender } from './channel.js';
@@ -160,9 +160,11 @@ export class Lines {
 
   #port(channel: ServingChannel, secrets: Readonly<Record<string, string>>, cursor: string | null): LinePort {
     const { db, clock, log, allowed, publicUrl, intake, process: owner } = this.#parts;
+    /** The channel with the release that it serves now: a line may stand for longer than a release is live. */
+    const asItIs = async () => (await channelById(db, channel.id)) ?? channel;
     return {
       ...{ channel, settings: channel.settings ?? '', secrets, cursor, db, clock, log, allowed, publicUrl, caller: this.#caller },
-      take: async (came) => intake.take(channel, came),
+      take: async (came) => intake.take(await asItIs(), came),
       sign: (sign) => intake.sign(channel, sign),
       refuse: async (about, sender, payload) => {
         const row = {
