@@ -36,7 +36,7 @@ export interface Came {
 
 /** What became of something that came. */
 export interface Took {
-  readonly as: 'taken' | 'repeat' | 'too-many' | 'unreleased';
+  readonly as: 'taken' | 'repeat' | 'too-many' | 'unreleased' | 'refused';
   readonly conversationId: string | null;
   /** The event that it became. */
   readonly eventId?: string;

@@ -44,6 +44,8 @@ const FILES_MS = 12_000;
 /** So many files of one message are kept. */
 const MOST_FILES = 10;
 const MOST_TEXT = 8000;
+/** Longer names of a sender or a place to answer to are not kept: what bears them is not taken, and holds up nobody else. */
+const MOST_NAME = 600;
 
 /** Takes what comes in on channels other than web chat: the one way from a message there to an event here. */
 export class Intake {
@@ -63,6 +65,10 @@ export class Intake {
   /** Stores what somebody said, once, and lets the bot answer. Of one sender no more is taken than a minute allows. */
   async take(channel: ServingChannel, came: Came): Promise<Took> {
     this.channels.count(channel.id);
+    if (came.sender.length > MOST_NAME || (came.recipient ?? '').length > MOST_NAME) {
+      this.counted.refused(channel.id, 'the name of a sender is longer than any is');
+      return { as: 'refused', conversationId: null };
+    }
     if (!this.#senders.allows(`${channel.id} ${came.sender}`)) {
       this.counted.refused(channel.id, 'more messages of one sender than are taken in a minute');
       return { as: 'too-many', conversationId: null };

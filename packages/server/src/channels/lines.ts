@@ -170,8 +170,8 @@ export class Lines {
         const row = {
           direction: 'in',
           outcome: 'passed-over',
-          about,
-          sender,
+          about: about.slice(0, 500),
+          sender: sender?.slice(0, 200) ?? null,
           conversation_id: null,
           payload: payload ?? null,
         } as const;

@@ -192,7 +192,8 @@ export class Outbox {
   }
 
   #note(work: Sending, outcome: 'sent' | 'retried' | 'failed', about: string): Promise<void> {
-    const { recipient: sender, channelId, id } = work;
+    const { channelId, id } = work;
+    const sender = work.recipient.slice(0, 200);
     const row = { direction: 'out', outcome, about, sender, conversation_id: id, payload: null } as const;
     return note(this.#parts, channelId, row);
   }

@@ -36,6 +36,8 @@ export async function heldLines(db: Knex): Promise<void> {
     t.index(['channel_id', 'at']);
   });
   await db.schema.alterTable('deliveries', (t) => {
+    // A room and who is answered there.
+    t.string('recipient', 600).notNullable().alter();
     // The message that is answered, by its id at the other side; and what a letter in answer says of its thread.
     t.string('answers', 500);
     t.text('thread');

@@ -172,7 +172,7 @@ async function takeStanza(
   const id = read.came.id === '' ? newId(port.clock) : read.came.id;
   const took = await port.take({ ...read.came, id, payload: JSON.stringify(stanza.toString().slice(0, 20_000)) });
   const asked = stanza.getChild('request', RECEIPTS) && stanza.attrs['id'];
-  if (asked && took.as !== 'too-many')
+  if (asked && took.conversationId !== null)
     await line
       .send(xml('message', { to: stanza.attrs['from'] }, xml('received', { xmlns: RECEIPTS, id: asked })))
       .catch(() => undefined);
