@@ -141,5 +141,10 @@ describe('Matrix, against a small homeserver', () => {
     await says('!two:x', ISLA, { body: 'crashed' });
     await heard('!two:x', 'crashed');
     expect((await said('!two:x')).filter((s) => s.by === DESK && s.body.includes('crashed'))).to.have.length(1);
+    // A line that was made anew knows who is in a room all the same.
+    await says('!many:x', ISLA, { body: 'to nobody in particular' });
+    await says('!two:x', ISLA, { body: 'still there' });
+    await heard('!two:x', 'still there');
+    expect((await said('!many:x')).filter((s) => s.by === DESK)).to.have.length(2);
   });
 });

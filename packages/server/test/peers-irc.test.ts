@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { startIrc, type Peer } from '../../../scripts/lib/peers.mjs';
-import { releasedPeerBot } from './support/peer-bot.js';
+import { peerBot, releasedPeerBot } from './support/peer-bot.js';
 import { IrcPerson } from './support/peers.js';
 import { DATABASE_URL, startTestService, type TestService } from './support/service.js';
 import { until } from './support/until.js';
@@ -118,6 +118,19 @@ describe('IRC, against ngircd', () => {
     expect(problem).to.include('nobody is called nobodyhere');
     await service.client.call('testChannel', { params: params(), body: { to: 'isla', text: 'A try' } });
     await people[0]?.until('desk', 'A try');
+  });
+
+  it('serves the release that is live now, however long it has been connected', async () => {
+    const document = peerBot() as unknown as { flows: { main: { nodes: Record<string, { says?: string }> } } };
+    (document.flows.main.nodes['hear'] ?? {}).says = 'And now?';
+    const { revision } = await service.client.call('getDraft', { params: { bot } });
+    const patch = [{ op: 'replace' as const, path: '/flows', value: document.flows as never }];
+    await service.client.call('patchDraft', { params: { bot }, body: { revision, patch } });
+    await service.client.call('createRelease', { params: { bot }, body: { note: 'second' } });
+    const late = await person('late');
+    late.say('desk', 'hi there');
+    await late.until('desk', 'And now?');
+    await service.client.call('updateChannel', { params: params(), body: { serves: 1 } });
   });
 
   it('comes back when the server does, and sends then what waited', async () => {

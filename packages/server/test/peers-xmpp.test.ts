@@ -99,6 +99,12 @@ describe('XMPP, against prosody', () => {
     );
     await tamsin.say(DESK, quoted, { more: [xml('reply', { xmlns: 'urn:xmpp:reply:0', id }), fallback] });
     await tamsin.until('Heard 3: yes that');
+    // A number that answers a message means what stood under that one.
+    await tamsin.say(DESK, 'menu');
+    await tamsin.until('1. the Sandpiper');
+    const menu = tamsin.heard.find((m) => m.getChildText('body')?.startsWith('Which boat?'))?.attrs['id'] ?? '';
+    await tamsin.say(DESK, '2', { more: [xml('reply', { xmlns: 'urn:xmpp:reply:0', id: menu })] });
+    await tamsin.until('You took the wrackline.');
   });
 
   it('says in a room only what it is asked there, by name, to whoever asked', async () => {

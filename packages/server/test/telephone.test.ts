@@ -182,6 +182,9 @@ describe('the telephone, heard by a small interpreter', () => {
         })
       ).status,
     ).to.equal(401);
+    // Nor is a call that goes on begun once more by somebody who knows its name.
+    const name = (fields['call'] ?? '').split('~')[0] ?? '';
+    expect((await fetch(`${link}?call=${name}`)).status).to.equal(401);
     expect((await post({ said: 'x'.repeat(70_000) })).status).to.equal(413);
     expect((await fetch(`${link}?call=${encodeURIComponent('<x>')}`)).status).to.equal(422);
   });

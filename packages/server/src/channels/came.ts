@@ -1,5 +1,3 @@
-import type { KnownAs } from '@primrose/core';
-
 /** Something that somebody said on a channel, in our words. */
 export interface Came {
   /** Its id at the other side: a second one with the same id is the same. */
@@ -27,8 +25,6 @@ export interface Came {
   readonly inConversation?: string;
   /** Nothing was said yet: the bot speaks first. */
   readonly opens?: true;
-  /** Somebody vouches for who it is. */
-  readonly who?: KnownAs;
   readonly payload: string | null;
   /** Until when its files are fetched, in ms of the clock. */
   readonly until?: number;

@@ -157,9 +157,18 @@ export class Intake {
     const { choice } = came;
     if (text === undefined || choice !== undefined || channelKind(channel.kind).ability(channel.settings).choices === 'buttons')
       return { ...(text === undefined ? {} : { text }), ...(choice === undefined ? {} : { choice }) };
-    const offered: Message['choices'] = /\d/.test(text) ? await store.lastChoices(this.#parts.db, conversationId) : [];
+    const offered = /\d/.test(text) ? await this.#offered(channel, came, conversationId) : [];
     const meant = numberedChoice(text, offered ?? []);
     return meant ? { text: meant.says, choice: meant.id } : { text };
+  }
+
+  /** The buttons that a number means: those of the message that is answered, else those that were offered last. */
+  async #offered(channel: ServingChannel, { about }: Came, conversationId: string): Promise<Message['choices']> {
+    const { db } = this.#parts;
+    const answered = about === undefined ? undefined : await knownMessage(db, channel.id, [hashSecret(about)]);
+    const own =
+      answered?.conversation_id === conversationId ? await store.choicesAt(db, conversationId, answered.seq) : undefined;
+    return own ?? store.lastChoices(db, conversationId);
   }
 
   async #files(came: Came, place: FilePlace): Promise<Gathered> {
@@ -186,6 +195,9 @@ export class Intake {
    */
   async #conversationFor(channel: ServingChannel, came: Came, tests: boolean) {
     const { db, clock, loader } = this.#parts;
+    const known = came.inConversation === undefined ? undefined : await store.findConversation(db, came.inConversation);
+    if (known?.channel_id === channel.id && known.visitor_id !== null)
+      return { conversationId: known.id, visitorId: known.visitor_id, who: await this.#vouched(channel, known.visitor_id) };
     const keyHash = hashSecret(`${channel.id} ${came.sender}`);
     const at = clock.now();
     let visitor = await store.visitorByKey(db, channel.bot_id, 'sender', keyHash);
@@ -194,12 +206,8 @@ export class Intake {
       visitor = await store.visitorByKey(db, channel.bot_id, 'sender', keyHash);
     }
     if (!visitor) throw new Error('a visitor that was just stored is gone');
-    const { id: visitorId, person_id } = visitor;
-    const linked =
-      person_id === null
-        ? undefined
-        : vouchedFor(await statement(db, (hot) => membersOf(hot, channel.bot_id, visitorId)), visitorId);
-    const who = came.who ?? linked;
+    const { id: visitorId } = visitor;
+    const who = visitor.person_id === null ? undefined : await this.#vouched(channel, visitorId);
     const presentId = await this.#presentFor(channel, came, visitor);
     const present = presentId === null ? undefined : await store.findConversation(db, presentId);
     const own = present?.channel_id === channel.id && present.visitor_id === visitorId;
@@ -228,13 +236,17 @@ export class Intake {
     return { conversationId, visitorId, who };
   }
 
+  /** Who a visitor is, where somebody vouches for it. */
+  async #vouched({ bot_id: botId }: ServingChannel, visitorId: string): Promise<KnownAs | undefined> {
+    return vouchedFor(await statement(this.#parts.db, (hot) => membersOf(hot, botId, visitorId)), visitorId);
+  }
+
   /** Where what came belongs: the thread that it goes on with, a message of this id that was taken before, else the sender's conversation. */
   async #presentFor(
     channel: ServingChannel,
     came: Came,
     visitor: { readonly conversation_id: string | null },
   ): Promise<string | null> {
-    if (came.inConversation !== undefined) return came.inConversation;
     if (!came.thread) return visitor.conversation_id;
     const ids = [...came.thread.ids, came.id].map(hashSecret);
     return (await knownMessage(this.#parts.db, channel.id, ids))?.conversation_id ?? null;

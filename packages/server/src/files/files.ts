@@ -119,25 +119,15 @@ export class Files {
       until,
     }: { place: FilePlace; headers: (address: string) => Readonly<Record<string, string>>; until: number },
   ): Promise<Omit<Sent, 'ids'> & { readonly lost: readonly string[] }> {
-    const pictures: string[] = [];
-    const files: SentFile[] = [];
+    const files: { name: string; type: string; bytes: Uint8Array }[] = [];
     const lost: string[] = [];
     for (const address of addresses) {
       const came = await this.#fetch(address, headers(address), until - this.#clock.now().getTime());
-      if (!came.ok) {
-        lost.push(came.reason);
-        continue;
-      }
-      try {
-        const { id: _id, picture, ...file } = await this.keep(came.bytes, { name: came.name, declared: came.type }, place);
-        if (picture) pictures.push(file.address);
-        else files.push(file);
-      } catch (error) {
-        if (!(error instanceof Refused)) throw error;
-        lost.push(whyLost(error as Refused));
-      }
+      if (came.ok) files.push(came);
+      else lost.push(came.reason);
     }
-    return { ...sentFiles(pictures, files), lost };
+    const kept = await this.keptAll(files, place);
+    return { ...kept, lost: [...lost, ...kept.lost] };
   }
 
   /** Keeps files that came along with a message, each that is taken; the rest is left out, each with why. */

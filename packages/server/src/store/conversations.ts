@@ -133,6 +133,19 @@ export async function choiceWords(db: Db, conversationId: string, choice: string
   return undefined;
 }
 
+/** The buttons under one line of a conversation; undefined where there are none. */
+export async function choicesAt(db: Db, conversationId: string, seq: number): Promise<Message['choices']> {
+  const row: { message: string } | undefined = await db('chat_lines')
+    .where({ conversation_id: conversationId, seq })
+    .first('message');
+  return row && messageColumn.read(row.message).choices;
+}
+
+/** True where the visitor has said something in a conversation. */
+export async function hasSpoken(db: Db, id: string): Promise<boolean> {
+  return (await db('chat_lines').where({ conversation_id: id, who: 'visitor' }).first('seq')) !== undefined;
+}
+
 /** The language that is spoken in a conversation; en where it is gone. */
 export async function languageOf(db: Db, id: string): Promise<string> {
   const row: { state: string } | undefined = await db('conversations').where({ id }).first('state');

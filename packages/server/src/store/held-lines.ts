@@ -1,5 +1,5 @@
 import type { Db } from './database.js';
-import { statement, transaction, type Statement } from './hot.js';
+import { statement, type Statement } from './hot.js';
 
 /** How it stands with the line of a channel to its server. */
 export interface LineState {
@@ -93,7 +93,7 @@ export function sentMessage(
 
 export async function keepSent(db: Db, row: Parameters<typeof sentMessage>[0]): Promise<void> {
   const { sql, values } = sentMessage(row);
-  await transaction(db, (hot) => hot.write(sql, values));
+  await statement(db, (hot) => hot.write(sql, values));
 }
 
 /** The newest of some messages that are known on a channel. */

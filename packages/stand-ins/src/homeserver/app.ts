@@ -42,6 +42,7 @@ export class Homeserver {
   busy = 0;
   waitMs = 300;
   readonly typing: string[] = [];
+  readonly names = new Map<string, string>();
   readonly #rooms = new Map<string, Room>();
   readonly #happened: Happened[] = [];
   readonly #transactions = new Map<string, string>();
@@ -88,6 +89,7 @@ export class Homeserver {
     const found = this.room(room);
     if (found.members.has(user)) return;
     found.members.add(user);
+    this.names.set(user, name);
     found.invited.delete(user);
     this.put(room, user, 'm.room.member', { membership: 'join', displayname: name }, { state_key: user });
   }
@@ -110,13 +112,6 @@ export class Homeserver {
         ? [{ by: h.event.sender, body: text(h.event.content['body']), id: h.event.event_id, content: h.event.content }]
         : [],
     );
-  }
-
-  /** Who was in a room before: told as its state. */
-  #membersBefore(room: string, since: number): RoomEvent[] {
-    return this.#happened
-      .slice(0, since)
-      .flatMap((h) => (h.as === 'event' && h.room === room && h.event.type === 'm.room.member' ? [h.event] : []));
   }
 
   something(ms: number): Promise<void> {
@@ -142,14 +137,16 @@ export class Homeserver {
       (join[room] ??= {
         timeline: { events: [] },
         ephemeral: { events: [] },
-        state: { events: this.#membersBefore(room, since) },
-        summary: { 'm.joined_member_count': this.room(room).members.size },
+        state: { events: [] },
+        summary: {},
       });
     for (const h of this.#happened.slice(since)) {
       const { members } = this.room(h.room);
       if (h.as === 'invite' && h.user === this.user && !members.has(this.user)) invite[h.room] = { invite_state: { events: [] } };
       if (!members.has(this.user)) continue;
       if (h.as === 'event') part(h.room).timeline.events.push(h.event);
+      // A count is told when it changes, and only then.
+      if (h.as === 'event' && h.event.type === 'm.room.member') part(h.room).summary = { 'm.joined_member_count': members.size };
       if (h.as === 'receipt')
         part(h.room).ephemeral.events.push({ type: 'm.receipt', content: { [h.event]: { 'm.read': { [h.user]: { ts: 1 } } } } });
     }
@@ -181,6 +178,11 @@ export function createHomeserverApp(server: Homeserver): Express {
   app.post('/_matrix/client/v3/join/:room', (req, res) => {
     server.joins(req.params.room, server.user, 'Harbour desk');
     res.json({ room_id: req.params.room });
+  });
+  app.get('/_matrix/client/v3/rooms/:room/joined_members', (req, res) => {
+    const named = new Map(server.names);
+    const members = [...server.room(req.params.room).members];
+    res.json({ joined: Object.fromEntries(members.map((user) => [user, { display_name: named.get(user) ?? null }])) });
   });
   app.put('/_matrix/client/v3/rooms/:room/send/:type/:transaction', (req, res) => {
     const { room, type, transaction } = req.params;

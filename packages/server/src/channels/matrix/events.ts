@@ -53,6 +53,25 @@ const text = (v: unknown): string | undefined => (typeof v === 'string' && v !==
 const table = (v: unknown): Readonly<Record<string, unknown>> =>
   v !== null && typeof v === 'object' ? (v as Record<string, unknown>) : {};
 
+/** The rooms in which something happened, by an answer to a sync. */
+export function joinedRooms(body: unknown): string[] {
+  const parsed = sync.safeParse(body);
+  return Object.keys(parsed.data?.rooms?.join ?? {});
+}
+
+const joined = z.object({ joined: z.record(z.string(), z.object({ display_name: z.string().nullish() })) });
+const MOST_NAMES = 1000;
+
+/** Who is in a room, by its joined members; a room of which nobody can tell is one of many, in which only what names the bot is answered. */
+export function roomFacts(body: unknown): RoomFacts {
+  const members = joined.safeParse(body).data?.joined;
+  if (!members) return { members: Infinity, names: new Map() };
+  const named = Object.entries(members).flatMap(([user, { display_name: name }]): [string, string][] =>
+    name ? [[user, name.slice(0, 120)]] : [],
+  );
+  return { members: Object.keys(members).length, names: new Map(named.slice(0, MOST_NAMES)) };
+}
+
 /** Reads an answer to a sync; undefined where it is none. An event that does not fit is passed over. */
 export function readSync(body: unknown, settings: MatrixSettings, rooms: Map<string, RoomFacts>): ReadSync | undefined {
   const parsed = sync.safeParse(body);
@@ -61,7 +80,7 @@ export function readSync(body: unknown, settings: MatrixSettings, rooms: Map<str
   const came: Came[] = [];
   const signs: HookSign[] = [];
   for (const [room, part] of Object.entries(changed?.join ?? {})) {
-    const facts = rooms.get(room) ?? { members: 0, names: new Map<string, string>() };
+    const facts = rooms.get(room) ?? { members: Infinity, names: new Map<string, string>() };
     rooms.set(room, facts);
     const members = part.summary?.['m.joined_member_count'];
     if (members !== undefined) facts.members = members;
@@ -86,7 +105,7 @@ function fitting(list: readonly unknown[] | undefined): MatrixEvent[] {
 
 function noteMember({ type, state_key, content: told }: MatrixEvent, { names }: RoomFacts): void {
   const name = text(told['displayname']);
-  if (type === 'm.room.member' && state_key !== undefined && name !== undefined && names.size < 1000)
+  if (type === 'm.room.member' && state_key !== undefined && name !== undefined && names.size < MOST_NAMES)
     names.set(state_key, name.slice(0, 120));
 }
 

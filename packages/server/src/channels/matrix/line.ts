@@ -1,7 +1,7 @@
 import { askingLine } from '../asking.js';
 import { NoLine, type Line, type LinePort } from '../channel.js';
 import { askMatrix } from './calls.js';
-import { readSync, type RoomFacts } from './events.js';
+import { joinedRooms, readSync, roomFacts, type RoomFacts } from './events.js';
 import type { MatrixSettings } from './settings.js';
 
 /** The homeserver keeps an asking open so long. */
@@ -40,7 +40,17 @@ export async function holdMatrix(port: LinePort, settings: MatrixSettings): Prom
     await take(came.body);
     return 0;
   };
+  /** Who is in a room that this line has not seen yet: a sync tells only what changes. */
+  const look = async (room: string): Promise<void> => {
+    const path = ['rooms', room, 'joined_members'];
+    const came = await askMatrix(port.caller, settings, token, { method: 'GET', path, stop: stop.signal });
+    if (!came.ok && came.away) throw new NoLine(came.reason);
+    rooms.set(room, roomFacts(came.ok ? came.body : undefined));
+    const [oldest] = rooms.keys();
+    if (rooms.size > MOST_ROOMS && oldest !== undefined) rooms.delete(oldest);
+  };
   const take = async (body: unknown): Promise<void> => {
+    for (const room of joinedRooms(body)) if (!rooms.has(room)) await look(room);
     const read = readSync(body, settings, rooms);
     if (!read) throw new NoLine('the homeserver answered with something that is no sync');
     for (const room of read.invited)
@@ -50,7 +60,6 @@ export async function holdMatrix(port: LinePort, settings: MatrixSettings): Prom
       for (const came of read.came) await port.take({ ...came, headers: () => ({ authorization: `Bearer ${token}` }) });
       for (const sign of read.signs) await port.sign(sign);
     }
-    if (rooms.size > MOST_ROOMS) rooms.clear();
     if (read.next === since) return;
     await port.moveCursor(read.next);
     since = read.next;

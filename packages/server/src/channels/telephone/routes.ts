@@ -70,7 +70,7 @@ export function telephoneHandlers(parts: TelephoneParts): Handlers {
       const knows = settings.knows_callers === true && caller !== undefined;
       const took = await parts.intake.take(channel, {
         id: `${call} begins`,
-        sender: knows ? caller : `call ${call}`,
+        sender: knows ? caller : callId(call),
         ...(caller === undefined ? {} : { name: caller }),
         ...(query.language === undefined ? {} : { language: query.language }),
         opens: true,
@@ -79,6 +79,9 @@ export function telephoneHandlers(parts: TelephoneParts): Handlers {
       });
       if (took.as === 'unreleased') throw new Refused('hook-unreleased', {});
       if (took.conversationId === null) throw new Refused('too-many', { most: 1, seconds: 60, retryAfter: 60 });
+      // A platform asks again before anything was said; whoever does so later is not the one who calls.
+      if (took.as === 'repeat' && (await store.hasSpoken(parts.db, took.conversationId)))
+        throw new Refused('forged-signature', {});
       if (took.eventId !== undefined) await parts.turns.waitFor(took.conversationId, took.eventId, TURN_MS);
       await say(
         parts,
@@ -164,25 +167,17 @@ async function goOn(parts: TelephoneParts, channel: ServingChannel, fields: Fiel
     const took = await intake.take(channel, {
       // What was heard at one place of a call is one thing, however often it is sent.
       id: `${call} ${standing.seen} ${hashSecret(said).slice(0, 16)}`,
-      sender: await senderOf(parts, channel, conversationId, call),
+      sender: callId(call),
       text: said,
-      thread: { ids: [`${call} begins`], kept: callId(call) },
+      inConversation: conversationId,
       payload: JSON.stringify({ said, mode: fields['mode'] ?? '' }),
     });
-    if (took.as === 'too-many') return say(parts, channel, conversationId, standing, res, 'unclear');
+    if (took.conversationId === null) return say(parts, channel, conversationId, standing, res, 'unclear');
     if (took.eventId !== undefined) await turns.waitFor(conversationId, took.eventId, TURN_MS);
     return say(parts, channel, conversationId, { ...standing, silences: 0, waits: 0 }, res);
   }
   if (await isWaiting(db, conversationId)) await sleep(clock, WAIT_MS).done;
   await say(parts, channel, conversationId, { ...standing, waits: standing.waits + 1 }, res);
-}
-
-/** Who the caller was when the call began: everything said in a call is said by the same. */
-async function senderOf({ db }: TelephoneParts, channel: ServingChannel, conversationId: string, call: string): Promise<string> {
-  const settings = readTelephone(channel.settings);
-  if (settings.knows_callers !== true) return `call ${call}`;
-  const conversation = await store.findConversation(db, conversationId);
-  return conversation?.visitor_name ?? `call ${call}`;
 }
 
 /** Whoever speaks into what is said has heard it up to the mark that the platform tells (VoiceXML 2.1, 5.1.5). */

@@ -10,6 +10,8 @@ import { XMPP_ABILITY, type XmppSettings } from './settings.js';
 const CONNECT_MS = 15_000;
 /** So long the server has to say that it has a message. */
 const ACK_MS = 15_000;
+/** So many stanzas may wait to be stored; with more the line ends, and the server keeps them for the next. */
+const MOST_WAITING = 1000;
 /** A server that counts says so at once. */
 const COUNTS_MS = 3000;
 const SM = 'urn:xmpp:sm:3';
@@ -124,6 +126,7 @@ function countsFrom(line: XmppClient): Promise<void> {
 function inOrder(line: XmppClient, take: (stanza: XmlElement) => Promise<void>, failed: (error: unknown) => void) {
   const sm = line.streamManagement;
   let chain = Promise.resolve();
+  let waiting = 0;
   let broken = false;
   line.middleware.use(({ stanza }, next) => {
     if (stanza.name !== 'message' && stanza.name !== 'presence' && stanza.name !== 'iq') return next();
@@ -134,7 +137,12 @@ function inOrder(line: XmppClient, take: (stanza: XmlElement) => Promise<void>, 
       return next();
     }
     sm.inbound -= 1;
+    if (++waiting > MOST_WAITING && !broken) {
+      broken = true;
+      failed(new Error('more came than can be stored'));
+    }
     chain = chain.then(async () => {
+      waiting--;
       if (broken) return;
       try {
         await take(stanza);

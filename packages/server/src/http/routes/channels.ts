@@ -3,8 +3,7 @@ import { profileProblems, readMarkdown, type HookProfile, type Message, type Val
 import { z } from 'zod';
 import { newId, newSecret, type Clock } from '../../base/clock.js';
 import { Refused } from '../../base/refused.js';
-import { bindChannel } from '../../bots/bots.js';
-import { ownBot } from '../../bots/bots.js';
+import { bindChannel, ownBot } from '../../bots/bots.js';
 import { readBotApi, botApi } from '../../channels/bot-api/bot-api.js';
 import type { ChannelKind } from '../../channels/channel.js';
 import { note } from '../../channels/events.js';
@@ -81,12 +80,14 @@ export function channelHandlers(parts: ChannelParts): Handlers {
   const add = async (
     botId: string,
     kind: ChannelKind,
-    made: { name: string; settings: string; on: boolean },
+    made: { name: string; settings: string; on: boolean; secrets: Readonly<Record<string, string>> },
   ): Promise<string> => {
     if ((await channels.listChannels(db, botId)).length >= MOST_CHANNELS)
       throw new Refused('channels-enough', { most: MOST_CHANNELS });
     const id = newId(clock);
     const address = newSecret().slice(0, ADDRESS_LENGTH);
+    // Where secrets cannot be kept there is no channel, and none is seen before it has them.
+    for (const [name, secret] of Object.entries(made.secrets)) await secrets.set(channelOwner(id), name, secret);
     await channels.insertChannel(db, { id, bot_id: botId, kind: kind.kind, address, name: made.name, settings: made.settings });
     if (!made.on) await channels.updateChannel(db, botId, id, { is_on: false });
     return id;
@@ -116,8 +117,7 @@ export function channelHandlers(parts: ChannelParts): Handlers {
           : body.kind === 'bot-api'
             ? JSON.stringify({ callers: [] })
             : acceptSettings(kind, body.settings);
-      const id = await add(bot.id, kind, { name: body.name, settings, on: true });
-      for (const [name, secret] of Object.entries(body.secrets ?? {})) await secrets.set(channelOwner(id), name, secret);
+      const id = await add(bot.id, kind, { name: body.name, settings, on: true, secrets: body.secrets ?? {} });
       lines.look();
       return shown(person.id, bot.id, id);
     },
@@ -167,8 +167,7 @@ export function channelHandlers(parts: ChannelParts): Handlers {
       const settings = kind.kind === botApi.kind ? JSON.stringify({ callers: [] }) : (channel.settings ?? '{}');
       const kept = await secrets.open(channelOwner(channel.id));
       // Two that are on at once would both answer.
-      const id = await add(channel.bot_id, kind, { name: body.name, settings, on: false });
-      for (const [name, secret] of Object.entries(kept)) await secrets.set(channelOwner(id), name, secret);
+      const id = await add(channel.bot_id, kind, { name: body.name, settings, on: false, secrets: kept });
       return shown(person.id, params.bot, id);
     },
     deleteChannel: async ({ person, params }) => {
